@@ -1,0 +1,2 @@
+SECRET_KEY="x"
+USE_TZ=True

@@ -1,0 +1,91 @@
+"""What was really watched, and which pages were really shown. Rule: 8."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from fractions import Fraction
+from math import ceil
+
+__all__ = [
+    "DEFAULT_DONE_SHARE",
+    "HEAT_SLICES",
+    "SHOWN_SECONDS",
+    "Interval",
+    "heat",
+    "pages_shown",
+    "share",
+    "union",
+    "watched_seconds",
+]
+
+DEFAULT_DONE_SHARE = Fraction(9, 10)
+HEAT_SLICES = 200
+# A page counts once it was shown so long at a stretch.
+SHOWN_SECONDS = 2
+
+# From and to in seconds of media time, whatever the speed.
+Interval = tuple[float, float]
+
+
+def union(played: Iterable[Interval], duration: float) -> list[Interval]:
+    """What was played, cut to the medium, in order and without overlaps; touching intervals join."""
+    joined: list[Interval] = []
+    for start, end in sorted((max(0.0, a), min(duration, b)) for a, b in played):
+        if start >= end:
+            continue
+        if joined and start <= joined[-1][1]:
+            joined[-1] = (joined[-1][0], max(joined[-1][1], end))
+        else:
+            joined.append((start, end))
+    return joined
+
+
+def watched_seconds(played: Iterable[Interval], duration: float) -> float:
+    """The length of the union."""
+    return sum(end - start for start, end in union(played, duration))
+
+
+def share(played: Iterable[Interval], duration: float) -> Fraction:
+    """The watched part of the whole, between 0 and 1; 0 for a medium without length."""
+    if duration <= 0:
+        return Fraction(0)
+    return min(Fraction(1), Fraction(watched_seconds(played, duration)) / Fraction(duration))
+
+
+def heat(reports: Mapping[int, Sequence[Interval]], duration: float) -> list[tuple[int, int]]:
+    """For each equal slice of the medium (at most 200, each a second or more): how many people, how many times.
+
+    *reports* is person → intervals in the order reported; successive ones that touch are one time.
+    """
+    count = max(1, min(HEAT_SLICES, int(duration)))
+    width = duration / count
+    people, times = [0] * count, [0] * count
+    for intervals in reports.values():
+        seen: set[int] = set()
+        for start, end in _touching_joined(intervals):
+            first, last = max(0, int(start / width)), min(count, ceil(end / width))
+            for slice_ in range(first, last):
+                times[slice_] += 1
+                seen.add(slice_)
+        for slice_ in seen:
+            people[slice_] += 1
+    return list(zip(people, times, strict=True))
+
+
+def _touching_joined(intervals: Sequence[Interval]) -> list[Interval]:
+    joined: list[Interval] = []
+    for start, end in intervals:
+        if start >= end:
+            continue
+        if joined and start <= joined[-1][1] and end >= joined[-1][0]:
+            joined[-1] = (min(start, joined[-1][0]), max(end, joined[-1][1]))
+        else:
+            joined.append((start, end))
+    return joined
+
+
+def pages_shown(seconds_at_a_stretch: Iterable[tuple[int, float]], pages: int) -> frozenset[int]:
+    """The pages (from 1) that were shown at least two seconds at a stretch."""
+    return frozenset(
+        page for page, seconds in seconds_at_a_stretch if seconds >= SHOWN_SECONDS and 1 <= page <= pages
+    )

@@ -1,0 +1,188 @@
+"""Days, periods and relative days. Rule: 1."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+from dateutil.relativedelta import relativedelta
+
+__all__ = [
+    "FOREVER",
+    "Calendar",
+    "DayError",
+    "Period",
+    "Span",
+    "add",
+    "covered_days",
+    "day_of",
+    "join_spans",
+    "resolve_day",
+    "wall_instant",
+    "within",
+]
+
+# Stands for "no last day" wherever days are compared; never shown to anybody.
+FOREVER = date.max
+
+_PERIOD = re.compile(r"^\s*(\d+)\s+(day|week|month|year)s?\s*$")
+_RELATIVE = re.compile(r"^today(?:\s*([+-])\s*(\d+)d)?$")
+_NAMED = re.compile(r"^(start|end) of (last|this|next) (week|month|quarter|year)$")
+
+
+class DayError(ValueError):
+    """A day, period or wall time that cannot be understood or does not exist."""
+
+
+@dataclass(frozen=True, order=True)
+class Period:
+    """A length of calendar time: whole months and days, e.g. ``Period.parse("24 months")``."""
+
+    months: int = 0
+    days: int = 0
+
+    @classmethod
+    def parse(cls, text: str) -> Period:
+        """Read "N days|weeks|months|years". Raises DayError for anything else."""
+        match = _PERIOD.match(text)
+        if not match:
+            raise DayError(f"“{text}” is not a period. Write it like “24 months” or “30 days”.")
+        count, unit = int(match[1]), match[2]
+        if unit in ("day", "week"):
+            return cls(days=count * (7 if unit == "week" else 1))
+        return cls(months=count * (12 if unit == "year" else 1))
+
+    def __add__(self, other: Period) -> Period:
+        return Period(self.months + other.months, self.days + other.days)
+
+    def __bool__(self) -> bool:
+        return bool(self.months or self.days)
+
+    def __str__(self) -> str:
+        parts = []
+        if self.months:
+            parts.append(f"{self.months} month{'s' if self.months != 1 else ''}")
+        if self.days or not parts:
+            parts.append(f"{self.days} day{'s' if self.days != 1 else ''}")
+        return " ".join(parts)
+
+
+def add(anchor: date, period: Period | str) -> date:
+    """The day *period* after *anchor*, clamped to the month's end. Always count from the anchor. Rule: 1."""
+    span = Period.parse(period) if isinstance(period, str) else period
+    return anchor + relativedelta(months=span.months, days=span.days)
+
+
+def within(day: date, days: int, of: date) -> bool:
+    """Whether *day* lies within *days* days of *of*, both ends included."""
+    return abs((day - of).days) <= days
+
+
+@dataclass(frozen=True)
+class Calendar:
+    """How the organisation counts: its first weekday (Monday is 0) and the first month of its year."""
+
+    first_weekday: int = 0
+    first_month: int = 1
+
+    def start_of(self, unit: str, day: date) -> date:
+        """The first day of the week, month, quarter or year that holds *day*."""
+        if unit == "week":
+            return day - timedelta(days=(day.weekday() - self.first_weekday) % 7)
+        if unit == "month":
+            return day.replace(day=1)
+        months_in = (day.month - self.first_month) % 12
+        if unit == "quarter":
+            return (day - relativedelta(months=months_in % 3)).replace(day=1)
+        if unit == "year":
+            return (day - relativedelta(months=months_in)).replace(day=1)
+        raise DayError(f"“{unit}” is not a week, month, quarter or year.")
+
+    def end_of(self, unit: str, day: date) -> date:
+        """The last day of the week, month, quarter or year that holds *day*."""
+        return self._shift(unit, self.start_of(unit, day), 1) - timedelta(days=1)
+
+    def _shift(self, unit: str, start: date, count: int) -> date:
+        steps = {"week": Period(days=7), "month": Period(1), "quarter": Period(3), "year": Period(12)}
+        step = steps[unit]
+        return start + relativedelta(months=step.months * count, days=step.days * count)
+
+
+def resolve_day(expression: str, *, today: date, calendar: Calendar) -> date:
+    """The day that a relative day such as "end of last quarter", "today-30d" or "2027-04-01" means on *today*.
+
+    A saved filter keeps the expression, so that it means the right day each time. Raises DayError. Rule: 1.
+    """
+    text = " ".join(expression.strip().lower().split())
+    if match := _RELATIVE.match(text):
+        count = int(match[2] or 0)
+        return today + timedelta(days=-count if match[1] == "-" else count)
+    if match := _NAMED.match(text):
+        edge, which, unit = match.groups()
+        start = calendar.start_of(unit, today)
+        there = calendar._shift(unit, start, {"last": -1, "this": 0, "next": 1}[which])
+        return there if edge == "start" else calendar.end_of(unit, there)
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        raise DayError(
+            f"“{expression}” is not a day. Write a date like 2027-04-01, “today”, “today-30d” "
+            "or “end of last quarter”."
+        ) from None
+
+
+def day_of(instant: datetime, zone: ZoneInfo) -> date:
+    """The calendar day of an aware instant in the organisation's zone."""
+    return instant.astimezone(zone).date()
+
+
+def wall_instant(day: date, at: time, zone: ZoneInfo) -> datetime:
+    """The instant of a wall time. One that the clock change skips is refused; a doubled one means the first."""
+    local = datetime.combine(day, at.replace(fold=0), tzinfo=zone)
+    instant = local.astimezone(UTC)
+    if instant.astimezone(zone).replace(tzinfo=None) != local.replace(tzinfo=None):
+        raise DayError(f"{at:%H:%M} does not exist on {day:%-d %b %Y}: the clocks skip it. Choose another time.")
+    return instant
+
+
+@dataclass(frozen=True, order=True)
+class Span:
+    """Days from *first* to *last*, both included; *last* is FOREVER where it is open."""
+
+    first: date
+    last: date = FOREVER
+
+    def __contains__(self, day: date) -> bool:
+        return self.first <= day <= self.last
+
+    def cut(self, other: Span) -> Span | None:
+        """The days that both have, or None."""
+        first, last = max(self.first, other.first), min(self.last, other.last)
+        return Span(first, last) if first <= last else None
+
+
+def join_spans(spans: Iterable[Span]) -> list[Span]:
+    """The same days as few spans as possible, in order; spans that touch become one."""
+    joined: list[Span] = []
+    for span in sorted(spans):
+        if joined and (joined[-1].last == FOREVER or span.first <= joined[-1].last + timedelta(days=1)):
+            joined[-1] = Span(joined[-1].first, max(joined[-1].last, span.last))
+        else:
+            joined.append(span)
+    return joined
+
+
+def covered_days(spans: Iterable[Span], between: Span) -> int | None:
+    """How many days of *between* the spans cover, each once; None if a span without end reaches into it."""
+    total = 0
+    for span in join_spans(spans):
+        part = span.cut(between)
+        if part is None:
+            continue
+        if span.last == FOREVER:
+            return None
+        total += (part.last - part.first).days + 1
+    return total

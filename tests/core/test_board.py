@@ -1,0 +1,121 @@
+from datetime import date, timedelta
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from stepladder.core.board import (
+    NO_DAY,
+    Cell,
+    LinkColumns,
+    ReasonColumns,
+    WaiverColumns,
+    board_cells,
+    percent,
+    requirements_on,
+)
+from stepladder.core.days import FOREVER, Period, Span
+from stepladder.core.requirements import WORST_FIRST, Reason, merge, standing_on
+from stepladder.core.validity import Completion, Terms, TermsHistory, chain, link_on
+
+BASE = date(2026, 1, 1)
+
+
+@pytest.mark.parametrize(
+    ("part", "whole", "shown"),
+    [(399, 400, 99), (1, 300, 1), (0, 3, 0), (3, 3, 100), (1, 2, 50), (1, 8, 13), (0, 0, None)],
+)
+def test_rates_are_whole_and_100_means_all(part, whole, shown):
+    assert percent(part, whole) == shown
+
+
+def test_the_two_rates_of_a_cell():
+    counts = dict.fromkeys(WORST_FIRST, 0) | {"lapsed": 1, "overdue": 1, "in grace": 1, "current": 5, "waived": 2}
+    cell = Cell(tuple(counts[s] for s in WORST_FIRST))
+    assert (cell.all, cell.covered, cell.late) == (10, 5, 2)
+    assert (cell.covered_rate, cell.on_time_rate) == (63, 80)
+    assert Cell((0,) * 8).covered_rate is None
+
+
+def ordinal(day: date | None) -> int:
+    return NO_DAY if day is None else day.toordinal()
+
+
+def columns(kind, rows, bools=()):
+    names = list(kind.__dataclass_fields__)
+    return kind(
+        **{n: np.array([r[i] for r in rows], dtype=bool if n in bools else np.int64) for i, n in enumerate(names)}
+    )
+
+
+def build(cases):
+    """Columns from cases of (person, reasons, links, waivers), all about course 1 and always known."""
+    known = (1, NO_DAY)
+    reasons = [
+        (p, 1, ordinal(r.days.first), ordinal(r.days.last), ordinal(r.opened), ordinal(r.due), r.notice_days,
+         r.taken_on_or_after.toordinal() if r.taken_on_or_after else 0, r.mandatory, *known)
+        for p, rs, _, _ in cases for r in rs
+    ]
+    links = [
+        (p, 1, ordinal(k.first), ordinal(k.taken), ordinal(k.valid_until), k.terms.window_days, k.terms.grace_days, *known)
+        for p, _, ks, _ in cases for k in ks
+    ]
+    waivers = [(p, 1, ordinal(w.first), ordinal(w.last), *known) for p, _, _, ws in cases for w in ws]
+    return columns(ReasonColumns, reasons, ("mandatory",)), columns(LinkColumns, links), columns(WaiverColumns, waivers)
+
+
+def day(n):
+    return BASE + timedelta(days=n)
+
+
+day_numbers = st.integers(0, 120)
+some_spans = st.builds(lambda a, n: Span(day(a), FOREVER if n is None else day(a + n)), day_numbers, st.one_of(st.none(), st.integers(0, 60)))
+some_reasons = st.builds(
+    lambda span, back, due, mandatory, taken: Reason(
+        span, span.first - timedelta(days=back), None if due is None else day(due), mandatory,
+        taken_on_or_after=None if taken is None else day(taken),
+    ),
+    some_spans, st.integers(0, 20), st.one_of(st.none(), day_numbers), st.booleans(), st.one_of(st.none(), day_numbers),
+)
+some_links = st.builds(
+    lambda days_, v, w, g: chain([Completion(day(n)) for n in days_], TermsHistory.always(Terms(Period(days=v) if v else None, w, g))),
+    st.lists(day_numbers, max_size=3), st.one_of(st.none(), st.integers(10, 60)), st.integers(0, 9), st.integers(0, 20),
+)
+
+
+@settings(max_examples=200)
+@given(
+    st.lists(st.tuples(st.lists(some_reasons, min_size=1, max_size=3), some_links, st.lists(some_spans, max_size=3)), max_size=4),
+    day_numbers,
+)
+def test_for_everybody_at_once_gives_the_same_as_one_by_one(people, number):
+    on = day(number)
+    cases = [(i + 1, *rest) for i, rest in enumerate(people)]
+    expected = []
+    for p, rs, links, waivers in cases:
+        found = merge([(i, standing_on(r, link_on(links, on), waivers, day=on)) for i, r in enumerate(rs) if on in r.days])
+        if found:
+            expected.append((p, found.status, found.mandatory, ordinal(found.due), ordinal(found.opened)))
+    reasons, links, waivers = build(cases)
+    got = requirements_on(reasons, links, waivers, day=on, known_on=on)
+    assert [
+        (int(p), WORST_FIRST[int(r)], bool(m), int(du), int(o))
+        for p, r, m, du, o in zip(got.person, got.rank, got.mandatory, got.due, got.opened, strict=True)
+    ] == expected
+
+
+def test_a_row_counts_only_while_it_is_known():
+    reason = Reason(Span(BASE), BASE, day(10))
+    reasons, links, waivers = build([(1, [reason], [], [])])
+    learned = ReasonColumns(**{**reasons.__dict__, "known_from": np.array([day(5).toordinal()])})
+    assert len(requirements_on(learned, links, waivers, day=day(3), known_on=day(4))) == 0
+    assert len(requirements_on(learned, links, waivers, day=day(3), known_on=day(5))) == 1
+
+
+def test_a_person_counts_once_in_every_unit_they_roll_up_to():
+    reason = Reason(Span(BASE), BASE, day(10))
+    got = requirements_on(*build([(1, [reason], [], []), (2, [reason], [], [])]), day=day(20), known_on=day(20))
+    units, people = np.array([7, 8, 7]), np.array([1, 1, 2])
+    cells = board_cells(got, units, people)
+    assert (cells[7, 1].late, cells[8, 1].late) == (2, 1)

@@ -1,0 +1,44 @@
+from fractions import Fraction
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from stepladder.core.coverage import heat, pages_shown, share, union, watched_seconds
+
+
+def test_played_0_60_30_90_200_260_of_240_seconds():
+    played = [(0, 60), (30, 90), (200, 260)]
+    assert watched_seconds(played, 240) == 130
+    assert float(share(played, 240)) == pytest.approx(0.5416, abs=1e-4)
+    assert union(played, 240) == [(0, 90), (200, 240)]
+
+
+def test_jumping_ahead_adds_nothing_and_touching_parts_join():
+    assert union([(0, 10), (10, 20), (50, 50)], 100) == [(0, 20)]
+    assert share([], 0) == 0
+
+
+def test_heat_counts_people_and_times_of_each_slice():
+    slices = heat({1: [(0, 2), (2, 4), (1, 2)], 2: [(3, 4)]}, 4)
+    assert slices == [(1, 1), (1, 1), (1, 1), (2, 2)]
+    again = heat({1: [(0, 1), (3, 4), (0, 1)]}, 4)
+    assert again == [(1, 2), (0, 0), (0, 0), (1, 1)]
+
+
+def test_heat_has_at_most_200_slices_of_a_second_or_more():
+    assert len(heat({}, 4000)) == 200
+    assert len(heat({}, 12.5)) == 12
+    assert len(heat({}, 0.5)) == 1
+
+
+def test_a_page_counts_after_two_seconds_at_a_stretch():
+    assert pages_shown([(1, 2.0), (2, 1.9), (2, 1.9), (9, 5)], pages=3) == {1}
+
+
+intervals = st.lists(st.tuples(st.floats(-10, 500), st.floats(-10, 500)), max_size=12)
+
+
+@given(intervals, intervals, st.floats(1, 300))
+def test_a_union_is_at_most_the_whole_and_only_grows(some, more, duration):
+    assert 0 <= share(some, duration) <= share([*some, *more], duration) <= Fraction(1)

@@ -1,0 +1,114 @@
+from datetime import UTC, date, datetime, time
+from zoneinfo import ZoneInfo
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from stepladder.core.days import (
+    FOREVER,
+    Calendar,
+    DayError,
+    Period,
+    Span,
+    add,
+    covered_days,
+    day_of,
+    join_spans,
+    resolve_day,
+    wall_instant,
+    within,
+)
+
+LONDON = ZoneInfo("Europe/London")
+
+
+def d(text: str) -> date:
+    return date.fromisoformat(text)
+
+
+@pytest.mark.parametrize(
+    ("anchor", "period", "expected"),
+    [
+        ("2027-01-31", "1 month", "2027-02-28"),
+        ("2028-02-29", "12 months", "2029-02-28"),
+        ("2027-01-31", "2 months", "2027-03-31"),
+        ("2027-03-01", "14 days", "2027-03-15"),
+        ("2027-03-01", "2 weeks", "2027-03-15"),
+        ("2028-02-29", "4 years", "2032-02-29"),
+    ],
+)
+def test_a_period_keeps_the_day_of_the_month_where_it_can(anchor, period, expected):
+    assert add(d(anchor), period) == d(expected)
+
+
+def test_a_period_that_cannot_be_read_says_how_to_write_one():
+    with pytest.raises(DayError, match="“soon” is not a period. Write it like “24 months”"):
+        Period.parse("soon")
+
+
+def test_within_includes_both_ends():
+    of = d("2027-03-10")
+    assert within(d("2027-03-05"), 5, of)
+    assert within(d("2027-03-15"), 5, of)
+    assert not within(d("2027-03-16"), 5, of)
+
+
+APRIL = Calendar(first_month=4)
+
+
+@pytest.mark.parametrize(
+    ("expression", "expected"),
+    [
+        ("end of last quarter", "2026-03-31"),
+        ("start of this year", "2026-04-01"),
+        ("start of next year", "2027-04-01"),
+        ("today", "2026-05-14"),
+        ("today-30d", "2026-04-14"),
+        ("today + 7d", "2026-05-21"),
+        ("start of this week", "2026-05-11"),
+        ("end of next month", "2026-06-30"),
+        ("2026-02-28", "2026-02-28"),
+    ],
+)
+def test_relative_days_with_a_year_from_april(expression, expected):
+    assert resolve_day(expression, today=d("2026-05-14"), calendar=APRIL) == d(expected)
+
+
+def test_the_week_starts_on_the_organisations_first_weekday():
+    sunday = Calendar(first_weekday=6)
+    assert resolve_day("start of this week", today=d("2026-05-14"), calendar=sunday) == d("2026-05-10")
+
+
+def test_a_day_that_cannot_be_read_says_what_can():
+    with pytest.raises(DayError, match="“31/02” is not a day. Write a date like 2027-04-01"):
+        resolve_day("31/02", today=d("2026-05-14"), calendar=APRIL)
+
+
+def test_an_instants_day_is_its_date_in_the_organisations_zone():
+    assert day_of(datetime(2026, 7, 1, 23, 30, tzinfo=UTC), LONDON) == d("2026-07-02")
+
+
+def test_a_skipped_wall_time_is_refused_and_a_doubled_one_means_the_first():
+    with pytest.raises(DayError, match="01:30 does not exist on 28 Mar 2027"):
+        wall_instant(d("2027-03-28"), time(1, 30), LONDON)
+    assert wall_instant(d("2027-10-31"), time(1, 30), LONDON) == datetime(2027, 10, 31, 0, 30, tzinfo=UTC)
+
+
+days = st.dates(min_value=date(2000, 1, 1), max_value=date(2060, 1, 1))
+spans = st.builds(lambda a, n: Span(a, date.fromordinal(a.toordinal() + n)), days, st.integers(0, 400))
+
+
+@given(st.lists(spans), days)
+def test_joining_spans_changes_no_day(some, day):
+    joined = join_spans(some)
+    assert any(day in s for s in some) == any(day in s for s in joined)
+    assert all((b.first - a.last).days > 1 for a, b in zip(joined, joined[1:], strict=False))
+
+
+def test_covered_days_count_once_and_an_open_span_has_no_number():
+    between = Span(d("2027-03-01"), d("2027-03-31"))
+    leave = [Span(d("2027-02-20"), d("2027-03-05")), Span(d("2027-03-04"), d("2027-03-06"))]
+    assert covered_days(leave, between) == 6
+    assert covered_days([Span(d("2027-03-30"), FOREVER)], between) is None
+    assert covered_days([Span(d("2027-04-01"), FOREVER)], between) == 0

@@ -1,0 +1,132 @@
+from datetime import date, timedelta
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from stepladder.core.days import FOREVER, Period, Span
+from stepladder.core.validity import Cap, Completion, Terms, TermsHistory, chain, link_on, valid_spans, valid_until_on
+
+
+def d(text: str) -> date:
+    return date.fromisoformat(text)
+
+
+def terms(validity: str, window: int) -> Terms:
+    if validity == "calendar year":
+        return Terms(window_days=window, calendar_year=True)
+    return Terms(Period.parse(validity), window)
+
+
+@pytest.mark.parametrize(
+    ("validity", "window", "taken", "valid_until"),
+    [
+        ("12 months", 60, "2025-03-10", "2026-03-10"),
+        ("12 months", 60, "2025-03-10 2026-02-01", "2027-03-10"),
+        ("12 months", 60, "2025-03-10 2026-02-01 2026-02-15", "2027-03-10"),
+        ("12 months", 60, "2025-03-10 2025-11-01", "2026-11-01"),
+        ("12 months", 60, "2025-03-10 2025-11-01 2026-10-15", "2027-11-01"),
+        ("12 months", 60, "2025-03-10 2026-03-11", "2027-03-11"),
+        ("12 months", 60, "2025-03-10/2025-12-31 2025-12-01", "2026-12-31"),
+        ("24 months", 90, "2024-02-29 2026-02-28", "2028-02-29"),
+        ("1 month", 5, "2027-01-31 2027-02-28 2027-03-31", "2027-04-30"),
+        ("calendar year", 60, "2025-11-20", "2026-12-31"),
+        ("calendar year", 60, "2025-11-01", "2026-12-31"),
+        ("calendar year", 60, "2025-10-20", "2025-12-31"),
+    ],
+)
+def test_valid_until(validity, window, taken, valid_until):
+    completions = []
+    for one in taken.split():
+        day, _, own = one.partition("/")
+        completions.append(Completion(d(day), own_expiry=d(own) if own else None))
+    links = chain(completions, TermsHistory.always(terms(validity, window)))
+    assert links[-1].valid_until == d(valid_until)
+
+
+def test_a_changed_validity_holds_for_completions_from_that_day_on():
+    history = TermsHistory(((date.min, terms("12 months", 60)), (d("2026-01-01"), terms("24 months", 60))))
+    links = chain([Completion(d("2025-03-10")), Completion(d("2026-02-01"))], history)
+    assert links[-1].valid_until == d("2028-03-10")
+
+
+YEARLY = TermsHistory.always(Terms(Period.parse("12 months"), 60, 30))
+
+
+def test_an_expiry_of_its_own_earlier_than_the_one_in_force_shortens_nothing():
+    links = chain([Completion(d("2026-01-01")), Completion(d("2026-03-01"), own_expiry=d("2026-06-30"))], YEARLY)
+    assert links[-1].valid_until == d("2027-01-01")
+    assert links[-1].taken == d("2026-03-01")
+
+
+def test_without_validity_it_never_expires():
+    assert chain([Completion(d("2020-01-01"))], TermsHistory.always(Terms()))[-1].valid_until == FOREVER
+
+
+def test_what_was_valid_on_a_past_day_goes_by_the_completions_up_to_then():
+    links = chain([Completion(d("2025-03-10")), Completion(d("2026-02-01"))], YEARLY)
+    assert valid_until_on(links, d("2025-03-09")) is None
+    assert valid_until_on(links, d("2026-01-31")) == d("2026-03-10")
+    assert valid_until_on(links, d("2026-02-01")) == d("2027-03-10")
+
+
+def test_a_gap_between_completions_is_a_gap_in_the_days_held():
+    links = chain([Completion(d("2024-01-01")), Completion(d("2025-06-01"))], YEARLY)
+    assert valid_spans(links) == [Span(d("2024-01-01"), d("2025-01-01")), Span(d("2025-06-01"), d("2026-06-01"))]
+
+
+RETAKE = [Cap(day=d("2026-05-01"), edition=2, until=d("2026-07-31"))]
+
+
+def test_a_retake_asked_for_caps_older_editions_from_the_release_on():
+    links = chain([Completion(d("2026-01-01"))], YEARLY, RETAKE)
+    assert valid_until_on(links, d("2026-04-30")) == d("2027-01-01")
+    assert valid_until_on(links, d("2026-05-01")) == d("2026-07-31")
+
+
+def test_an_older_edition_finished_late_is_capped_too():
+    links = chain([Completion(d("2026-06-01"), edition=1)], YEARLY, RETAKE)
+    assert links[-1].valid_until == d("2026-07-31")
+
+
+def test_the_retake_starts_a_chain_of_its_own():
+    links = chain([Completion(d("2026-01-01")), Completion(d("2026-07-01"), edition=2)], YEARLY, RETAKE)
+    assert links[-1].valid_until == d("2027-07-01")
+    assert links[-1].anchor == d("2026-07-01")
+
+
+days = st.dates(min_value=date(2020, 1, 1), max_value=date(2030, 12, 31))
+completions = st.builds(
+    lambda day, own, edition: Completion(day, edition, day + timedelta(days=own) if own else None),
+    days,
+    st.one_of(st.none(), st.integers(0, 900)),
+    st.integers(1, 2),
+)
+all_terms = st.builds(
+    lambda v, w, y: TermsHistory.always(Terms(Period(months=v), w, calendar_year=y)),
+    st.integers(3, 36),
+    st.integers(0, 60),
+    st.booleans(),
+)
+
+
+@given(st.lists(completions, max_size=6), completions, all_terms)
+def test_a_further_completion_never_moves_an_expiry_back(some, one_more, history):
+    last = max([c.day for c in some], default=date(2020, 1, 1))
+    later = Completion(last + timedelta(days=1 + one_more.day.day), one_more.edition, None)
+    before, after = chain(some, history), chain([*some, later], history)
+    assert not before or after[-1].valid_until >= before[-1].valid_until
+
+
+@given(st.lists(completions, max_size=6), all_terms)
+def test_expiries_only_grow_along_a_chain(some, history):
+    expiries = [link.valid_until for link in chain(some, history)]
+    assert expiries == sorted(expiries)
+
+
+@given(st.lists(completions, min_size=1, max_size=6), all_terms, days)
+def test_the_link_of_a_day_is_what_the_completions_up_to_then_give(some, history, day):
+    up_to = [c for c in some if c.day <= day]
+    expected = chain(up_to, history)
+    found = link_on(chain(some, history), day)
+    assert (found and found.valid_until) == (expected[-1].valid_until if expected else None)
