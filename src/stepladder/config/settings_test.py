@@ -1,2 +1,19 @@
-SECRET_KEY="x"
-USE_TZ=True
+"""The settings that tests run with; they differ where speed or the live server asks for it."""
+
+import os
+import tempfile
+
+os.environ.setdefault("STEPLADDER_DATA", tempfile.mkdtemp(prefix="stepladder-test-"))
+os.environ.setdefault("STEPLADDER_SECRET_KEY", "only-for-tests")
+os.environ.setdefault("STEPLADDER_DEMO", "1")
+
+from stepladder.config.settings import *  # noqa: E402, F403 - the settings under test, with the few changes below
+
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+TASKS = {"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend", "QUEUES": ["default"]}}
+WHITENOISE_AUTOREFRESH = True
+TEMPLATES[0]["OPTIONS"]["string_if_invalid"] = ""  # noqa: F405

@@ -1,0 +1,89 @@
+"""The account one signs in with, its roles, and the organisation's settings."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar
+
+from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
+from django.db import models
+
+from stepladder.identity import new_public_id
+
+
+class Role(models.TextChoices):
+    """What one may do. Everybody who is a person is a learner too."""
+
+    ADMINISTRATOR = "administrator", "Administrator"
+    AUTHOR = "author", "Author"
+    AUDITOR = "auditor", "Auditor"
+    LEARNER = "learner", "Learner"
+
+
+class AccountManager(BaseUserManager["Account"]):
+    def create_account(self, email: str, name: str, password: str | None = None, **extra: Any) -> Account:
+        """An account with its password hashed; None: it cannot sign in with a password."""
+        account = self.model(email=self.normalize_email(email).lower(), name=name, **extra)
+        account.set_password(password)
+        account.save(using=self._db)
+        return account
+
+    def get_by_natural_key(self, username: str | None) -> Account:
+        return self.get(email=(username or "").strip().lower())
+
+
+class Account(AbstractBaseUser):
+    """Who signs in."""
+
+    class Theme(models.TextChoices):
+        AUTO = "auto", "As the device"
+        LIGHT = "light", "Light"
+        DARK = "dark", "Dark"
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    email = models.EmailField(unique=True)
+    name = models.CharField(max_length=200)
+    is_active = models.BooleanField(default=True)
+    theme = models.CharField(max_length=5, choices=Theme.choices, default=Theme.AUTO)
+    single_keys = models.BooleanField(default=True)
+
+    objects = AccountManager()
+
+    USERNAME_FIELD = "email"
+    REQUIRED_FIELDS: ClassVar[list[str]] = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def roles(self) -> frozenset[str]:
+        """All roles of the account; read once for each loaded account."""
+        if not hasattr(self, "_roles"):
+            self._roles = frozenset(self.grants.values_list("role", flat=True))
+        return self._roles
+
+
+class RoleGrant(models.Model):
+    """A role that an account has."""
+
+    account = models.ForeignKey(Account, on_delete=models.CASCADE, related_name="grants")
+    role = models.CharField(max_length=20, choices=Role.choices)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["account", "role"], name="role_once_per_account"),)
+
+    def __str__(self) -> str:
+        return f"{self.account}: {self.role}"
+
+
+class Organisation(models.Model):
+    """The one organisation of this installation and how it counts days."""
+
+    name = models.CharField(max_length=200)
+    zone = models.CharField(max_length=60, default="Europe/London")
+    first_weekday = models.PositiveSmallIntegerField(default=0)
+    first_month = models.PositiveSmallIntegerField(default=1)
+    notice_days = models.PositiveSmallIntegerField(default=14)
+    soon_days = models.PositiveSmallIntegerField(default=14)
+
+    def __str__(self) -> str:
+        return self.name

@@ -1,0 +1,11 @@
+from django.urls import path
+
+from stepladder.accounts import views
+
+app_name = "accounts"
+urlpatterns = [
+    path("sign-in/", views.sign_in, name="sign_in"),
+    path("sign-in/demo/", views.demo_sign_in, name="demo_sign_in"),
+    path("sign-out/", views.sign_out, name="sign_out"),
+    path("settings/", views.settings, name="settings"),
+]

@@ -1,0 +1,64 @@
+"""Sign in, sign out, settings."""
+
+from __future__ import annotations
+
+from django.conf import settings as site
+from django.contrib.auth import login, logout
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.http import require_POST
+
+from stepladder.accounts import actions, queries
+from stepladder.accounts.forms import SettingsForm, SignInForm
+from stepladder.accounts.models import Account
+from stepladder.web import toasts
+
+BACKEND = "django.contrib.auth.backends.ModelBackend"
+
+
+def sign_in(request: HttpRequest) -> HttpResponse:
+    """E-mail and password; in the demo also one click for each role."""
+    form = SignInForm(request.POST or None, request=request)
+    if request.method == "POST" and form.is_valid():
+        assert form.account is not None
+        login(request, form.account, backend=BACKEND)
+        return _onwards(request)
+    context = {"form": form, "next": request.GET.get("next", ""), "demo_people": queries.demo_people()}
+    return render(request, "accounts/sign_in.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def demo_sign_in(request: HttpRequest) -> HttpResponse:
+    """The demo's one click; there is no such door in an installation that is not the demo."""
+    if not site.DEMO:
+        raise Http404
+    account = get_object_or_404(Account, public_id=request.POST.get("who", ""), is_active=True)
+    login(request, account, backend=BACKEND)
+    return _onwards(request)
+
+
+def _onwards(request: HttpRequest) -> HttpResponse:
+    wanted = request.POST.get("next", "")
+    if url_has_allowed_host_and_scheme(wanted, allowed_hosts={request.get_host()}):
+        return HttpResponseRedirect(wanted)
+    return redirect("home")
+
+
+@require_POST
+def sign_out(request: HttpRequest) -> HttpResponse:
+    logout(request)
+    return redirect("accounts:sign_in")
+
+
+def settings(request: HttpRequest) -> HttpResponse:
+    account = request.user
+    assert isinstance(account, Account)
+    form = SettingsForm(request.POST or None, instance=account)
+    if request.method == "POST" and form.is_valid():
+        actions.change_settings(
+            account=account, theme=form.cleaned_data["theme"], single_keys=form.cleaned_data["single_keys"]
+        )
+        toasts.say(request, "Your settings are saved.")
+        return redirect("accounts:settings")
+    return render(request, "accounts/settings.html", {"form": form})

@@ -1,0 +1,50 @@
+"""Today and now, from one place, so that a demo or a test can pin them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, date, datetime
+from zoneinfo import ZoneInfo
+
+from django.conf import settings
+
+from stepladder.core.days import day_of
+
+__all__ = ["now", "pinned", "take_zone_from", "today", "zone"]
+
+_zone_source: Callable[[], ZoneInfo] = lambda: ZoneInfo(settings.TIME_ZONE)  # noqa: E731 - replaced at start
+_pinned: list[datetime] = []
+
+
+def take_zone_from(source: Callable[[], ZoneInfo]) -> None:
+    """Hand in where the organisation's time zone is kept."""
+    global _zone_source
+    _zone_source = source
+
+
+def now() -> datetime:
+    """The present instant, aware."""
+    if _pinned:
+        return _pinned[-1]
+    return getattr(settings, "PINNED_NOW", None) or datetime.now(UTC)
+
+
+def today() -> date:
+    """The organisation's calendar day."""
+    return day_of(now(), zone())
+
+
+def zone() -> ZoneInfo:
+    """The organisation's time zone."""
+    return _zone_source()
+
+
+@contextmanager
+def pinned(instant: datetime) -> Iterator[None]:
+    """Within the block, now is *instant*: for loading a past and for tests."""
+    _pinned.append(instant)
+    try:
+        yield
+    finally:
+        _pinned.pop()

@@ -1,0 +1,40 @@
+"""The demo: Marram Sound Ferries, an invented island ferry operator. The same day gives the same data."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Callable
+from datetime import timedelta
+
+from django.db import transaction
+
+from stepladder import clock, identity
+from stepladder.accounts import organisation
+from stepladder.accounts.models import Organisation
+from stepladder.config.demo import content, crew
+from stepladder.journal.actions import Named, record
+from stepladder.search import index
+
+__all__ = ["load"]
+
+SEED = 20270401
+
+
+def load(say: Callable[[str], None]) -> None:
+    """Fill an empty installation. One transaction: an interrupted load leaves nothing."""
+    rng = random.Random(SEED)  # noqa: S311 - made-up data must come out the same each time
+    with transaction.atomic(), identity.seeded(SEED):
+        today = clock.today()
+        Organisation.objects.create(name="Marram Sound Ferries", zone="Europe/London")
+        organisation.forget()
+        say("people")
+        charts = crew.make_charts()
+        with clock.pinned(crew.at(today - timedelta(days=4000))):
+            record("load_demo", by=crew.BY, about=Named("organisation", "", "Marram Sound Ferries"))
+        people = crew.make_people(charts, today, rng)
+        crew.make_changes(charts, people, today, rng)
+        crew.make_accounts(people)
+        say("modules and courses")
+        content.make_library(today)
+        content.make_courses(today)
+        index.rebuild()

@@ -1,0 +1,205 @@
+"""Marram Sound Ferries: binders, modules from real files, and the courses made of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from pathlib import Path
+
+from stepladder import clock
+from stepladder.accounts.models import Account
+from stepladder.config.demo.crew import BY, at
+from stepladder.core.sequence import Part
+from stepladder.courses import actions as courses
+from stepladder.courses.models import Course
+from stepladder.library import actions, storage
+from stepladder.library.kinds import Material, detect_type, kind_of
+from stepladder.library.models import Binder, Module, Upload
+from stepladder.library.tasks import kind_is_unpacked, unpack, work_out_upload
+
+__all__ = ["make_courses", "make_library"]
+
+FILES = Path(__file__).resolve().parent / "files"
+# How many days before the load the library, and then the courses, were brought in.
+LIBRARY_AGE, COURSES_AGE = 760, 740
+
+# file, title, binder, minutes (0: as worked out), tags
+MODULES: list[tuple[str, str, str, int, str]] = [
+    ("muster-list.pdf", "Muster list of your vessel", "Deck", 6, "fire, muster"),
+    ("the-first-two-minutes.mp4", "The first two minutes", "Deck", 1, "fire, alarm"),
+    ("extinguishers-and-blankets.zip", "Extinguishers and blankets", "Deck", 25, "fire"),
+    ("guiding-a-crowd.zip", "Guiding a crowd", "Passengers", 20, "passengers, muster"),
+    ("passengers-on-the-stair.mp4", "Passengers on the stair", "Passengers", 1, "passengers"),
+    ("entering-closed-spaces.zip", "Entering closed spaces", "Deck", 30, "permits, engine room"),
+    ("mooring-lines.pdf", "Lines under load", "Deck", 8, "mooring"),
+    ("sea-survival.pdf", "Sea survival, the booklet", "Deck", 10, "survival"),
+    ("vehicle-deck.pdf", "The vehicle deck plan", "Deck", 6, "loading"),
+    ("radio-words.mp3", "Radio words, spoken", "Deck", 1, "radio"),
+    ("radio-words.pdf", "Radio words, the card", "Deck", 3, "radio"),
+    ("galley-handbook.pdf", "Galley hygiene handbook", "Galley", 10, "hygiene"),
+    ("ticket-data.pdf", "Handling ticket data, the rules", "Office", 8, "data"),
+    ("yard-induction.pdf", "Yard induction, the leaflet", "Yard", 6, "induction, partners"),
+    ("season-briefing.pdf", "New season, what is new", "Office", 4, "season"),
+]
+
+
+@dataclass(frozen=True)
+class Plan:
+    """A course of the demo: its steps by module title, and its terms in months, days of window and of grace."""
+
+    title: str
+    binder: str
+    summary: str
+    preparation: Sequence[str]
+    main: Sequence[str]
+    months: int = 0
+    window: int = 0
+    grace: int = 0
+    calendar_year: bool = False
+    optional: Sequence[str] = ()
+    first: Sequence[str] = ()
+
+
+PLANS = [
+    Plan("Sea survival basics", "Deck", "What keeps you alive in cold water until somebody comes.", [], ["Sea survival, the booklet"], 24, 90, 0),
+    Plan(
+        "Fire on board",
+        "Deck",
+        "What to do in the first two minutes, and who does it: alarm, boundary cooling, the muster of passengers.",
+        ["Muster list of your vessel"],
+        ["The first two minutes", "Extinguishers and blankets"],
+        12,
+        60,
+        14,
+    ),
+    Plan("Guiding a crowd", "Passengers", "A calm voice in the right place moves two hundred people.", ["Passengers on the stair"], ["Guiding a crowd"], 24, 60, 30),
+    Plan("Mooring lines and snap-back", "Deck", "Where a parting line goes, and where you are then.", [], ["Lines under load"]),
+    Plan("Entering closed spaces", "Deck", "Vent, measure, watch: nobody goes below without all three.", [], ["Entering closed spaces"], 12, 60, 0),
+    Plan("Loading the vehicle deck", "Deck", "Signals, gaps and lashings, from the first lorry to the last motorbike.", [], ["The vehicle deck plan"], 36, 60, 30),
+    Plan("Radio words", "Deck", "What one says on the radio, and what nobody says twice.", [], ["Radio words, spoken", "Radio words, the card"]),
+    Plan("Galley hygiene", "Galley", "Clean hands, cold fridges, hot pies, and no guessing about allergens.", [], ["Galley hygiene handbook"], 36, 90, 30),
+    Plan("Handling ticket data", "Office", "Whose the names on the list are, and what we do with them.", [], ["Handling ticket data, the rules"], window=60, calendar_year=True),
+    Plan("Yard induction", "Yard", "What everybody needs who comes through the gate, our own people and partners’.", [], ["Yard induction, the leaflet"], 24, 30, 0),
+    Plan("New season briefing", "Office", "What changes with the spring timetable.", [], ["New season, what is new"]),
+    Plan(
+        "Muster warden",
+        "Passengers",
+        "Counting, calling and guiding at a muster point, on any island.",
+        ["Muster list of your vessel"],
+        ["Guiding a crowd"],
+        24,
+        60,
+        30,
+        optional=["Passengers on the stair"],
+        first=["Guiding a crowd"],
+    ),
+]
+
+
+def make_library(today: date) -> None:
+    """Binders, modules with their files, a newer version of one, and an upload that could not be used."""
+    author = Account.objects.get(name="Bo Tarn")
+    administrator = Account.objects.get(name="Ines Okoro")
+    binders: dict[str, Binder] = {}
+    with clock.pinned(at(today - timedelta(days=LIBRARY_AGE))):
+        for name, owner, is_shared in (
+            ("Deck", author, True),
+            ("Passengers", author, True),
+            ("Galley", administrator, True),
+            ("Office", administrator, True),
+            ("Yard", administrator, False),
+        ):
+            binders[name] = actions.create_binder(name=name, owner=owner, is_shared=is_shared, by=BY)
+        for file, title, binder, minutes, tags in MODULES:
+            _module(file, title, binders[binder], minutes, tags)
+    with clock.pinned(at(today - timedelta(days=9))):
+        _newer_version(Module.objects.get(title="Muster list of your vessel"), "muster-list.pdf", author)
+    with clock.pinned(at(today - timedelta(days=1), 16, 20)):
+        _refused_upload(binders["Deck"], author)
+
+
+def _material(file: str) -> Material:
+    path = FILES / file
+    return Material(path, file, detect_type(path))
+
+
+def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> None:
+    material = _material(file)
+    kind = kind_of(material)
+    worked = kind.work_out(material)
+    version = actions.create_module(
+        binder=binder,
+        kind=kind,
+        worked=worked,
+        original=storage.keep(material.path, material.content_type),
+        file_name=file,
+        by=BY,
+    )
+    if kind_is_unpacked(version):
+        unpack(version)
+    actions.edit_module(
+        module=version.module,
+        revision=None,
+        title=title,
+        description=worked.description,
+        minutes=minutes,
+        tags=tags.split(", "),
+        by=BY,
+    )
+
+
+def _newer_version(module: Module, file: str, by: Account) -> None:
+    material = _material(file)
+    worked = kind_of(material).work_out(material)
+    stored = storage.keep(material.path, material.content_type)
+    actions.add_version(module=module, worked=worked, original=stored, file_name=file, by=by)
+
+
+def _refused_upload(binder: Binder, by: Account) -> None:
+    """A package that was cut off on the way: really uploaded, and really refused."""
+    whole = (FILES / "guiding-a-crowd.zip").read_bytes()
+    upload = Upload.objects.create(
+        account=by, binder=binder, file_name="crowd-refresher.zip", size=len(whole) // 2, received=len(whole) // 2
+    )
+    storage.incoming(upload).write_bytes(whole[: len(whole) // 2])
+    work_out_upload.func(upload.pk)
+
+
+def make_courses(today: date) -> None:
+    """Twelve released courses, and a draft that still lacks something."""
+    binders = {binder.name: binder for binder in Binder.objects.all()}
+    modules = {module.title: module for module in Module.objects.all()}
+    made: dict[str, Course] = {}
+    with clock.pinned(at(today - timedelta(days=COURSES_AGE))):
+        for plan in PLANS:
+            made[plan.title] = _course(plan, binders, modules, made)
+    with clock.pinned(at(today - timedelta(days=3), 14, 5)):
+        draft = courses.create_course(title="Passengers with reduced mobility", binder=binders["Passengers"], by=BY)
+        courses.add_steps(course=draft, part=Part.MAIN, modules=[modules["Passengers on the stair"]], by=BY)
+
+
+def _course(plan: Plan, binders: dict[str, Binder], modules: dict[str, Module], made: dict[str, Course]) -> Course:
+    course = courses.create_course(title=plan.title, binder=binders[plan.binder], by=BY)
+    courses.edit_edition(course=course, revision=None, summary=plan.summary, by=BY)
+    courses.add_steps(course=course, part=Part.PREPARATION, modules=[modules[t] for t in plan.preparation], by=BY)
+    courses.add_steps(course=course, part=Part.MAIN, modules=[modules[t] for t in plan.main], by=BY)
+    courses.add_steps(course=course, part=Part.MAIN, modules=[modules[t] for t in plan.optional], by=BY)
+    draft = courses.draft_of(course)
+    for step in draft.steps.filter(module__title__in=plan.optional):
+        courses.edit_step(course=course, step=step, is_obligatory=False, weight=1, take_newest=False, by=BY)
+    courses.set_terms(
+        course=course,
+        months=plan.months,
+        days=0,
+        is_calendar_year=plan.calendar_year,
+        window_days=plan.window,
+        grace_days=plan.grace,
+        from_day=clock.today(),
+        by=BY,
+    )
+    if plan.first:
+        courses.set_relations(course=course, prerequisites=[made[t] for t in plan.first], satisfied_by=[], by=BY)
+    courses.release_course(course=course, size="small", retake_by=None, by=BY)
+    course.refresh_from_db()
+    return course

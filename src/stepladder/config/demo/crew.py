@@ -1,0 +1,254 @@
+"""Marram Sound Ferries: charts, sites and people, over the years before the day it is loaded."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+
+from stepladder import clock
+from stepladder.accounts.actions import create_account
+from stepladder.config.demo.names import FAMILY, GIVEN
+from stepladder.journal.actions import Machine
+from stepladder.people import actions
+from stepladder.people.models import Chart, Person, Placement, Position, Site, Unit
+
+BY = Machine("Demo loader")
+DOMAIN = "marramsound.example"
+
+FLEET = {"Sandpiper": 27, "Dunlin": 27, "Turnstone": 26, "Knot": 25, "Sanderling": 24}
+SHORE = {"Marram Quay": 29, "Osier Point": 20, "Holm Landing": 16}
+OTHERS = {"Workshop": 14, "Catering": 24, "Office": 16, "Partners": 12}
+
+POSITIONS = {
+    "Master": None,
+    "Chief mate": "Master",
+    "Bosun": "Chief mate",
+    "Deckhand": "Bosun",
+    "Deck trainee": "Deckhand",
+    "Chief engineer": None,
+    "Second engineer": "Chief engineer",
+    "Motorman": "Second engineer",
+    "Terminal manager": None,
+    "Shift lead": "Terminal manager",
+    "Quay hand": "Shift lead",
+    "Ticket clerk": "Shift lead",
+    "Workshop foreman": None,
+    "Fitter": "Workshop foreman",
+    "Galley lead": None,
+    "Galley hand": "Galley lead",
+    "Office manager": None,
+    "Office clerk": "Office manager",
+    "Partner’s foreman": None,
+    "Diver": "Partner’s foreman",
+    "Electrician": "Partner’s foreman",
+    "Muster lead": None,
+    "Muster warden": "Muster lead",
+}
+
+CREW = ["Master", "Master", "Chief mate", "Chief mate", "Bosun", "Bosun", "Chief engineer", "Second engineer"]
+CREW_REST = ["Deckhand"] * 9 + ["Deck trainee"] * 2 + ["Motorman"] * 3
+TERMINAL = ["Terminal manager", "Shift lead", "Shift lead"]
+TERMINAL_REST = ["Quay hand"] * 6 + ["Ticket clerk"] * 4
+
+
+def at(day: date, hour: int = 9, minute: int = 0) -> datetime:
+    """An instant of a past day, for what happened then."""
+    return datetime.combine(day, time(hour, minute), tzinfo=clock.zone())
+
+
+@dataclass(frozen=True)
+class Charts:
+    """The nodes by name."""
+
+    units: dict[str, Unit]
+    positions: dict[str, Position]
+
+
+def make_charts() -> Charts:
+    """Units by department, a second unit chart by island for the emergency plan, and positions."""
+    sites = {name: Site.objects.create(name=name) for name in ("Marram Quay", "Osier Point", "Holm Landing", "Yard")}
+    main = Chart.objects.create(kind=Chart.Kind.UNIT, name="Units", is_main=True)
+    units: dict[str, Unit] = {}
+
+    def unit(name: str, parent: str | None = None, site: str | None = None, chart: Chart = main) -> None:
+        units[name] = Unit.objects.create(
+            chart=chart,
+            parent=units[parent] if parent else None,
+            name=name,
+            site=sites[site] if site else None,
+            place=len(units),
+        )
+
+    unit("Fleet", site="Marram Quay")
+    for vessel in FLEET:
+        unit(vessel, "Fleet")
+    unit("Shore")
+    for terminal in SHORE:
+        unit(terminal, "Shore", terminal)
+    unit("Workshop", site="Yard")
+    unit("Catering", site="Marram Quay")
+    unit("Office", site="Marram Quay")
+    unit("Partners", site="Yard")
+    islands = Chart.objects.create(kind=Chart.Kind.UNIT, name="Emergency plan, by island")
+    for island in ("Marram", "Osier", "Holm"):
+        unit(f"{island} island", chart=islands)
+        unit(f"{island} muster team", f"{island} island", chart=islands)
+    positions: dict[str, Position] = {}
+    chart = Chart.objects.create(kind=Chart.Kind.POSITION, name="Positions", is_main=True)
+    for name, above in POSITIONS.items():
+        positions[name] = Position.objects.create(
+            chart=chart, parent=positions[above] if above else None, name=name, place=len(positions)
+        )
+    return Charts(units, positions)
+
+
+def _jobs(rng: random.Random) -> list[tuple[str, str]]:
+    """(unit, position) of everybody."""
+    jobs = []
+    for vessel, count in FLEET.items():
+        names = CREW + [rng.choice(CREW_REST) for _ in range(count - len(CREW))]
+        jobs += [(vessel, name) for name in names]
+    for terminal, count in SHORE.items():
+        names = TERMINAL + [rng.choice(TERMINAL_REST) for _ in range(count - len(TERMINAL))]
+        jobs += [(terminal, name) for name in names]
+    for unit, head, rest in (
+        ("Workshop", "Workshop foreman", ["Fitter"]),
+        ("Catering", "Galley lead", ["Galley hand"]),
+        ("Office", "Office manager", ["Office clerk"]),
+        ("Partners", "Partner’s foreman", ["Diver", "Electrician"]),
+    ):
+        jobs += [(unit, head)] + [(unit, rng.choice(rest)) for _ in range(OTHERS[unit] - 1)]
+    return jobs
+
+
+def make_people(charts: Charts, today: date, rng: random.Random) -> list[Person]:
+    """Everybody, each hired on the day they were: the journal then reads as it would have."""
+    jobs = _jobs(rng)
+    names = [f"{given} {family}" for given in GIVEN for family in FAMILY]
+    rng.shuffle(names)
+    names = ["Ines Okoro", "Bo Tarn", "Jun Pellam", *(n for n in names if n not in ("Ines Okoro", "Bo Tarn", "Jun Pellam"))]
+    leads = {"Office manager": "Ines Okoro"}
+    hires = []
+    used = set(leads.values())
+    for unit, position in jobs:
+        name = leads.pop(position, None)
+        if name is None and (unit, position) == ("Office", "Office clerk") and "Bo Tarn" not in used:
+            name = "Bo Tarn"
+        if name is None and (unit, position) == ("Dunlin", "Deckhand") and "Jun Pellam" not in used:
+            name = "Jun Pellam"
+        if name is None:
+            name = next(n for n in names if n not in used)
+        used.add(name)
+        hires.append((_hired_on(position, today, rng, name), name, unit, position))
+    hires.sort()
+    people = []
+    for number, (hired_on, name, unit, position) in enumerate(hires, 1001):
+        given, family = name.split(" ", 1)
+        with clock.pinned(at(min(hired_on, today) - timedelta(days=7) if hired_on <= today else today)):
+            people.append(
+                actions.hire(
+                    employee_number=f"MS{number}",
+                    given_name=given,
+                    family_name=family,
+                    email=f"{_plain(given)}.{_plain(family)}@{DOMAIN}",
+                    kind=Person.Kind.OUTSIDE if unit == "Partners" else Person.Kind.EMPLOYEE,
+                    unit=charts.units[unit],
+                    position=charts.positions[position],
+                    hired_on=hired_on,
+                    by=BY,
+                )
+            )
+    return people
+
+
+def _plain(name: str) -> str:
+    return name.lower().replace("ł", "l")
+
+
+def _hired_on(position: str, today: date, rng: random.Random, name: str) -> date:
+    if name == "Jun Pellam":
+        return today - timedelta(days=75)
+    if position == "Deck trainee":
+        return today - timedelta(days=rng.randint(-6, 160))
+    years = rng.choice([0.4, 0.8, 1.5, 2, 3, 4, 5, 7, 9])
+    return today - timedelta(days=int(years * 365) + rng.randint(10, 200))
+
+
+def make_changes(charts: Charts, people: list[Person], today: date, rng: random.Random) -> None:
+    """What makes a real chart: people who moved, left, are away, were promoted, and the muster teams."""
+    here = {
+        p.pk: Placement.objects.known_now().select_related("unit", "position").get(person=p) for p in people
+    }
+    settled = [p for p in people if (today - here[p.pk].from_day).days > 400]
+    rng.shuffle(settled)
+    vessels = [name for name in FLEET]
+
+    def of(position: str) -> list[Person]:
+        return [p for p in settled if here[p.pk].position == charts.positions[position]]
+
+    def transfer(person: Person, unit: str, position: str, day: date, told: date) -> None:
+        with clock.pinned(at(told)):
+            actions.move(
+                person=person,
+                unit=charts.units[unit],
+                position=charts.positions[position],
+                from_day=day,
+                ending=Placement.objects.known_now().filter(person=person, to_day=None),
+                by=BY,
+            )
+        settled.remove(person)
+
+    # Two people moved units last week, and one in four deckhands changed vessel at some time before.
+    for person in of("Deckhand")[:2]:
+        other = next(v for v in vessels if v != here[person.pk].unit.name)
+        transfer(person, other, "Deckhand", today - timedelta(days=rng.randint(4, 7)), today - timedelta(days=8))
+    for person in of("Deckhand")[:8]:
+        other = next(v for v in vessels if v != here[person.pk].unit.name)
+        day = today - timedelta(days=rng.randint(60, 380))
+        transfer(person, other, "Deckhand", day, day - timedelta(days=5))
+    trainee = next(p for p in people if here[p.pk].position == charts.positions["Deck trainee"] and here[p.pk].from_day < today)
+    settled.append(trainee)
+    transfer(trainee, here[trainee.pk].unit.name, "Deckhand", today - timedelta(days=1), today - timedelta(days=3))
+    quay = of("Quay hand")[0]
+    transfer(quay, "Knot", "Deckhand", today + timedelta(days=10), today - timedelta(days=2))
+    # Away: one without an end that is known, one for six weeks.
+    for person, first, last in (
+        (of("Motorman")[0], today - timedelta(days=40), None),
+        (of("Galley hand")[0], today - timedelta(days=12), today + timedelta(days=30)),
+    ):
+        with clock.pinned(at(first)):
+            actions.record_leave(person=person, from_day=first, to_day=last, by=BY)
+        settled.remove(person)
+    for person in of("Fitter")[:1] + of("Galley hand")[:2] + of("Quay hand")[:1]:
+        day = today - timedelta(days=rng.randint(20, 300))
+        with clock.pinned(at(day - timedelta(days=14))):
+            actions.leave_organisation(person=person, left_on=day, by=BY)
+        settled.remove(person)
+    for island, unit in (("Marram", "Marram Quay"), ("Osier", "Osier Point"), ("Holm", "Holm Landing")):
+        team = [p for p in settled if here[p.pk].unit == charts.units[unit]][:5]
+        for n, person in enumerate(team):
+            with clock.pinned(at(today - timedelta(days=390))):
+                actions.move(
+                    person=person,
+                    unit=charts.units[f"{island} muster team"],
+                    position=charts.positions["Muster warden" if n else "Muster lead"],
+                    from_day=today - timedelta(days=380),
+                    ending=(),
+                    by=BY,
+                )
+
+
+def make_accounts(people: list[Person]) -> None:
+    """A sign-in for one person of each role."""
+    by_name = {p.name: p for p in people}
+    auditor = next(p for p in people if p.kind == Person.Kind.EMPLOYEE and p.name not in ("Ines Okoro", "Bo Tarn", "Jun Pellam"))
+    for name, roles in (
+        ("Ines Okoro", ["administrator", "learner"]),
+        ("Bo Tarn", ["author", "learner"]),
+        (auditor.name, ["auditor", "learner"]),
+        ("Jun Pellam", ["learner"]),
+    ):
+        person = by_name[name]
+        person.account = create_account(email=person.email, name=name, roles=roles, by=BY)
+        person.save(update_fields=["account"])

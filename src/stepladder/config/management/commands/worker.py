@@ -1,0 +1,46 @@
+"""The queue's worker: one for each data folder; what a dead one left is taken up again."""
+
+from __future__ import annotations
+
+import fcntl
+from typing import Any
+
+from django.conf import settings
+from django.core.management.base import CommandError
+from django.db import transaction
+from django.utils import timezone
+from django_tasks.base import TaskResultStatus
+from django_tasks_db.management.commands.db_worker import Command as DbWorker
+from django_tasks_db.models import DBTaskResult
+
+from stepladder.config.queue import MAX_TRIES
+
+
+class Command(DbWorker):  # type: ignore[misc]
+    help = "Work the background queue."
+
+    def handle(self, **options: Any) -> None:
+        settings.DATA_DIR.mkdir(parents=True, exist_ok=True)
+        # The kernel frees the lock however the worker dies.
+        self.lock = (settings.DATA_DIR / "worker.lock").open("w")  # noqa: SIM115 - held as long as the process lives
+        try:
+            fcntl.flock(self.lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise CommandError("A worker is already running for this data folder.") from None
+        take_up_orphans()
+        super().handle(**options)
+
+
+@transaction.atomic
+def take_up_orphans() -> None:
+    """Nobody else can be running a task now: those marked as running were left by a worker that died."""
+    for task in DBTaskResult.objects.running():
+        row = DBTaskResult.objects.filter(pk=task.pk)
+        if len(task.worker_ids) < MAX_TRIES:
+            row.update(status=TaskResultStatus.READY, started_at=None)
+        else:
+            row.update(
+                status=TaskResultStatus.FAILED,
+                finished_at=timezone.now(),
+                traceback=f"The worker stopped {MAX_TRIES} times at this task.",
+            )

@@ -1,0 +1,199 @@
+"""Settings. What an installation may set comes from the environment; the rest is the product's."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from pathlib import Path
+
+import environ
+from csp.constants import NONE, NONCE, SELF
+
+env = environ.Env()
+BASE_DIR = Path(__file__).resolve().parents[1]
+PROJECT_DIR = BASE_DIR.parents[1]
+DATA_DIR = Path(env("STEPLADDER_DATA", default=str(PROJECT_DIR / "data"))).resolve()
+
+DEMO = env.bool("STEPLADDER_DEMO", default=False)
+DEBUG = False
+PINNED_NOW = datetime.fromisoformat(env("STEPLADDER_NOW")) if env("STEPLADDER_NOW", default="") else None
+
+
+def _secret_key() -> str:
+    key_file = DATA_DIR / "secret-key"
+    given = env("STEPLADDER_SECRET_KEY", default="")
+    if given:
+        return str(given)
+    return key_file.read_text().strip() if key_file.exists() else ""
+
+
+# Written by `./ladder` at the first start; without it Django refuses to run.
+SECRET_KEY = _secret_key()
+
+# Two origins (docs/decisions/0003): the application's host, and below it one content host for each attempt.
+APP_HOST = env("STEPLADDER_HOST", default="localhost")
+CONTENT_HOST = env("STEPLADDER_CONTENT_HOST", default="*.localhost")
+ALLOWED_HOSTS = [APP_HOST, CONTENT_HOST.replace("*", "", 1), "127.0.0.1"]
+APP_PORT = env("STEPLADDER_PORT", default="8000")
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "csp",
+    "django_cotton.apps.SimpleAppConfig",
+    "template_partials.apps.SimpleAppConfig",
+    "django_tasks",
+    "django_tasks_db",
+    "stepladder.web",
+    "stepladder.journal",
+    "stepladder.accounts",
+    "stepladder.search",
+    "stepladder.people",
+    "stepladder.library",
+    "stepladder.courses",
+    "stepladder.desk",
+    "stepladder.config",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "stepladder.web.middleware.RefuseCrossSite",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+    "stepladder.accounts.middleware.AddressPolicy",
+]
+
+ROOT_URLCONF = "stepladder.config.urls"
+WSGI_APPLICATION = "stepladder.config.wsgi.application"
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [],
+        "OPTIONS": {
+            "loaders": [
+                (
+                    "template_partials.loader.Loader",
+                    [
+                        (
+                            "django.template.loaders.cached.Loader",
+                            [
+                                "django_cotton.cotton_loader.Loader",
+                                "django.template.loaders.filesystem.Loader",
+                                "django.template.loaders.app_directories.Loader",
+                            ],
+                        )
+                    ],
+                )
+            ],
+            "builtins": [
+                "django_cotton.templatetags.cotton",
+                "template_partials.templatetags.partials",
+                "stepladder.web.templatetags.web",
+                "stepladder.web.templatetags.climb",
+            ],
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.messages.context_processors.messages",
+                "csp.context_processors.nonce",
+                "stepladder.accounts.context.account",
+            ],
+        },
+    }
+]
+FORM_RENDERER = "django.forms.renderers.DjangoTemplates"
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": str(DATA_DIR / "stepladder.sqlite3"),
+        "OPTIONS": {
+            "timeout": 20,
+            # Deferred transactions that read and then write are refused under load; immediate ones wait.
+            "transaction_mode": "IMMEDIATE",
+            "init_command": (
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON; PRAGMA temp_store=MEMORY;"
+                "PRAGMA mmap_size=268435456; PRAGMA cache_size=-32000; PRAGMA journal_size_limit=67108864;"
+            ),
+        },
+        "CONN_MAX_AGE": None,
+        "TEST": {"NAME": str(DATA_DIR / "test.sqlite3")},
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "accounts.Account"
+PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+LOGIN_URL = "accounts:sign_in"
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_AGE = 60 * 60 * 12
+CSRF_FAILURE_VIEW = "stepladder.web.errors.csrf_failure"
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = "Europe/London"
+USE_I18N = True
+USE_TZ = True
+
+STATIC_URL = "/static/"
+STATIC_ROOT = DATA_DIR / "static"
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+}
+MEDIA_ROOT = DATA_DIR / "media"
+UPLOAD_LIMIT_BYTES = env.int("STEPLADDER_UPLOAD_LIMIT_MB", default=2048) * 1024 * 1024
+
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["default"]}}
+
+EMAIL_BACKEND = (
+    "django.core.mail.backends.smtp.EmailBackend"
+    if env("STEPLADDER_SMTP_HOST", default="")
+    else "django.core.mail.backends.locmem.EmailBackend"
+)
+EMAIL_HOST = env("STEPLADDER_SMTP_HOST", default="")
+EMAIL_PORT = env.int("STEPLADDER_SMTP_PORT", default=25)
+DEFAULT_FROM_EMAIL = env("STEPLADDER_FROM", default="training@stepladder.example")
+
+X_FRAME_OPTIONS = "DENY"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF, NONCE],
+        "style-src": [SELF],
+        "img-src": [SELF, "data:", "blob:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "media-src": [SELF],
+        "worker-src": [SELF],
+        "manifest-src": [SELF],
+        "frame-src": [SELF],
+        "frame-ancestors": [NONE],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "object-src": [NONE],
+    }
+}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,21 @@
+"""Every address of the application. Who may open which stands in accounts/policy.py."""
+
+from django.urls import include, path
+
+from stepladder.config import views
+
+urlpatterns = [
+    path("", views.home, name="home"),
+    path("healthz", views.health, name="health"),
+    path("parts/", views.parts, name="parts"),
+    path("account/", include("stepladder.accounts.urls")),
+    path("desk/", include("stepladder.desk.urls")),
+    path("library/", include("stepladder.library.urls")),
+    path("courses/", include("stepladder.courses.urls")),
+    path("people/", include("stepladder.people.urls")),
+    path("search/", include("stepladder.search.urls")),
+]
+
+handler403 = "stepladder.web.errors.denied"
+handler404 = "stepladder.web.errors.not_found"
+handler500 = "stepladder.web.errors.server_error"

@@ -1,0 +1,60 @@
+"""The first page of one's role, and the health of the installation."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import DatabaseError, connection
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.shortcuts import redirect, render
+from django_tasks_db.models import DBTaskResult
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.library.storage import free_bytes
+from stepladder.web.frame import landings
+
+LEAST_FREE = 256 * 1024**2
+WAITS_TOO_LONG_SECONDS = 600
+
+
+def home(request: HttpRequest) -> HttpResponse:
+    """Go to the first page of one's role."""
+    for address, verb in landings():
+        if policy.may(request.user, verb):
+            return redirect(address)
+    return redirect("accounts:settings")
+
+
+def parts(request: HttpRequest) -> HttpResponse:
+    """Every component on one page; in the demo only."""
+    if not settings.DEMO:
+        return HttpResponse(status=404)
+    return render(request, "web/parts.html")
+
+
+def health(request: HttpRequest) -> JsonResponse:
+    """The state of database, queue and storage; 503 where one of them is not well."""
+    found = {"database": _database(), "queue": _queue(), "storage": _storage()}
+    well = all(part["ok"] for part in found.values())
+    return JsonResponse({"ok": well, **found}, status=200 if well else 503)
+
+
+def _database() -> dict[str, object]:
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT 1")
+    except DatabaseError as error:
+        return {"ok": False, "says": str(error)}
+    return {"ok": True}
+
+
+def _queue() -> dict[str, object]:
+    waiting = DBTaskResult.objects.ready().order_by("enqueued_at")
+    first = waiting.first()
+    age = (clock.now() - first.enqueued_at).total_seconds() if first else 0
+    return {"ok": age < WAITS_TOO_LONG_SECONDS, "waiting": waiting.count(), "oldest_seconds": round(age)}
+
+
+def _storage() -> dict[str, object]:
+    free = free_bytes()
+    return {"ok": free > LEAST_FREE, "free_mb": free // 1024**2}

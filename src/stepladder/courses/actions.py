@@ -1,0 +1,293 @@
+"""Everything that writes courses."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+from typing import Any, Literal
+
+from django.db import transaction
+from django.db.models import Max
+
+from stepladder import clock, events
+from stepladder.accounts import policy
+from stepladder.core.equivalents import cycle_in
+from stepladder.core.sequence import Part
+from stepladder.courses.checks import Draft, check_release, small_is_possible
+from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADraft
+from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Step
+from stepladder.journal.actions import Actor, Named, record
+from stepladder.library.models import Binder, Module
+from stepladder.web.sheets import touch
+
+__all__ = [
+    "about",
+    "add_steps",
+    "create_course",
+    "discard_draft",
+    "draft_of",
+    "edit_edition",
+    "edit_step",
+    "new_edition",
+    "order_steps",
+    "release_course",
+    "remove_step",
+    "set_relations",
+    "set_terms",
+    "withdraw_course",
+]
+
+
+def about(course: Course) -> Named:
+    """The course as the journal names it."""
+    return Named("course", course.public_id, course.title)
+
+
+@transaction.atomic
+def create_course(*, title: str, binder: Binder, by: Actor) -> Course:
+    """A course with an empty draft. Learners see nothing of it."""
+    policy.require(by, "change courses", binder)
+    course = Course.objects.create(title=title, binder=binder)
+    Edition.objects.create(course=course, number=1, title=title, changed_at=clock.now(), changed_by=by.name)
+    terms = CourseTerms.objects.create(course=course, from_day=clock.today())
+    record("create_course", by=by, about=about(course), rows=[terms])
+    events.announce(events.CourseChanged(course.pk))
+    return course
+
+
+def draft_of(course: Course) -> Edition:
+    """The course's draft. Raises NotADraft where there is none."""
+    draft = Edition.objects.filter(course=course, state=Edition.State.DRAFT).first()
+    if draft is None:
+        raise NotADraft(course.title)
+    return draft
+
+
+@transaction.atomic
+def edit_edition(*, course: Course, revision: int | None, by: Actor, **words: Any) -> Edition:
+    """The draft's title, summary, orders and what completes it. Raises NewerChange, NotADraft."""
+    policy.require(by, "change courses", course)
+    draft = draft_of(course)
+    touch(draft, revision=revision, by_name=by.name)
+    for name, value in words.items():
+        setattr(draft, name, value)
+    draft.save()
+    if course.state == CourseState.DRAFT:
+        Course.objects.filter(pk=course.pk).update(title=draft.title)
+        course.title = draft.title
+    record("edit_course", by=by, about=about(course))
+    events.announce(events.CourseChanged(course.pk))
+    return draft
+
+
+@transaction.atomic
+def set_terms(
+    *,
+    course: Course,
+    months: int,
+    days: int,
+    is_calendar_year: bool,
+    window_days: int,
+    grace_days: int,
+    from_day: date,
+    by: Actor,
+) -> CourseTerms:
+    """How long completions from *from_day* on count. Earlier terms stay as they are, with what was reckoned by them."""
+    policy.require(by, "change courses", course)
+    rows = list(CourseTerms.objects.known_now().filter(course=course, from_day=from_day))
+    for row in rows:
+        row.revoke()
+    terms = CourseTerms.objects.create(
+        course=course,
+        from_day=from_day,
+        months=months,
+        days=days,
+        is_calendar_year=is_calendar_year,
+        window_days=window_days,
+        grace_days=grace_days,
+    )
+    record("set_terms", by=by, about=about(course), rows=[*rows, terms])
+    events.announce(events.CourseTermsChanged(course.pk))
+    return terms
+
+
+@transaction.atomic
+def set_relations(
+    *, course: Course, prerequisites: Sequence[Course], satisfied_by: Sequence[Course], by: Actor
+) -> None:
+    """What must come first, and which courses count as this one. Raises Circle, naming it."""
+    policy.require(by, "change courses", course)
+    for field, chosen in (("prerequisites", prerequisites), ("satisfied_by", satisfied_by)):
+        relation = getattr(Course, field).through
+        arrows: dict[int, list[int]] = {}
+        for a, b in relation.objects.exclude(from_course=course).values_list("from_course_id", "to_course_id"):
+            arrows.setdefault(a, []).append(b)
+        arrows[course.pk] = [c.pk for c in chosen]
+        circle = cycle_in({course.pk: arrows[course.pk], **arrows})
+        if circle:
+            titles = dict(Course.objects.filter(pk__in=circle).values_list("pk", "title"))
+            raise Circle([titles[pk] for pk in circle], field)
+        getattr(course, field).set(chosen)
+    record("relate_course", by=by, about=about(course))
+    events.announce(events.CourseTermsChanged(course.pk))
+
+
+@transaction.atomic
+def add_steps(*, course: Course, part: Part, modules: Sequence[Module], by: Actor) -> int:
+    """Put modules at the end of a part of the draft, each once; how many were added."""
+    policy.require(by, "change courses", course)
+    draft = draft_of(course)
+    there = set(draft.steps.values_list("module_id", flat=True))
+    place = draft.steps.filter(part=part).aggregate(last=Max("place"))["last"] or 0
+    added = 0
+    for module in modules:
+        policy.require(by, "see modules", module)
+        if module.pk in there:
+            continue
+        added += 1
+        newest = module.versions.order_by("-number")[0]
+        Step.objects.create(edition=draft, part=part, place=place + added, module=module, version=newest)
+    if added:
+        _changed(course, draft, by, "add_steps", count=added)
+    return added
+
+
+@transaction.atomic
+def order_steps(*, course: Course, placed: Sequence[tuple[int, Part]], by: Actor) -> None:
+    """The draft's steps in this order, each in its part: (step, part) from top to bottom."""
+    policy.require(by, "change courses", course)
+    draft = draft_of(course)
+    steps = {step.pk: step for step in draft.steps.all()}
+    if set(steps) != {pk for pk, _ in placed}:
+        raise CourseError("The steps were changed by somebody else in the meantime. The list below is the newest.")
+    for place, (pk, part) in enumerate(placed, 1):
+        steps[pk].place, steps[pk].part = place, part
+    Step.objects.bulk_update(steps.values(), ["place", "part"])
+    _changed(course, draft, by, "order_steps")
+
+
+@transaction.atomic
+def edit_step(*, course: Course, step: Step, is_obligatory: bool, weight: int, take_newest: bool, by: Actor) -> None:
+    """Whether a step is owed, what its score weighs, and whether it takes the module's newest version."""
+    policy.require(by, "change courses", course)
+    draft = draft_of(course)
+    if step.edition_id != draft.pk:
+        raise NotADraft(course.title)
+    step.is_obligatory, step.weight = is_obligatory, weight
+    if take_newest:
+        step.version = step.module.versions.order_by("-number")[0]
+    step.save()
+    _changed(course, draft, by, "edit_step", module=step.module.title)
+
+
+@transaction.atomic
+def remove_step(*, course: Course, step: Step, by: Actor) -> None:
+    """Take a step out of the draft; the module stays in the library."""
+    policy.require(by, "change courses", course)
+    draft = draft_of(course)
+    if step.edition_id != draft.pk:
+        raise NotADraft(course.title)
+    title = step.module.title
+    step.delete()
+    _changed(course, draft, by, "remove_step", module=title)
+
+
+def _changed(course: Course, draft: Edition, by: Actor, verb: str, **data: Any) -> None:
+    touch(draft, revision=None, by_name=by.name)
+    draft.save(update_fields=["revision", "changed_at", "changed_by"])
+    record(verb, by=by, about=about(course), data=data)
+
+
+@transaction.atomic
+def new_edition(*, course: Course, by: Actor) -> Edition:
+    """A draft like the released edition, to be changed. Learners keep the released one until it is released."""
+    policy.require(by, "change courses", course)
+    existing = Edition.objects.filter(course=course, state=Edition.State.DRAFT).first()
+    if existing:
+        return existing
+    released = Edition.objects.get(course=course, state=Edition.State.RELEASED)
+    number = Edition.objects.filter(course=course).aggregate(last=Max("number"))["last"] + 1
+    draft = Edition.objects.create(
+        course=course,
+        number=number,
+        title=released.title,
+        summary=released.summary,
+        preparation_order=released.preparation_order,
+        main_order=released.main_order,
+        optional_owed=released.optional_owed,
+        lowest_score=released.lowest_score,
+        changed_at=clock.now(),
+        changed_by=by.name,
+    )
+    Step.objects.bulk_create(
+        Step(
+            edition=draft,
+            part=s.part,
+            place=s.place,
+            module_id=s.module_id,
+            version_id=s.version_id,
+            is_obligatory=s.is_obligatory,
+            weight=s.weight,
+        )
+        for s in released.steps.all()
+    )
+    record("new_edition", by=by, about=about(course), data={"number": number})
+    return draft
+
+
+@transaction.atomic
+def discard_draft(*, course: Course, by: Actor) -> None:
+    """Drop the draft of a course that has a released edition."""
+    policy.require(by, "change courses", course)
+    draft = draft_of(course)
+    if course.state == CourseState.DRAFT:
+        raise CourseError("This course was never released: it is its draft. Withdraw it if it is not wanted.")
+    number = draft.number
+    draft.delete()
+    record("discard_draft", by=by, about=about(course), data={"number": number})
+
+
+@transaction.atomic
+def release_course(
+    *, course: Course, size: Literal["small", "large"], retake_by: date | None, by: Actor
+) -> Edition:
+    """Learners see the draft from now on. Raises CannotRelease with everything that is missing. Rule: 6."""
+    policy.require(by, "change courses", course)
+    draft = draft_of(course)
+    steps = list(draft.steps.select_related("module"))
+    findings = check_release(Draft(course, draft, steps, list(course.prerequisites.all())))
+    if missing := [finding.text for finding in findings if not finding.ok]:
+        raise CannotRelease(draft.title, missing)
+    old = Edition.objects.filter(course=course, state=Edition.State.RELEASED).first()
+    old_steps = list(old.steps.select_related("module")) if old else []
+    added = small_is_possible(old, old_steps, draft, steps)
+    if size == "small" and added:
+        raise CourseError(f"“{added[0]}” is a new obligatory step, so this is a large release: choose that.")
+    if retake_by is not None and retake_by < clock.today():
+        raise CourseError("The day to retake it by has passed. Choose a later one.")
+    proposal = events.EditionProposed(course.pk, draft.pk, size, retake_by if size == "large" else None)
+    if refusals := [line.text for line in events.propose(proposal) if line.refuses]:
+        raise CourseError(" ".join(refusals))
+    if old:
+        old.state = Edition.State.SUPERSEDED
+        old.save(update_fields=["state"])
+    draft.state, draft.size = Edition.State.RELEASED, size if old else ""
+    draft.retake_by = retake_by if old and size == "large" else None
+    draft.released_at, draft.released_on = clock.now(), clock.today()
+    draft.save()
+    course.state, course.title = CourseState.RELEASED, draft.title
+    course.save(update_fields=["state", "title"])
+    record("release_course", by=by, about=about(course), data={"number": draft.number, "size": size})
+    events.announce(events.CourseChanged(course.pk))
+    events.announce(events.CourseReleased(course.pk, draft.pk, size, draft.retake_by))
+    return draft
+
+
+@transaction.atomic
+def withdraw_course(*, course: Course, by: Actor) -> None:
+    """No longer offered or assigned anew; what was completed stays."""
+    policy.require(by, "change courses", course)
+    course.state = CourseState.WITHDRAWN
+    course.save(update_fields=["state"])
+    record("withdraw_course", by=by, about=about(course))
+    events.announce(events.CourseChanged(course.pk))

@@ -1,0 +1,36 @@
+from django.apps import AppConfig
+
+
+class CoursesConfig(AppConfig):
+    name = "stepladder.courses"
+    label = "courses"
+
+    def ready(self) -> None:
+        from stepladder import events  # inside: apps are ready only now
+        from stepladder.courses import permissions, reactions
+        from stepladder.courses.indexing import index_courses
+        from stepladder.journal import verbs
+        from stepladder.search import index
+        from stepladder.web import margin
+        from stepladder.web.frame import add_rung
+
+        add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses",))
+        permissions.hand_in()
+        verbs.register(
+            create_course="made the course",
+            edit_course="edited the draft",
+            set_terms="set how long it is valid",
+            relate_course="set what comes first and what counts as it",
+            add_steps="added {count} steps",
+            order_steps="ordered the steps",
+            edit_step="changed the step “{module}”",
+            remove_step="took out “{module}”",
+            new_edition="began edition {number}",
+            discard_draft="dropped the draft of edition {number}",
+            release_course="released edition {number}",
+            withdraw_course="withdrew it",
+        )
+        index.add_source("course", index_courses, verb="see courses", visible=permissions.visible_courses)
+        events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
+        margin.add_panel("module", 10, reactions.used_in_panel)
+        margin.add_row_fact("module", reactions.used_in_fact)

@@ -1,0 +1,97 @@
+"""Editing courses."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from stepladder import clock
+from stepladder.courses.models import Course, Edition
+from stepladder.library.models import Binder
+from stepladder.people.forms import DayField
+
+__all__ = ["EditionForm", "NewCourseForm", "RelationsForm", "ReleaseForm", "TermsForm"]
+
+
+class NewCourseForm(forms.Form):
+    title = forms.CharField(label="Title", max_length=160)
+    binder = forms.ModelChoiceField(
+        Binder.objects.none(), label="Binder", empty_label=None, help_text="Its editors can change this course."
+    )
+
+    def __init__(self, *args: Any, binders: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        field = self.fields["binder"]
+        assert isinstance(field, forms.ModelChoiceField)
+        field.queryset = binders
+
+
+class EditionForm(forms.ModelForm[Edition]):
+    class Meta:
+        model = Edition
+        fields = ("title", "summary", "preparation_order", "main_order", "optional_owed", "lowest_score")
+        labels = {
+            "title": "Title",
+            "summary": "Summary",
+            "preparation_order": "Preparation",
+            "main_order": "Main part",
+            "optional_owed": "Optional steps asked for",
+            "lowest_score": "Lowest score, %",
+        }
+        help_texts = {"lowest_score": "The weighted mean of the scored steps; empty: none is asked for."}
+        widgets = {"summary": forms.Textarea(attrs={"rows": 2})}
+
+
+class TermsForm(forms.Form):
+    """How long a completion counts: years, months or days, a calendar year, or for ever."""
+
+    LASTS = [("", "for ever"), ("months", "months"), ("days", "days"), ("year", "to the end of the calendar year")]
+    lasts = forms.ChoiceField(label="Valid", choices=LASTS, required=False)
+    count = forms.IntegerField(label="How many", min_value=1, max_value=600, required=False)
+    window_days = forms.IntegerField(label="Renewal window, days", min_value=0, max_value=730, initial=0)
+    grace_days = forms.IntegerField(label="Grace, days", min_value=0, max_value=730, initial=0)
+    from_day = DayField(label="For completions from", initial=lambda: clock.today())
+
+    def clean(self) -> dict[str, Any]:
+        data = super().clean() or {}
+        lasts, count = data.get("lasts"), data.get("count")
+        if lasts in ("months", "days") and not count:
+            self.add_error("count", f"Say how many {lasts}.")
+        length = {"months": (count or 0) * 30, "days": count or 0, "year": 365}.get(lasts or "")
+        if length and (data.get("window_days") or 0) >= length:
+            self.add_error("window_days", "The renewal window must be shorter than the validity.")
+        return data
+
+
+class RelationsForm(forms.Form):
+    prerequisites = forms.ModelMultipleChoiceField(
+        Course.objects.none(),
+        label="Must be completed first",
+        required=False,
+        widget=forms.CheckboxSelectMultiple,
+    )
+    satisfied_by = forms.ModelMultipleChoiceField(
+        Course.objects.none(),
+        label="Also counts as this course",
+        required=False,
+        widget=forms.CheckboxSelectMultiple,
+        help_text="A completion of a ticked course is one of this course too, under this course’s validity.",
+    )
+
+    def __init__(self, *args: Any, course: Course, others: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name in ("prerequisites", "satisfied_by"):
+            field = self.fields[name]
+            assert isinstance(field, forms.ModelMultipleChoiceField)
+            field.queryset = others.exclude(pk=course.pk)
+            field.initial = list(getattr(course, name).values_list("pk", flat=True))
+
+
+class ReleaseForm(forms.Form):
+    """Small: attempts under way go on in the new edition. Large: they finish on the old one."""
+
+    size = forms.ChoiceField(
+        label="This release is", choices=[("small", "small"), ("large", "large")], widget=forms.RadioSelect
+    )
+    retake_by = DayField(label="Whoever has completed it must take it again by", required=False)

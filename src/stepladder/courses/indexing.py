@@ -1,0 +1,32 @@
+"""What the search knows of courses."""
+
+from __future__ import annotations
+
+from django.urls import reverse
+
+from stepladder import events
+from stepladder.courses.models import Course, CourseState
+from stepladder.search import index
+
+__all__ = ["index_courses"]
+
+
+def index_courses(keys: tuple[int, ...] | None) -> list[index.Document]:
+    """The documents of these courses, or of all; withdrawn ones drop out."""
+    courses = Course.objects.exclude(state=CourseState.WITHDRAWN).prefetch_related("editions")
+    if keys is not None:
+        courses = courses.filter(pk__in=keys)
+    return [
+        index.Document(
+            "course",
+            c.pk,
+            c.title,
+            " ".join(e.summary for e in c.editions.all()),
+            reverse("courses:course", args=[c.public_id]),
+            c.state,
+        )
+        for c in courses
+    ]
+
+
+events.listen(events.CourseChanged, lambda event: index.refresh("course", (event.course,)))

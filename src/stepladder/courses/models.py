@@ -1,0 +1,121 @@
+"""Courses, their editions and steps, and the terms they are valid by."""
+
+from __future__ import annotations
+
+from django.db import models
+from django.db.models import Q
+
+from stepladder.core.sequence import Order, Part
+from stepladder.facts import Fact
+from stepladder.identity import new_public_id
+from stepladder.library.models import Binder, Module, ModuleVersion
+from stepladder.web.models import Sheet
+
+
+class CourseState(models.TextChoices):
+    DRAFT = "draft", "draft"
+    RELEASED = "released", "released"
+    WITHDRAWN = "withdrawn", "withdrawn"
+
+
+class Course(models.Model):
+    """Ordered steps under a title. What learners see is its released edition; changes are made on a draft edition."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    binder = models.ForeignKey(Binder, on_delete=models.PROTECT, related_name="courses")
+    # The released edition's title, or the draft's while there is none.
+    title = models.CharField(max_length=160)
+    state = models.CharField(max_length=10, choices=CourseState.choices, default=CourseState.DRAFT)
+    prerequisites = models.ManyToManyField("self", symmetrical=False, blank=True, related_name="opens")
+    satisfied_by = models.ManyToManyField("self", symmetrical=False, blank=True, related_name="satisfies")
+
+    class Meta:
+        ordering = ("title",)
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class CourseTerms(Fact):
+    """From a day on, how long a completion counts, from when it may be renewed, and the grace after."""
+
+    course = models.ForeignKey(Course, on_delete=models.PROTECT, related_name="terms")
+    from_day = models.DateField()
+    months = models.PositiveSmallIntegerField(default=0)
+    days = models.PositiveSmallIntegerField(default=0)
+    is_calendar_year = models.BooleanField(default=False)
+    window_days = models.PositiveSmallIntegerField(default=0)
+    grace_days = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        verbose_name_plural = "course terms"
+        constraints = (
+            models.UniqueConstraint(
+                fields=["course", "from_day"], condition=Q(revoked_on__isnull=True), name="one_terms_from_a_day"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.course_id} from {self.from_day}"
+
+
+class Edition(Sheet):
+    """A draft of, or what was released as, a course: its words, orders, and what completes it."""
+
+    class State(models.TextChoices):
+        DRAFT = "draft", "draft"
+        RELEASED = "released", "released"
+        SUPERSEDED = "superseded", "superseded"
+
+    course = models.ForeignKey(Course, on_delete=models.PROTECT, related_name="editions")
+    number = models.PositiveIntegerField()
+    state = models.CharField(max_length=10, choices=State.choices, default=State.DRAFT)
+    title = models.CharField(max_length=160)
+    summary = models.TextField(blank=True)
+    preparation_order = models.CharField(
+        max_length=10, choices=[(o.value, o.value) for o in Order], default=Order.ANY_ORDER.value
+    )
+    main_order = models.CharField(
+        max_length=10, choices=[(o.value, o.value) for o in Order], default=Order.IN_ORDER.value
+    )
+    optional_owed = models.PositiveSmallIntegerField(default=0)
+    lowest_score = models.PositiveSmallIntegerField(null=True, blank=True)
+    size = models.CharField(max_length=5, blank=True)
+    retake_by = models.DateField(null=True, blank=True)
+    released_at = models.DateTimeField(null=True, blank=True)
+    released_on = models.DateField(null=True, blank=True)
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(fields=["course", "number"], name="edition_number_once"),
+            models.UniqueConstraint(fields=["course"], condition=Q(state="draft"), name="one_draft_of_a_course"),
+            models.UniqueConstraint(fields=["course"], condition=Q(state="released"), name="one_released_edition"),
+            models.CheckConstraint(
+                condition=Q(lowest_score__isnull=True) | Q(lowest_score__lte=100), name="lowest_score_is_a_percentage"
+            ),
+        )
+        ordering = ("number",)
+
+    def __str__(self) -> str:
+        return f"{self.title}, edition {self.number}"
+
+
+class Step(models.Model):
+    """A module's place in an edition, with the version that the edition is made of."""
+
+    edition = models.ForeignKey(Edition, on_delete=models.CASCADE, related_name="steps")
+    part = models.CharField(max_length=12, choices=[(p.value, p.value) for p in Part], default=Part.MAIN.value)
+    place = models.PositiveIntegerField()
+    module = models.ForeignKey(Module, on_delete=models.PROTECT, related_name="steps")
+    version = models.ForeignKey(ModuleVersion, on_delete=models.PROTECT, related_name="steps")
+    is_obligatory = models.BooleanField(default=True)
+    weight = models.PositiveSmallIntegerField(default=1)
+
+    class Meta:
+        ordering = ("-part", "place")
+        constraints = (
+            models.UniqueConstraint(fields=["edition", "module"], name="module_once_in_an_edition"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.edition_id}: {self.module_id}"

@@ -1,0 +1,225 @@
+"""Reading courses."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from django.db.models import Count, F, Max, Prefetch, Q, QuerySet
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.core.days import add
+from stepladder.core.sequence import Part
+from stepladder.core.validity import Terms
+from stepladder.courses.checks import Draft, Finding, check_release, small_is_possible
+from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Step
+from stepladder.courses.outline import terms_history
+from stepladder.library.kinds import kind_named
+from stepladder.library.models import Module
+from stepladder.library.queries import find_modules, newest_versions
+
+__all__ = [
+    "CourseSheet",
+    "PartView",
+    "StepView",
+    "course_counts",
+    "course_sheet",
+    "courses_seen",
+    "list_rows",
+    "modules_by_ids",
+    "pickable",
+    "released_editions",
+    "shorter_equivalents",
+    "terms_on",
+]
+
+
+def courses_seen(account: Any, *, state: str = "", text: str = "") -> QuerySet[Course]:
+    """The courses one may see on the Courses rung."""
+    courses = policy.visible(account, "see courses", Course.objects.select_related("binder"))
+    if state == "draft":
+        courses = courses.filter(editions__state=Edition.State.DRAFT)
+    elif state:
+        courses = courses.filter(state=state)
+    else:
+        courses = courses.exclude(state=CourseState.WITHDRAWN)
+    for word in text.split():
+        courses = courses.filter(Q(title__icontains=word) | Q(editions__summary__icontains=word)).distinct()
+    return courses
+
+
+def course_counts(account: Any) -> dict[str, int]:
+    """How many courses there are in each state, for the index."""
+    rows = policy.visible(account, "see courses", Course.objects.all()).aggregate(
+        all=Count("pk", filter=~Q(state=CourseState.WITHDRAWN), distinct=True),
+        draft=Count("pk", filter=Q(editions__state=Edition.State.DRAFT), distinct=True),
+        released=Count("pk", filter=Q(state=CourseState.RELEASED), distinct=True),
+        withdrawn=Count("pk", filter=Q(state=CourseState.WITHDRAWN), distinct=True),
+    )
+    return {key: int(value) for key, value in rows.items()}
+
+
+@dataclass(frozen=True)
+class StepView:
+    """A step as the course sheet shows it."""
+
+    step: Step
+    mark: str
+    fact: str
+    done_when: str
+    newest: int
+    minutes: int
+
+    @property
+    def has_newer(self) -> bool:
+        return self.newest > self.step.version.number
+
+
+@dataclass(frozen=True)
+class PartView:
+    """A part with its steps from top to bottom."""
+
+    part: Part
+    title: str
+    order: str
+    steps: list[StepView]
+
+    @property
+    def minutes(self) -> int:
+        return sum(view.minutes for view in self.steps)
+
+
+@dataclass(frozen=True)
+class CourseSheet:
+    """What a course's sheet shows."""
+
+    course: Course
+    edition: Edition
+    released: Edition | None
+    parts: list[PartView]
+    findings: list[Finding]
+    terms: Terms
+    minutes: int
+    small_refused_by: list[str]
+
+    @property
+    def is_draft(self) -> bool:
+        return self.edition.state == Edition.State.DRAFT
+
+    @property
+    def missing(self) -> int:
+        return sum(not finding.ok for finding in self.findings)
+
+
+def _steps(edition: Edition) -> list[Step]:
+    return list(
+        edition.steps.select_related("module", "module__binder", "version").annotate(
+            newest=Max("module__versions__number")
+        )
+    )
+
+
+def course_sheet(course: Course, *, released: bool = False) -> CourseSheet:
+    """The draft if there is one (or the released edition where asked for), with what it lacks for release."""
+    editions = {e.state: e for e in course.editions.exclude(state=Edition.State.SUPERSEDED)}
+    live = editions.get(Edition.State.RELEASED)
+    draft = editions.get(Edition.State.DRAFT)
+    edition = live if (released or draft is None) and live else draft
+    assert edition is not None
+    steps = _steps(edition)
+    parts = [_part(edition, part, steps) for part in Part]
+    findings: list[Finding] = []
+    small_refused_by: list[str] = []
+    if edition.state == Edition.State.DRAFT:
+        findings = check_release(Draft(course, edition, steps, list(course.prerequisites.all())))
+        old_steps = list(live.steps.select_related("module")) if live else []
+        small_refused_by = small_is_possible(live, old_steps, edition, steps)
+    return CourseSheet(
+        course,
+        edition,
+        live,
+        parts,
+        findings,
+        terms_on(course),
+        sum(step.module.minutes for step in steps if step.is_obligatory),
+        small_refused_by,
+    )
+
+
+def _part(edition: Edition, part: Part, steps: Sequence[Step]) -> PartView:
+    order = edition.preparation_order if part is Part.PREPARATION else edition.main_order
+    title = "Preparation" if part is Part.PREPARATION else "Main part"
+    views = []
+    for n, step in enumerate(s for s in steps if s.part == part):
+        kind = kind_named(step.module.kind)
+        mark = chr(ord("a") + n % 26) if part is Part.PREPARATION else str(n + 1)
+        newest: int = step.newest  # type: ignore[attr-defined]
+        views.append(
+            StepView(step, mark, kind.fact(step.version.data), kind.done_when, newest, step.module.minutes)
+        )
+    return PartView(part, title, order, views)
+
+
+def terms_on(course: Course) -> Terms:
+    """The terms in force today."""
+    return terms_history(CourseTerms.objects.known_now().filter(course=course)).on(clock.today())
+
+
+def pickable(account: Any, course: Course, *, text: str, kind: str) -> list[tuple[Module, str, int | None]]:
+    """Modules for the picker with their fact, and the place they already have in the draft (None: not in it)."""
+    draft = course.editions.filter(state=Edition.State.DRAFT).first()
+    there = dict(draft.steps.values_list("module_id", "place")) if draft else {}
+    modules = newest_versions(find_modules(account, text=text, kind=kind, state="released").order_by("title"))[:60]
+    return [
+        (m, kind_named(m.kind).fact(m.newest[0].data), there.get(m.pk))  # type: ignore[attr-defined]
+        for m in modules
+    ]
+
+
+def released_editions(courses: QuerySet[Course]) -> QuerySet[Course]:
+    """Courses with `live`, the list of their released edition with its steps, modules and versions, in few queries."""
+    steps = Step.objects.select_related("module", "version")
+    editions = Edition.objects.filter(state=Edition.State.RELEASED).prefetch_related(Prefetch("steps", queryset=steps))
+    return courses.prefetch_related(Prefetch("editions", queryset=editions, to_attr="live"))
+
+
+def list_rows(account: Any, *, state: str, text: str) -> QuerySet[Course]:
+    """Courses for the list with the numbers of their editions, steps owed and minutes."""
+    return courses_seen(account, state=state, text=text).annotate(
+        released_number=Max("editions__number", filter=Q(editions__state=Edition.State.RELEASED)),
+        draft_number=Max("editions__number", filter=Q(editions__state=Edition.State.DRAFT)),
+        step_count=Count(
+            "editions__steps",
+            filter=Q(editions__state=F("state")) | Q(editions__state=Edition.State.DRAFT, state=CourseState.DRAFT),
+            distinct=True,
+        ),
+    )
+
+
+
+def modules_by_ids(account: Any, public_ids: Sequence[str]) -> list[Module]:
+    """Modules one may see, in the order asked for."""
+    shown = policy.visible(account, "see modules", Module.objects.select_related("binder"))
+    found = {m.public_id: m for m in shown.filter(public_id__in=list(public_ids))}
+    return [found[key] for key in public_ids if key in found]
+
+
+def shorter_equivalents(course: Course) -> list[str]:
+    """A warning for each course that counts as this one but lasts less long. Rule: 4."""
+    today = clock.today()
+    here = terms_on(course)
+    warnings = []
+    for other in course.satisfied_by.all():
+        there = terms_on(other)
+        if there.expires and (not here.expires or _length(there, today) < _length(here, today)):
+            warnings.append(f"“{other.title}” is valid for less long than “{course.title}”, yet counts for as long here.")
+    return warnings
+
+
+def _length(terms: Terms, day: date) -> int:
+    if terms.calendar_year:
+        return 365
+    return (add(day, terms.validity) - day).days if terms.validity else 0

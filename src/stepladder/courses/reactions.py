@@ -1,0 +1,49 @@
+"""What courses say about modules: which of them use one."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from django.db.models import Count
+from django.http import HttpRequest
+
+from stepladder.accounts import policy
+from stepladder.courses.models import Course, Edition, Step
+from stepladder.events import EffectLine, ModuleWithdrawalProposed
+from stepladder.library.models import Module
+from stepladder.web.margin import Panel
+
+__all__ = ["courses_that_use", "used_in_fact", "used_in_panel"]
+
+
+def courses_that_use(proposal: ModuleWithdrawalProposed) -> list[EffectLine]:
+    """Released courses that have the module as a step refuse its withdrawal."""
+    titles = (
+        Course.objects.filter(editions__state=Edition.State.RELEASED, editions__steps__module=proposal.module)
+        .order_by("title")
+        .distinct()
+        .values_list("title", flat=True)
+    )
+    return [EffectLine(title, refuses=True) for title in titles]
+
+
+def used_in_panel(request: HttpRequest, module: Module) -> Panel:
+    """Which courses a module is a step of."""
+    steps = (
+        Step.objects.filter(module=module)
+        .exclude(edition__state=Edition.State.SUPERSEDED)
+        .select_related("edition__course", "version")
+    )
+    seen = policy.visible(request.user, "see courses", Course.objects.all())
+    shown = [s for s in steps if s.edition.course in set(seen)]
+    return Panel("Who uses it", "courses/used_in.html", {"steps": shown})
+
+
+def used_in_fact(keys: Sequence[int]) -> Mapping[int, str]:
+    """Module → "in 3 courses"."""
+    rows = (
+        Step.objects.filter(module__in=list(keys), edition__state=Edition.State.RELEASED)
+        .values_list("module")
+        .annotate(n=Count("edition__course", distinct=True))
+    )
+    return {key: f"in {n} course{'s' if n != 1 else ''}" for key, n in rows}

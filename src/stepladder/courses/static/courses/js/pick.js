@@ -1,0 +1,41 @@
+// The picker narrows as one types, keeps what is ticked, and says how many it would add.
+const form = document.querySelector("[data-picker]");
+const choices = form.querySelector("[data-choices]");
+const add = form.querySelector("[data-add]");
+let kept = new Map();
+let waiting;
+
+const say = () => {
+  for (const box of choices.querySelectorAll("input[type=checkbox]")) box.checked ? kept.set(box.value, box.closest("li")) : kept.delete(box.value);
+  add.disabled = kept.size === 0;
+  add.textContent = kept.size ? `Add ${kept.size}` : "Add";
+};
+
+form.addEventListener("input", (event) => {
+  if (!event.target.matches("[data-pick-filter]")) return;
+  clearTimeout(waiting);
+  waiting = setTimeout(() => window.htmx.trigger(choices, "narrow"), 200);
+});
+
+form.addEventListener("change", (event) => {
+  if (event.target.name === "kind") window.htmx.trigger(choices, "narrow");
+  if (event.target.name === "part") form.querySelector("[data-part-name]").textContent = event.target.dataset.says;
+  if (event.target.name === "module") say();
+});
+
+// What was ticked before the list was narrowed stays ticked, and stays in sight.
+choices.addEventListener("htmx:afterSwap", () => {
+  for (const [value, item] of [...kept].reverse()) {
+    const box = choices.querySelector(`input[value="${value}"]`);
+    if (box) box.checked = true;
+    else choices.prepend(item);
+  }
+  say();
+});
+
+form.addEventListener("htmx:beforeRequest", (event) => {
+  if (event.target !== form) return;
+  kept = new Map();
+  for (const box of choices.querySelectorAll("input[type=checkbox]:checked")) box.checked = false;
+});
+form.addEventListener("htmx:afterRequest", (event) => { if (event.target === form) say(); });

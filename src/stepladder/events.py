@@ -1,0 +1,198 @@
+"""Every event with its payload, and the proposals that are announced before an act on many.
+
+Apps nearer the roof listen (in their `apps.py`); the announcer knows nobody. `docs/events.md` lists who announces and who
+listens.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Any, TypeVar
+
+__all__ = [
+    "AssignmentsChanged",
+    "ChartChanged",
+    "CompletionRecorded",
+    "CompletionRevoked",
+    "CourseChanged",
+    "CourseReleased",
+    "CourseTermsChanged",
+    "EffectLine",
+    "EditionProposed",
+    "EmploymentChanged",
+    "EnrolmentOpened",
+    "ModuleProcessed",
+    "ModuleWithdrawalProposed",
+    "PlacementChanged",
+    "StepsDone",
+    "WaiverChanged",
+    "announce",
+    "answer",
+    "answers",
+    "listen",
+    "listeners",
+    "propose",
+]
+
+
+@dataclass(frozen=True)
+class EmploymentChanged:
+    """People were hired, have left, or are to."""
+
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class PlacementChanged:
+    """People were placed, moved, or their placements ended."""
+
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class ChartChanged:
+    """A unit or position was added, renamed or moved."""
+
+
+@dataclass(frozen=True)
+class ModuleProcessed:
+    """The queue has worked out what an uploaded file holds."""
+
+    module: int
+
+
+@dataclass(frozen=True)
+class CourseChanged:
+    """A course's words or state changed."""
+
+    course: int
+
+
+@dataclass(frozen=True)
+class CourseReleased:
+    """An edition was released; *retake_by* where older ones are to be taken again."""
+
+    course: int
+    edition: int
+    size: str
+    retake_by: date | None
+
+
+@dataclass(frozen=True)
+class CourseTermsChanged:
+    """A course's validity, renewal window, grace or equivalents changed."""
+
+    course: int
+
+
+@dataclass(frozen=True)
+class EnrolmentOpened:
+    """Somebody has a place in a course."""
+
+    enrolments: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class StepsDone:
+    """A step of an enrolment was done."""
+
+    enrolment: int
+
+
+@dataclass(frozen=True)
+class CompletionRecorded:
+    """Completions were recorded."""
+
+    completions: tuple[int, ...]
+    people: tuple[int, ...]
+    courses: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class CompletionRevoked:
+    """Completions were revoked."""
+
+    people: tuple[int, ...]
+    courses: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class WaiverChanged:
+    """Somebody was waived from a course, or no longer is."""
+
+    people: tuple[int, ...]
+    course: int
+
+
+@dataclass(frozen=True)
+class AssignmentsChanged:
+    """Reasons were opened, closed or given other days."""
+
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class EditionProposed:
+    """Proposal: an edition of a course is about to be released."""
+
+    course: int
+    edition: int
+    size: str
+    retake_by: date | None
+
+
+@dataclass(frozen=True)
+class ModuleWithdrawalProposed:
+    """Proposal: a module is about to be withdrawn."""
+
+    module: int
+
+
+@dataclass(frozen=True)
+class EffectLine:
+    """One thing an act would do: how many people, what, and how it is to be read. *refuses* stops the act."""
+
+    text: str
+    count: int = 0
+    refuses: bool = False
+    details: tuple[str, ...] = field(default=())
+
+
+_Event = TypeVar("_Event")
+_listeners: dict[type, list[Callable[[Any], None]]] = {}
+_answers: dict[type, list[Callable[[Any], list[EffectLine]]]] = {}
+
+
+def listen(event: type[_Event], reaction: Callable[[_Event], None]) -> None:
+    """Have *reaction* called, in the announcer's transaction, whenever *event* is announced."""
+    if reaction not in _listeners.setdefault(event, []):
+        _listeners[event].append(reaction)
+
+
+def announce(event: object) -> None:
+    """Tell everybody who listens."""
+    for reaction in _listeners.get(type(event), ()):
+        reaction(event)
+
+
+def answer(proposal: type[_Event], effect: Callable[[_Event], list[EffectLine]]) -> None:
+    """Have *effect* say what an act that is proposed would do."""
+    if effect not in _answers.setdefault(proposal, []):
+        _answers[proposal].append(effect)
+
+
+def propose(proposal: object) -> list[EffectLine]:
+    """What an act would do, by everybody who answers to it."""
+    return [line for effect in _answers.get(type(proposal), ()) for line in effect(proposal)]
+
+
+def listeners() -> dict[type, list[Callable[[Any], None]]]:
+    """Event → who listens; for the docs and their test."""
+    return _listeners
+
+
+def answers() -> dict[type, list[Callable[[Any], list[EffectLine]]]]:
+    """Proposal → who answers; for the docs and their test."""
+    return _answers

@@ -1,0 +1,107 @@
+"""Writing to the journal."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import UTC
+from typing import Any, Protocol
+
+from django.db import models, transaction
+
+from stepladder import clock
+from stepladder.facts import row_digest
+from stepladder.journal import verbs
+from stepladder.journal.models import Entry, EntryRow
+
+__all__ = ["Actor", "Machine", "Named", "entry_digest", "record", "rows_digest"]
+
+FIRST = "0" * 64
+
+
+class Actor(Protocol):
+    """Who acts: an account, or a named machine."""
+
+    @property
+    def public_id(self) -> str: ...
+    @property
+    def name(self) -> str: ...
+
+
+@dataclass(frozen=True)
+class Machine:
+    """An actor without an account: the importer, the daily run, the demo loader."""
+
+    name: str
+
+    @property
+    def public_id(self) -> str:
+        return ""
+
+
+@dataclass(frozen=True)
+class Named:
+    """What an entry is about: kind, public id and the name as then known."""
+
+    kind: str
+    public_id: str
+    name: str
+
+
+def record(
+    verb: str,
+    *,
+    by: Actor,
+    about: Named,
+    data: Mapping[str, Any] | None = None,
+    rows: Iterable[models.Model] = (),
+) -> Entry:
+    """Append an entry to the chain, within the transaction of the act itself. *rows* are the fact rows it wrote."""
+    verbs.sentence(verb)
+    if not transaction.get_connection().in_atomic_block:
+        raise RuntimeError("A journal entry belongs into the transaction of its act.")
+    digests = [(row._meta.db_table, row.pk, row_digest(row)) for row in rows]
+    last = Entry.objects.order_by("-number").values_list("digest", flat=True).first()
+    entry = Entry(
+        at=clock.now(),
+        actor_id=by.public_id,
+        actor_name=by.name,
+        verb=verb,
+        object_kind=about.kind,
+        object_id=about.public_id,
+        object_name=about.name[:300],
+        data=json.loads(json.dumps(dict(data or {}), default=str)),
+        rows_digest=rows_digest(digests) if digests else "",
+        previous=last or FIRST,
+    )
+    entry.digest = entry_digest(entry)
+    entry.save()
+    EntryRow.objects.bulk_create(
+        [EntryRow(entry=entry, table=table, row=pk, digest=digest) for table, pk, digest in digests], batch_size=500
+    )
+    return entry
+
+
+def rows_digest(digests: Iterable[tuple[str, int, str]]) -> str:
+    """One digest for all rows of an entry."""
+    lines = "\n".join(f"{table} {pk} {digest}" for table, pk, digest in digests)
+    return hashlib.sha256(lines.encode()).hexdigest()
+
+
+def entry_digest(entry: Entry) -> str:
+    """The digest that chains an entry to the one before it."""
+    parts = [
+        entry.at.astimezone(UTC).isoformat(),
+        entry.actor_id,
+        entry.actor_name,
+        entry.verb,
+        entry.object_kind,
+        entry.object_id,
+        entry.object_name,
+        json.dumps(entry.data, sort_keys=True, ensure_ascii=False),
+        entry.rows_digest,
+        entry.previous,
+    ]
+    return hashlib.sha256(json.dumps(parts, ensure_ascii=False).encode()).hexdigest()

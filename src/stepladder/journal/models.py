@@ -1,0 +1,47 @@
+"""The append-only, hash-chained log of every change that matters."""
+
+from __future__ import annotations
+
+from django.db import models
+
+
+class Entry(models.Model):
+    """One act: who, what, to which object, and the digests of the fact rows it wrote.
+
+    Names are those known then; nothing here points at rows of other apps.
+    """
+
+    number = models.BigAutoField(primary_key=True)
+    at = models.DateTimeField()
+    actor_id = models.CharField(max_length=40, blank=True)
+    actor_name = models.CharField(max_length=200)
+    verb = models.CharField(max_length=60)
+    object_kind = models.CharField(max_length=40, blank=True)
+    object_id = models.CharField(max_length=40, blank=True)
+    object_name = models.CharField(max_length=300, blank=True)
+    data = models.JSONField(default=dict)
+    rows_digest = models.CharField(max_length=64, blank=True)
+    previous = models.CharField(max_length=64)
+    digest = models.CharField(max_length=64)
+
+    class Meta:
+        verbose_name_plural = "entries"
+        indexes = (models.Index(fields=["object_kind", "object_id"], name="entry_by_object"),)
+
+    def __str__(self) -> str:
+        return f"{self.number} {self.verb} {self.object_name}"
+
+
+class EntryRow(models.Model):
+    """A fact row as an entry left it: its digest then."""
+
+    entry = models.ForeignKey(Entry, on_delete=models.PROTECT, related_name="rows")
+    table = models.CharField(max_length=60)
+    row = models.BigIntegerField()
+    digest = models.CharField(max_length=64)
+
+    class Meta:
+        indexes = (models.Index(fields=["table", "row"], name="entry_row_by_row"),)
+
+    def __str__(self) -> str:
+        return f"{self.table} {self.row}"

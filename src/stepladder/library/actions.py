@@ -1,0 +1,229 @@
+"""Everything that writes in the library."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import IO
+
+from django.conf import settings
+from django.db import transaction
+
+from stepladder import clock, events
+from stepladder.accounts import policy
+from stepladder.accounts.models import Account
+from stepladder.journal.actions import Actor, Named, record
+from stepladder.library import storage
+from stepladder.library.errors import InUse, LibraryError, TooLarge, WrongOffset
+from stepladder.library.kinds import Kind, Worked
+from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
+from stepladder.web.sheets import touch
+
+__all__ = [
+    "about",
+    "add_version",
+    "begin_upload",
+    "create_binder",
+    "create_module",
+    "discard_upload",
+    "edit_module",
+    "receive_part",
+    "release_module",
+    "rename_binder",
+    "withdraw_module",
+]
+
+BLOCK = 256 * 1024
+# Left free on the disk whatever is uploaded, so that the database can still be written.
+KEPT_FREE = 512 * 1024**2
+
+
+def about(module: Module) -> Named:
+    """The module as the journal names it."""
+    return Named("module", module.public_id, module.title)
+
+
+@transaction.atomic
+def create_binder(*, name: str, owner: Account, by: Actor, is_shared: bool = True) -> Binder:
+    """A new binder."""
+    policy.require(by, "change modules")
+    binder = Binder.objects.create(
+        name=name, owner=owner, is_shared=is_shared, changed_at=clock.now(), changed_by=by.name
+    )
+    record("create_binder", by=by, about=Named("binder", binder.public_id, name))
+    return binder
+
+
+@transaction.atomic
+def rename_binder(*, binder: Binder, revision: int | None, name: str, is_shared: bool, by: Actor) -> Binder:
+    """Name, and whether others may use what is in it. Raises NewerChange."""
+    policy.require(by, "change modules", binder)
+    touch(binder, revision=revision, by_name=by.name)
+    binder.name, binder.is_shared = name, is_shared
+    binder.save()
+    record("edit_binder", by=by, about=Named("binder", binder.public_id, name))
+    return binder
+
+
+@transaction.atomic
+def begin_upload(*, binder: Binder, name: str, size: int, by: Account, replaces: Module | None = None) -> Upload:
+    """Room for a file that comes in parts. Raises TooLarge, or LibraryError where the disk is full."""
+    policy.require(by, "change modules", binder)
+    if size > settings.UPLOAD_LIMIT_BYTES:
+        raise TooLarge(name, settings.UPLOAD_LIMIT_BYTES // 1024**2)
+    if size + KEPT_FREE > storage.free_bytes():
+        raise LibraryError("The disk is almost full, so nothing was taken. Ask whoever runs this installation.")
+    upload = Upload.objects.create(account=by, binder=binder, file_name=name, size=size, replaces=replaces)
+    storage.incoming(upload).touch()
+    if size == 0:
+        _all_received(upload)
+    return upload
+
+
+def receive_part(*, upload: Upload, offset: int, part: IO[bytes], by: Account) -> int:
+    """Append a part; how much is there now. Raises WrongOffset unless it begins where the file ends.
+
+    What arrived before a connection broke stays: the file on disk is the truth, the row only tells of it.
+    """
+    if upload.account_id != by.pk:
+        policy.require(by, "change modules", upload.binder)
+    path = storage.incoming(upload)
+    with path.open("ab") as target:
+        if target.tell() != offset:
+            raise WrongOffset(str(target.tell()))
+        while block := part.read(BLOCK):
+            if target.tell() + len(block) > upload.size:
+                raise LibraryError("More arrived than was announced. Start this upload again.")
+            target.write(block)
+            target.flush()
+        received = target.tell()
+    with transaction.atomic():
+        Upload.objects.filter(pk=upload.pk).update(received=received, beat_at=clock.now())
+        if received == upload.size:
+            upload.refresh_from_db()
+            _all_received(upload)
+    return received
+
+
+def _all_received(upload: Upload) -> None:
+    from stepladder.library.tasks import work_out_upload  # inside: the task module imports these actions
+
+    if upload.state != Upload.State.RECEIVING:
+        return
+    upload.state = Upload.State.WAITING
+    upload.save(update_fields=["state", "beat_at"])
+    transaction.on_commit(lambda: work_out_upload.enqueue(upload_id=upload.pk))
+
+
+@transaction.atomic
+def discard_upload(*, upload: Upload, by: Account) -> None:
+    """Stop an upload, or put a finished or refused one out of sight."""
+    if upload.account_id != by.pk:
+        policy.require(by, "change modules", upload.binder)
+    if upload.state == Upload.State.RECEIVING:
+        storage.incoming(upload).unlink(missing_ok=True)
+        upload.delete()
+        return
+    upload.is_dismissed = True
+    upload.save(update_fields=["is_dismissed"])
+
+
+@transaction.atomic
+def create_module(
+    *, binder: Binder, kind: Kind, worked: Worked, original: StoredFile, file_name: str, by: Actor
+) -> ModuleVersion:
+    """A module with its first version, usable at once."""
+    policy.require(by, "change modules", binder)
+    module = Module.objects.create(
+        binder=binder,
+        kind=kind.name,
+        title=worked.title,
+        description=worked.description,
+        minutes=worked.minutes,
+        changed_at=clock.now(),
+        changed_by=by.name,
+    )
+    version = _version(module, 1, worked, original, file_name, by)
+    record("create_module", by=by, about=about(module), data={"kind": kind.name})
+    events.announce(events.ModuleProcessed(module.pk))
+    return version
+
+
+@transaction.atomic
+def add_version(
+    *, module: Module, worked: Worked, original: StoredFile, file_name: str, by: Actor
+) -> ModuleVersion:
+    """A newer version. Released editions keep theirs; drafts may take this one."""
+    policy.require(by, "change modules", module)
+    number = module.versions.order_by("-number").values_list("number", flat=True)[0] + 1
+    version = _version(module, number, worked, original, file_name, by)
+    record("add_version", by=by, about=about(module), data={"number": number})
+    events.announce(events.ModuleProcessed(module.pk))
+    return version
+
+
+def _version(
+    module: Module, number: int, worked: Worked, original: StoredFile, file_name: str, by: Actor
+) -> ModuleVersion:
+    version = ModuleVersion.objects.create(
+        module=module,
+        number=number,
+        original=original,
+        file_name=file_name,
+        data=dict(worked.data),
+        minutes=worked.minutes,
+        made_at=clock.now(),
+        made_by=by.name,
+    )
+    if worked.still:
+        still: Path = storage.derived_folder(version) / "still.jpg"
+        still.write_bytes(worked.still)
+    return version
+
+
+@transaction.atomic
+def edit_module(
+    *,
+    module: Module,
+    revision: int | None,
+    title: str,
+    description: str,
+    minutes: int,
+    tags: Sequence[str],
+    by: Actor,
+) -> Module:
+    """Title, description, minutes and tags. Raises NewerChange."""
+    policy.require(by, "change modules", module)
+    touch(module, revision=revision, by_name=by.name)
+    module.title, module.description, module.minutes = title, description, minutes
+    module.save()
+    module.tags.set([Tag.objects.get_or_create(name=name)[0] for name in tags])
+    record("edit_module", by=by, about=about(module))
+    events.announce(events.ModuleProcessed(module.pk))
+    return module
+
+
+@transaction.atomic
+def withdraw_module(*, module: Module, by: Actor) -> Module:
+    """No longer to be put into courses. Raises InUse while released courses have it as a step."""
+    policy.require(by, "change modules", module)
+    refusing = [line.text for line in events.propose(events.ModuleWithdrawalProposed(module.pk)) if line.refuses]
+    if refusing:
+        raise InUse(module.title, refusing)
+    return _set_state(module, ModuleState.WITHDRAWN, "withdraw_module", by)
+
+
+@transaction.atomic
+def release_module(*, module: Module, by: Actor) -> Module:
+    """To be used again."""
+    policy.require(by, "change modules", module)
+    return _set_state(module, ModuleState.RELEASED, "release_module", by)
+
+
+def _set_state(module: Module, state: str, verb: str, by: Actor) -> Module:
+    touch(module, revision=None, by_name=by.name)
+    module.state = state
+    module.save()
+    record(verb, by=by, about=about(module))
+    events.announce(events.ModuleProcessed(module.pk))
+    return module

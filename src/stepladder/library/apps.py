@@ -1,0 +1,28 @@
+from django.apps import AppConfig
+
+
+class LibraryConfig(AppConfig):
+    name = "stepladder.library"
+    label = "library"
+
+    def ready(self) -> None:
+        from stepladder.accounts import policy  # inside: apps are ready only now
+        from stepladder.journal import verbs
+        from stepladder.library import permissions
+        from stepladder.library.indexing import index_modules
+        from stepladder.search import index
+        from stepladder.web.frame import add_landing, add_rung
+
+        add_rung(2, "Library", "library:home", verb="see modules", namespaces=("library",))
+        add_landing(20, "library:home", verb="change modules")
+        permissions.hand_in(policy)
+        verbs.register(
+            create_binder="made the binder",
+            edit_binder="edited the binder",
+            create_module="made it from a file ({kind})",
+            add_version="added version {number}",
+            edit_module="edited",
+            withdraw_module="withdrew it",
+            release_module="released it again",
+        )
+        index.add_source("module", index_modules, verb="see modules", visible=permissions.visible_modules)

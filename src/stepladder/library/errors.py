@@ -1,0 +1,32 @@
+"""What can go wrong with what is brought into the library."""
+
+from __future__ import annotations
+
+
+class LibraryError(Exception):
+    """An act in the library that cannot be done; the message is for people."""
+
+
+class Unusable(LibraryError):
+    """A file that cannot become a module; the sentence says what is wrong and what to do."""
+
+
+class TooLarge(LibraryError):
+    """A file over the installation's limit."""
+
+    def __init__(self, name: str, limit_mb: int) -> None:
+        super().__init__(f"“{name}” is larger than {limit_mb} MB, the most that is taken here. Make it smaller or split it.")
+
+
+class WrongOffset(LibraryError):
+    """A part that does not begin where the last one ended; the sender asks where and goes on there."""
+
+
+class InUse(LibraryError):
+    """A module that released courses use cannot be withdrawn."""
+
+    def __init__(self, title: str, courses: list[str]) -> None:
+        names = ", ".join(f"“{name}”" for name in courses)
+        super().__init__(
+            f"“{title}” is a step of {names}. Take it out there first, by a new edition, and release that; then withdraw it."
+        )

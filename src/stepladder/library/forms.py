@@ -1,0 +1,36 @@
+"""Editing what is in the library."""
+
+from __future__ import annotations
+
+from django import forms
+
+from stepladder.library.models import Binder, Module
+
+__all__ = ["BinderForm", "ModuleForm"]
+
+
+class BinderForm(forms.ModelForm[Binder]):
+    class Meta:
+        model = Binder
+        fields = ("name", "is_shared")
+        labels = {"name": "Name", "is_shared": "Every author may put these modules into courses"}
+
+
+class ModuleForm(forms.ModelForm[Module]):
+    minutes = forms.IntegerField(label="Minutes", min_value=0, max_value=6000)
+    tags = forms.CharField(label="Tags", required=False, help_text="Words to find it by, with commas between.")
+
+    class Meta:
+        model = Module
+        fields = ("title", "description", "minutes")
+        labels = {"title": "Title", "description": "Description"}
+        widgets = {"description": forms.Textarea(attrs={"rows": 2})}
+
+    field_order = ("title", "description", "minutes", "tags")
+
+    def clean_tags(self) -> list[str]:
+        names = [" ".join(part.split()).lower() for part in self.cleaned_data["tags"].split(",")]
+        long = [name for name in names if len(name) > 40]
+        if long:
+            raise forms.ValidationError(f"“{long[0][:40]}…” is too long for a tag. Use 40 letters at most.")
+        return sorted({name for name in names if name})

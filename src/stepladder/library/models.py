@@ -1,0 +1,159 @@
+"""Binders, files, modules and their versions, uploads."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+from stepladder.identity import new_public_id
+from stepladder.web.models import Sheet
+
+
+class Binder(Sheet):
+    """A top-level container of the library: its owner and co-editors change what is in it; others may use it."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    name = models.CharField(max_length=120, unique=True)
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="binders")
+    co_editors = models.ManyToManyField(settings.AUTH_USER_MODEL, blank=True, related_name="co_edited_binders")
+    is_shared = models.BooleanField(default=True)
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class StoredFile(models.Model):
+    """An uploaded original, kept once by its content."""
+
+    sha256 = models.CharField(max_length=64, unique=True)
+    size = models.BigIntegerField()
+    content_type = models.CharField(max_length=80)
+
+    def __str__(self) -> str:
+        return self.sha256[:12]
+
+    @property
+    def path(self) -> str:
+        """Where it is, below the media folder."""
+        return f"originals/{self.sha256[:2]}/{self.sha256}"
+
+
+class Tag(models.Model):
+    """A word by which modules are found."""
+
+    name = models.CharField(max_length=40, unique=True)
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class ModuleState(models.TextChoices):
+    DRAFT = "draft", "draft"
+    RELEASED = "released", "released"
+    WITHDRAWN = "withdrawn", "withdrawn"
+
+
+class Module(Sheet):
+    """A reusable, versioned unit of teaching. Its kind is one of library.kinds."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    binder = models.ForeignKey(Binder, on_delete=models.PROTECT, related_name="modules")
+    kind = models.CharField(max_length=20)
+    title = models.CharField(max_length=200)
+    description = models.TextField(blank=True)
+    minutes = models.PositiveIntegerField(default=0)
+    tags = models.ManyToManyField(Tag, blank=True, related_name="modules")
+    state = models.CharField(max_length=10, choices=ModuleState.choices, default=ModuleState.RELEASED)
+
+    class Meta:
+        ordering = ("title",)
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class ModuleVersion(models.Model):
+    """A version of a module: the file it was made of and what was worked out from it (pages, seconds, scos …)."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    module = models.ForeignKey(Module, on_delete=models.PROTECT, related_name="versions")
+    number = models.PositiveIntegerField()
+    original = models.ForeignKey(StoredFile, on_delete=models.PROTECT, null=True, related_name="versions")
+    file_name = models.TextField(blank=True)
+    data = models.JSONField(default=dict)
+    minutes = models.PositiveIntegerField(default=0)
+    made_at = models.DateTimeField()
+    made_by = models.CharField(max_length=200)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["module", "number"], name="version_number_once"),)
+        ordering = ("-number",)
+
+    def __str__(self) -> str:
+        return f"{self.module_id} v{self.number}"
+
+
+class PackageFile(models.Model):
+    """A file of an unpacked package, looked up by its path; on disk it has a number for a name."""
+
+    version = models.ForeignKey(ModuleVersion, on_delete=models.CASCADE, related_name="package_files")
+    path = models.TextField()
+    stored = models.CharField(max_length=60)
+    size = models.BigIntegerField()
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["version", "path"], name="package_path_once"),)
+
+    def __str__(self) -> str:
+        return self.path
+
+
+class Upload(models.Model):
+    """A file on its way: received in parts, then worked out by the queue. It says how far it is, and what went wrong."""
+
+    class State(models.TextChoices):
+        RECEIVING = "receiving", "uploading"
+        WAITING = "waiting", "waiting to be worked out"
+        WORKING = "working", "being worked out"
+        DONE = "done", "ready"
+        REFUSED = "refused", "refused"
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="uploads")
+    binder = models.ForeignKey(Binder, on_delete=models.CASCADE, related_name="uploads")
+    replaces = models.ForeignKey(Module, on_delete=models.CASCADE, null=True, blank=True, related_name="+")
+    module = models.ForeignKey(Module, on_delete=models.SET_NULL, null=True, blank=True, related_name="uploads")
+    file_name = models.TextField()
+    size = models.BigIntegerField()
+    received = models.BigIntegerField(default=0)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.RECEIVING)
+    says = models.TextField(blank=True)
+    done = models.PositiveIntegerField(default=0)
+    total = models.PositiveIntegerField(default=0)
+    beat_at = models.DateTimeField(auto_now=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+    is_dismissed = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ("-created_at", "-pk")
+
+    def __str__(self) -> str:
+        return self.file_name[:80]
+
+    @property
+    def path(self) -> str:
+        """Where what was received lies, below the media folder."""
+        return f"incoming/{self.public_id}"
+
+    @property
+    def percent(self) -> int:
+        """How far this state has come."""
+        if self.state == self.State.RECEIVING:
+            return self.received * 100 // self.size if self.size else 0
+        return self.done * 100 // self.total if self.total else 0

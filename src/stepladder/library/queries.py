@@ -1,0 +1,88 @@
+"""Reading the library."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
+
+from stepladder.accounts import policy
+from stepladder.library.kinds import KINDS, kind_named
+from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, Tag, Upload
+
+__all__ = ["ModuleRow", "binders", "find_modules", "module_rows", "newest_versions", "recent_uploads", "tags_in_use"]
+
+
+def edited_by(account: Any) -> Q:
+    """Binders whose content the account changes."""
+    return Q(owner=account) | Q(pk__in=Binder.co_editors.through.objects.filter(account=account).values("binder"))
+
+
+def binders(account: Any) -> QuerySet[Binder]:
+    """The binders one may see, with how many modules each holds."""
+    shown = policy.visible(account, "see modules", Binder.objects.all())
+    return shown.annotate(count=Count("modules", filter=~Q(modules__state=ModuleState.WITHDRAWN))).order_by("name")
+
+
+def find_modules(
+    account: Any, *, text: str = "", binder: Binder | None = None, kind: str = "", tag: str = "", state: str = ""
+) -> QuerySet[Module]:
+    """Modules one may see, by words of title, description and tags, binder, kind, tag and state."""
+    modules = policy.visible(account, "see modules", Module.objects.select_related("binder"))
+    for word in text.split():
+        modules = modules.filter(
+            Q(title__icontains=word)
+            | Q(description__icontains=word)
+            | Q(pk__in=Tag.modules.through.objects.filter(tag__name__icontains=word).values("module"))
+        )
+    if binder:
+        modules = modules.filter(binder=binder)
+    if kind in KINDS:
+        modules = modules.filter(kind=kind)
+    if tag:
+        modules = modules.filter(tags__name=tag)
+    if state:
+        return modules.filter(state=state)
+    return modules.exclude(state=ModuleState.WITHDRAWN)
+
+
+def newest_versions(modules: QuerySet[Module]) -> QuerySet[Module]:
+    """Modules with `newest`, the list of their one newest version, in one query more."""
+    newest = ModuleVersion.objects.filter(module=OuterRef("module")).order_by("-number").values("pk")[:1]
+    return modules.prefetch_related(
+        Prefetch("versions", queryset=ModuleVersion.objects.filter(pk=Subquery(newest)), to_attr="newest"), "tags"
+    )
+
+
+@dataclass(frozen=True)
+class ModuleRow:
+    """A module in a list."""
+
+    module: Module
+    version: int
+    fact: str
+
+
+def module_rows(modules: Sequence[Module]) -> list[ModuleRow]:
+    """Rows of modules that were read with their newest versions."""
+    rows = []
+    for module in modules:
+        version: ModuleVersion = module.newest[0]  # type: ignore[attr-defined]
+        rows.append(ModuleRow(module, version.number, kind_named(module.kind).fact(version.data)))
+    return rows
+
+
+def tags_in_use(binder: Binder | None = None) -> list[str]:
+    """The tags of modules, most used first."""
+    tags = Tag.objects.filter(modules__binder=binder) if binder else Tag.objects.filter(modules__isnull=False)
+    return list(tags.annotate(n=Count("modules")).order_by("-n", "name").values_list("name", flat=True)[:16])
+
+
+def recent_uploads(account: Any, binder: Binder) -> list[Upload]:
+    """Uploads into a binder that are on their way, failed, or were done a short while ago and not yet put out of sight."""
+    shown = Upload.objects.filter(binder=binder, is_dismissed=False).select_related("module")
+    if not policy.may(account, "change modules", binder):
+        shown = shown.filter(account=account)
+    return list(shown[:20])

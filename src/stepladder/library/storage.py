@@ -1,0 +1,68 @@
+"""Where files lie, and how they are read."""
+
+from __future__ import annotations
+
+import hashlib
+import shutil
+from pathlib import Path
+
+from django.conf import settings
+
+from stepladder.library.models import ModuleVersion, StoredFile, Upload
+
+__all__ = ["derived_folder", "file_of", "free_bytes", "incoming", "keep", "package_folder"]
+
+BLOCK = 1024 * 1024
+
+
+def _root() -> Path:
+    return Path(settings.MEDIA_ROOT)
+
+
+def incoming(upload: Upload) -> Path:
+    """Where an upload is received."""
+    path = _root() / upload.path
+    path.parent.mkdir(parents=True, exist_ok=True)
+    return path
+
+
+def file_of(stored: StoredFile) -> Path:
+    """Where an original lies."""
+    return _root() / stored.path
+
+
+def derived_folder(version: ModuleVersion) -> Path:
+    """What was worked out of a version: a still."""
+    folder = _root() / "derived" / version.public_id
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+def package_folder(version: ModuleVersion) -> Path:
+    """The unpacked files of a package."""
+    folder = _root() / "packages" / version.public_id
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+def keep(path: Path, content_type: str) -> StoredFile:
+    """Move a file among the originals, once for each content."""
+    digest = hashlib.sha256()
+    with path.open("rb") as source:
+        while block := source.read(BLOCK):
+            digest.update(block)
+    stored, _ = StoredFile.objects.get_or_create(
+        sha256=digest.hexdigest(), defaults={"size": path.stat().st_size, "content_type": content_type}
+    )
+    target = file_of(stored)
+    if not target.exists():
+        target.parent.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(path, target.with_suffix(".part"))
+        target.with_suffix(".part").replace(target)
+    return stored
+
+
+def free_bytes() -> int:
+    """What is free where files are kept."""
+    _root().mkdir(parents=True, exist_ok=True)
+    return shutil.disk_usage(_root()).free

@@ -1,0 +1,111 @@
+"""What the queue does for the library. Each may run twice, and goes on where it stopped."""
+
+from __future__ import annotations
+
+import shutil
+import zipfile
+from pathlib import Path
+
+from django.db import transaction
+from django_tasks import task
+
+from stepladder import clock
+from stepladder.library import actions, storage
+from stepladder.library.errors import LibraryError, Unusable
+from stepladder.library.kinds import Material, detect_type, kind_of
+from stepladder.library.models import ModuleVersion, PackageFile, Upload
+
+__all__ = ["work_out_upload"]
+
+FILES_A_PIECE = 100
+
+
+@task()
+def work_out_upload(upload_id: int) -> None:
+    """Make a module, or a version of one, of an upload that has arrived whole; or say why it cannot be used."""
+    upload = Upload.objects.select_related("binder", "account", "replaces", "module").get(pk=upload_id)
+    if upload.state in (Upload.State.DONE, Upload.State.REFUSED):
+        return
+    Upload.objects.filter(pk=upload.pk).update(state=Upload.State.WORKING, beat_at=clock.now())
+    try:
+        version = _version_of(upload)
+        if kind_is_unpacked(version):
+            unpack(version, upload)
+    except LibraryError as refusal:
+        _end(upload, Upload.State.REFUSED, str(refusal))
+    else:
+        _end(upload, Upload.State.DONE, "")
+    storage.incoming(upload).unlink(missing_ok=True)
+
+
+def kind_is_unpacked(version: ModuleVersion) -> bool:
+    return "scos" in version.data
+
+
+def _version_of(upload: Upload) -> ModuleVersion:
+    """The version that this upload makes; the one it made already, if the worker was stopped after that."""
+    if upload.module is not None:
+        return upload.module.versions.order_by("-number")[0]
+    material = Material(storage.incoming(upload), upload.file_name, detect_type(storage.incoming(upload)))
+    kind = kind_of(material)
+    if upload.replaces and upload.replaces.kind != kind.name:
+        raise Unusable(
+            f"“{upload.file_name}” is a {kind.name}, but “{upload.replaces.title}” is a {upload.replaces.kind}. "
+            "A new version must be of the same kind: upload it as a module of its own."
+        )
+    worked = kind.work_out(material)
+    original = storage.keep(material.path, material.content_type)
+    with transaction.atomic():
+        if upload.replaces:
+            version = actions.add_version(
+                module=upload.replaces, worked=worked, original=original, file_name=upload.file_name, by=upload.account
+            )
+        else:
+            version = actions.create_module(
+                binder=upload.binder,
+                kind=kind,
+                worked=worked,
+                original=original,
+                file_name=upload.file_name,
+                by=upload.account,
+            )
+        upload.module = version.module
+        upload.save(update_fields=["module"])
+    return version
+
+
+def unpack(version: ModuleVersion, upload: Upload | None = None) -> None:
+    """Unpack a package's files piece by piece; what is there already is not done again."""
+    assert version.original is not None
+    folder = storage.package_folder(version)
+    inside: str = version.data["folder"]
+    there = set(version.package_files.values_list("path", flat=True))
+    with zipfile.ZipFile(storage.file_of(version.original)) as archive:
+        infos = [i for i in archive.infolist() if not i.is_dir() and i.filename.startswith(inside)]
+        left = [info for info in infos if info.filename.removeprefix(inside) not in there]
+        for start in range(0, len(left), FILES_A_PIECE):
+            piece = left[start : start + FILES_A_PIECE]
+            rows = [_extract(archive, info, folder, version, inside) for info in piece]
+            with transaction.atomic():
+                PackageFile.objects.bulk_create(rows)
+                if upload is not None:
+                    done = len(infos) - len(left) + start + len(piece)
+                    Upload.objects.filter(pk=upload.pk).update(done=done, total=len(infos), beat_at=clock.now())
+
+
+def _extract(
+    archive: zipfile.ZipFile, info: zipfile.ZipInfo, folder: Path, version: ModuleVersion, inside: str
+) -> PackageFile:
+    stored = f"{info.header_offset:x}"
+    try:
+        with archive.open(info) as source, (folder / stored).open("wb") as target:
+            shutil.copyfileobj(source, target)
+    except (zipfile.BadZipFile, EOFError, OSError) as error:
+        raise Unusable(
+            f"“{info.filename}” in the package is damaged ({error}). Export or download the package again."
+        ) from None
+    return PackageFile(version=version, path=info.filename.removeprefix(inside), stored=stored, size=info.file_size)
+
+
+def _end(upload: Upload, state: str, says: str) -> None:
+    Upload.objects.filter(pk=upload.pk).update(state=state, says=says, beat_at=clock.now())

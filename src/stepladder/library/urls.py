@@ -1,0 +1,21 @@
+from django.urls import path
+
+from stepladder.library import tus, views
+
+app_name = "library"
+urlpatterns = [
+    path("", views.home, name="home"),
+    path("binders/new/", views.new_binder, name="new_binder"),
+    path("binders/<str:public_id>/", views.binder, name="binder"),
+    path("binders/<str:public_id>/edit/", views.edit_binder, name="edit_binder"),
+    path("binders/<str:public_id>/uploads/", views.progress, name="progress"),
+    path("uploads/", tus.uploads, name="uploads"),
+    path("uploads/<str:public_id>/", tus.upload, name="upload"),
+    path("uploads/<str:public_id>/dismiss/", views.dismiss, name="dismiss"),
+    path("modules/<str:public_id>/", views.module, name="module"),
+    path("modules/<str:public_id>/edit/", views.edit_module, name="edit_module"),
+    path("modules/<str:public_id>/withdraw/", views.withdraw_module, name="withdraw_module"),
+    path("modules/<str:public_id>/release/", views.release_module, name="release_module"),
+    path("modules/<str:public_id>/still/", views.still, name="still"),
+    path("modules/<str:public_id>/versions/<int:number>/original/", views.original, name="original"),
+]

@@ -1,0 +1,211 @@
+"""The library: binders, modules, and files on their way."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stepladder.accounts import policy
+from stepladder.accounts.models import Account
+from stepladder.journal.queries import history
+from stepladder.library import actions, queries, storage
+from stepladder.library.errors import LibraryError
+from stepladder.library.forms import BinderForm, ModuleForm
+from stepladder.library.kinds import KINDS, kind_named
+from stepladder.library.models import Binder, Module, Upload
+from stepladder.web import margin, toasts
+from stepladder.web.once import act_once
+from stepladder.web.sheets import save_sheet
+from stepladder.web.tables import page_of, sorted_by
+
+SORTS = {"title": ("title",), "minutes": ("minutes",), "kind": ("kind", "title"), "changed": ("changed_at",)}
+HEADS = [("Title", "title"), ("Kind", "kind"), ("", ""), ("Tags", ""), ("Minutes", "minutes")]
+
+
+def _account(request: HttpRequest) -> Account:
+    assert isinstance(request.user, Account)
+    return request.user
+
+
+def _binder(request: HttpRequest, public_id: str) -> Binder:
+    return get_object_or_404(policy.visible(request.user, "see modules", Binder.objects.all()), public_id=public_id)
+
+
+def _module(request: HttpRequest, public_id: str) -> Module:
+    shown = policy.visible(request.user, "see modules", Module.objects.select_related("binder"))
+    return get_object_or_404(shown, public_id=public_id)
+
+
+def _list(request: HttpRequest, binder: Binder | None) -> dict[str, Any]:
+    asked = request.GET
+    sort, order = sorted_by(request, SORTS, "title")
+    modules = queries.find_modules(
+        request.user,
+        text=asked.get("q", ""),
+        binder=binder,
+        kind=asked.get("kind", ""),
+        tag=asked.get("tag", ""),
+        state=asked.get("state", ""),
+    )
+    page = page_of(
+        request,
+        queries.newest_versions(modules.order_by(*order, "pk")),
+        HEADS,
+        sort=sort,
+        numeric=frozenset({"minutes"}),
+    )
+    rows = queries.module_rows(page.rows)
+    return {
+        "binder": binder,
+        "binders": queries.binders(request.user),
+        "page": page,
+        "rows": rows,
+        "facts": margin.row_facts("module", [row.module.pk for row in rows]),
+        "kinds": list(KINDS),
+        "kind": asked.get("kind", ""),
+        "tag": asked.get("tag", ""),
+        "state": asked.get("state", ""),
+        "tags": queries.tags_in_use(binder),
+        "q": asked.get("q", ""),
+    }
+
+
+def home(request: HttpRequest) -> HttpResponse:
+    return render(request, "library/home.html", _list(request, None))
+
+
+def binder(request: HttpRequest, public_id: str) -> HttpResponse:
+    found = _binder(request, public_id)
+    context = _list(request, found) | _uploads(request, found)
+    context |= {
+        "may_change": policy.may(request.user, "change modules", found),
+        "form": BinderForm(instance=found),
+        "history": history("binder", found.public_id),
+    }
+    return render(request, "library/binder.html", context)
+
+
+def new_binder(request: HttpRequest) -> HttpResponse:
+    form = BinderForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+
+        def act() -> str:
+            made = actions.create_binder(
+                name=form.cleaned_data["name"],
+                is_shared=form.cleaned_data["is_shared"],
+                owner=_account(request),
+                by=_account(request),
+            )
+            return reverse("library:binder", args=[made.public_id])
+
+        return act_once(request, act)
+    context = {"form": form, "binders": queries.binders(request.user)}
+    return render(request, "library/new_binder.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def edit_binder(request: HttpRequest, public_id: str) -> HttpResponse:
+    found = _binder(request, public_id)
+    form = BinderForm(request.POST, instance=Binder.objects.get(pk=found.pk))
+    by = _account(request)
+    return save_sheet(
+        request, form, found, lambda data, rev: actions.rename_binder(binder=found, revision=rev, by=by, **data)
+    )
+
+
+def module(request: HttpRequest, public_id: str) -> HttpResponse:
+    found = _module(request, public_id)
+    versions = list(found.versions.select_related("original"))
+    form = ModuleForm(instance=found, initial={"tags": ", ".join(found.tags.values_list("name", flat=True))})
+    context = {
+        "module": found,
+        "versions": versions,
+        "newest": versions[0],
+        "kind": kind_named(found.kind),
+        "fact": kind_named(found.kind).fact(versions[0].data),
+        "has_still": (storage.derived_folder(versions[0]) / "still.jpg").exists(),
+        "form": form,
+        "may_change": policy.may(request.user, "change modules", found),
+        "binders": queries.binders(request.user),
+        "panels": margin.panels("module", request, found),
+        "verbs": margin.verb_links("module", request, found),
+        "history": history("module", found.public_id),
+        "uploads": [
+            u for u in Upload.objects.filter(replaces=found, is_dismissed=False) if u.state != Upload.State.DONE
+        ],
+    }
+    return render(request, "library/module.html", context)
+
+
+@require_POST
+def edit_module(request: HttpRequest, public_id: str) -> HttpResponse:
+    found = _module(request, public_id)
+    form = ModuleForm(request.POST, instance=Module.objects.get(pk=found.pk))
+    by = _account(request)
+    return save_sheet(
+        request, form, found, lambda data, rev: actions.edit_module(module=found, revision=rev, by=by, **data)
+    )
+
+
+@require_POST
+def withdraw_module(request: HttpRequest, public_id: str) -> HttpResponse:
+    found = _module(request, public_id)
+    try:
+        actions.withdraw_module(module=found, by=_account(request))
+    except LibraryError as refusal:
+        toasts.trouble(request, str(refusal))
+    else:
+        toasts.say(request, f"“{found.title}” is withdrawn. It can be released again.")
+    return redirect("library:module", public_id=public_id)
+
+
+@require_POST
+def release_module(request: HttpRequest, public_id: str) -> HttpResponse:
+    found = _module(request, public_id)
+    actions.release_module(module=found, by=_account(request))
+    toasts.say(request, f"“{found.title}” can be used again.")
+    return redirect("library:module", public_id=public_id)
+
+
+def still(request: HttpRequest, public_id: str) -> FileResponse:
+    found = _module(request, public_id)
+    path = storage.derived_folder(found.versions.order_by("-number")[0]) / "still.jpg"
+    if not path.exists():
+        raise Http404
+    return FileResponse(path.open("rb"), content_type="image/jpeg")
+
+
+def original(request: HttpRequest, public_id: str, number: int) -> FileResponse:
+    """The file as it was uploaded, to keep: never shown in the page's own origin."""
+    found = _module(request, public_id)
+    version = get_object_or_404(found.versions.select_related("original"), number=number, original__isnull=False)
+    assert version.original is not None
+    path = storage.file_of(version.original)
+    return FileResponse(path.open("rb"), as_attachment=True, filename=version.file_name)
+
+
+def _uploads(request: HttpRequest, binder: Binder) -> dict[str, Any]:
+    uploads = queries.recent_uploads(request.user, binder)
+    busy = any(u.state in (Upload.State.WAITING, Upload.State.WORKING) for u in uploads)
+    return {"binder": binder, "uploads": uploads, "busy": busy}
+
+
+def progress(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The uploads of a binder and how far each is; asks again while any is on its way."""
+    found = _binder(request, public_id)
+    context = _uploads(request, found)
+    response = render(request, "library/uploads.html", context)
+    if not context["busy"]:
+        response.headers["HX-Trigger"] = "worked-out"
+    return response
+
+
+@require_POST
+def dismiss(request: HttpRequest, public_id: str) -> HttpResponse:
+    upload = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id)
+    actions.discard_upload(upload=upload, by=_account(request))
+    return render(request, "library/uploads.html", _uploads(request, upload.binder))

@@ -1,0 +1,172 @@
+"""Hiring, moving and ending. Each act is one transaction, journaled, and announced."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import date, timedelta
+
+from django.db import transaction
+
+from stepladder import clock, events
+from stepladder.accounts import policy
+from stepladder.accounts.models import Account
+from stepladder.facts import Fact
+from stepladder.journal.actions import Actor, Named, record
+from stepladder.people.errors import AlreadyPlaced, DaysInWrongOrder, NumberTaken, OutsideEmployment
+from stepladder.people.models import Employment, Leave, Person, Placement, Position, Unit
+from stepladder.web.sheets import touch
+from stepladder.web.templatetags.web import day
+
+__all__ = ["about", "edit_person", "end_placement", "hire", "leave_organisation", "move", "record_leave"]
+
+
+def about(person: Person) -> Named:
+    """The person as the journal names them."""
+    return Named("person", person.public_id, person.name)
+
+
+def _where(unit: Unit, position: Position | None) -> str:
+    return f"{position.name}, {unit.name}" if position else unit.name
+
+
+@transaction.atomic
+def hire(
+    *,
+    employee_number: str,
+    given_name: str,
+    family_name: str,
+    hired_on: date,
+    unit: Unit,
+    position: Position | None,
+    by: Actor,
+    email: str = "",
+    kind: str = Person.Kind.EMPLOYEE,
+    account: Account | None = None,
+) -> Person:
+    """A new person with their first placement. Raises NumberTaken."""
+    policy.require(by, "change people")
+    taken = Person.objects.filter(employee_number__iexact=employee_number).first()
+    if taken:
+        raise NumberTaken(employee_number, taken.name)
+    person = Person.objects.create(
+        employee_number=employee_number,
+        given_name=given_name,
+        family_name=family_name,
+        email=email,
+        kind=kind,
+        account=account,
+        changed_at=clock.now(),
+        changed_by=by.name,
+    )
+    employment = Employment.objects.create(person=person, hired_on=hired_on)
+    placement = Placement.objects.create(person=person, unit=unit, position=position, from_day=hired_on)
+    data = {"where": _where(unit, position), "day": day(hired_on)}
+    record("hire", by=by, about=about(person), data=data, rows=[employment, placement])
+    events.announce(events.EmploymentChanged((person.pk,)))
+    return person
+
+
+@transaction.atomic
+def edit_person(
+    *, person: Person, revision: int | None, given_name: str, family_name: str, email: str, by: Actor
+) -> Person:
+    """Name and e-mail. Raises NewerChange."""
+    policy.require(by, "change people", person)
+    touch(person, revision=revision, by_name=by.name)
+    person.given_name, person.family_name, person.email = given_name, family_name, email
+    person.save()
+    record("edit_person", by=by, about=about(person))
+    events.announce(events.EmploymentChanged((person.pk,)))
+    return person
+
+
+@transaction.atomic
+def move(
+    *, person: Person, unit: Unit, position: Position | None, from_day: date, ending: Iterable[Placement], by: Actor
+) -> Placement:
+    """A new placement from *from_day*; those *ending* end the day before. Raises AlreadyPlaced, OutsideEmployment."""
+    policy.require(by, "change people", person)
+    _check_employed(person, from_day)
+    ended: list[Fact] = []
+    for placement in ending:
+        if placement.from_day >= from_day:
+            raise DaysInWrongOrder(placement.from_day + timedelta(days=1), from_day, "from_day")
+        ended += _end(placement, from_day - timedelta(days=1))
+    overlapping = Placement.objects.known_now().filter(person=person, unit=unit, position=position)
+    for there in overlapping:
+        if there.to_day is None or there.to_day >= from_day:
+            raise AlreadyPlaced(_where(unit, position), there.from_day)
+    placement = Placement.objects.create(person=person, unit=unit, position=position, from_day=from_day)
+    data = {"where": _where(unit, position), "day": day(from_day)}
+    record("move", by=by, about=about(person), data=data, rows=[*ended, placement])
+    events.announce(events.PlacementChanged((person.pk,)))
+    return placement
+
+
+@transaction.atomic
+def end_placement(*, placement: Placement, to_day: date, by: Actor) -> Placement:
+    """The last day of a placement. Raises DaysInWrongOrder."""
+    policy.require(by, "change people", placement.person)
+    if to_day < placement.from_day:
+        raise DaysInWrongOrder(placement.from_day, to_day, "to_day")
+    old, new = _end(placement, to_day)
+    data = {"where": _where(placement.unit, placement.position), "day": day(to_day)}
+    record("end_placement", by=by, about=about(placement.person), data=data, rows=[old, new])
+    events.announce(events.PlacementChanged((placement.person_id,)))
+    return new
+
+
+def _end(placement: Placement, to_day: date) -> tuple[Placement, Placement]:
+    """Facts do not change: the open placement is revoked and one with an end recorded."""
+    placement.revoke()
+    new = Placement.objects.create(
+        person_id=placement.person_id,
+        unit_id=placement.unit_id,
+        position_id=placement.position_id,
+        from_day=placement.from_day,
+        to_day=to_day,
+    )
+    return placement, new
+
+
+@transaction.atomic
+def leave_organisation(*, person: Person, left_on: date, by: Actor) -> Employment:
+    """The last day with the organisation: placements end with it, and from the next day the sign-in is shut."""
+    policy.require(by, "change people", person)
+    employment = Employment.objects.known_now().get(person=person)
+    if left_on < employment.hired_on:
+        raise DaysInWrongOrder(employment.hired_on, left_on, "left_on")
+    employment.revoke()
+    ended = Employment.objects.create(person=person, hired_on=employment.hired_on, left_on=left_on)
+    rows: list[Fact] = [employment, ended]
+    for placement in Placement.objects.known_now().filter(person=person):
+        if placement.from_day > left_on:
+            placement.revoke()
+            rows.append(placement)
+        elif placement.to_day is None or placement.to_day > left_on:
+            rows += _end(placement, left_on)
+    if person.account and left_on < clock.today():
+        person.account.is_active = False
+        person.account.save(update_fields=["is_active"])
+    record("leave_organisation", by=by, about=about(person), data={"day": day(left_on)}, rows=rows)
+    events.announce(events.EmploymentChanged((person.pk,)))
+    return ended
+
+
+@transaction.atomic
+def record_leave(*, person: Person, from_day: date, to_day: date | None, by: Actor) -> Leave:
+    """Leave of absence. Raises DaysInWrongOrder."""
+    policy.require(by, "change people", person)
+    if to_day is not None and to_day < from_day:
+        raise DaysInWrongOrder(from_day, to_day, "to_day")
+    leave = Leave.objects.create(person=person, from_day=from_day, to_day=to_day)
+    data = {"day": day(from_day), "until": day(to_day)}
+    record("record_leave", by=by, about=about(person), data=data, rows=[leave])
+    events.announce(events.EmploymentChanged((person.pk,)))
+    return leave
+
+
+def _check_employed(person: Person, on: date) -> None:
+    employment = Employment.objects.known_now().get(person=person)
+    if on < employment.hired_on or (employment.left_on is not None and on > employment.left_on):
+        raise OutsideEmployment(employment.hired_on, employment.left_on)

@@ -1,0 +1,142 @@
+"""Reaches as they are stored, with the facts that the core evaluates them on, and how they read.
+
+A stored reach is plain JSON: `{"in": condition, "named_in": [...], "named_out": [...]}`, people and nodes by key.
+Conditions on what apps nearer the roof know (valid completions) get their facts handed in by `add_holdings`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from datetime import date
+from typing import Any
+
+from stepladder.core import reach as core
+from stepladder.core.days import FOREVER, Span
+from stepladder.people.models import Employment, Leave, Person, Placement, Unit
+from stepladder.people.queries import positions_tree, units_tree
+
+__all__ = ["Holdings", "add_holdings", "leave_of", "load_people", "load_world", "parse", "sentence"]
+
+Holdings = Callable[[Sequence[int] | None, date], Mapping[int, Mapping[int, Sequence[Span]]]]
+_holdings: list[Holdings] = []
+
+
+def add_holdings(load: Holdings) -> None:
+    """Hand in who holds valid completions when: (people or None for all, known on) → person → course → spans."""
+    _holdings.append(load)
+
+
+def parse(stored: Mapping[str, Any]) -> core.Reach:
+    """The reach that stored JSON means."""
+    condition = _condition(stored["in"]) if stored.get("in") else None
+    return core.Reach(condition, frozenset(stored.get("named_in", ())), frozenset(stored.get("named_out", ())))
+
+
+def _condition(stored: Mapping[str, Any]) -> core.Condition:
+    kind = stored["kind"]
+    if kind in ("all", "any", "none"):
+        group = {"all": core.AllOf, "any": core.AnyOf, "none": core.NoneOf}[kind]
+        return group(tuple(_condition(part) for part in stored["parts"]))
+    if kind == "unit":
+        return core.InUnit(stored["unit"], stored.get("below", True))
+    if kind == "position":
+        return core.InPosition(stored["position"], stored.get("below", False))
+    if kind == "site":
+        return core.AtSite(stored["site"])
+    if kind == "hired within":
+        return core.Hired("within", days=stored["days"])
+    if kind == "placed within":
+        return core.PlacedWithin(stored["days"])
+    if kind == "employment":
+        return core.OfKind(stored["value"])
+    if kind == "holds":
+        return core.HoldsCompletion(stored["course"])
+    raise core.ReachError(f"A condition of the kind “{kind}” is not known.")
+
+
+def load_world() -> core.World:
+    """The charts and sites."""
+    sites = dict(Unit.objects.filter(site__isnull=False).values_list("pk", "site_id"))
+    return core.World(units_tree(), positions_tree(), sites)
+
+
+def load_people(*, people: Iterable[int] | None = None, known_on: date) -> list[core.PersonFacts]:
+    """What the conditions may ask of these people (None: of everybody), as known on a day, in four queries."""
+    keys = None if people is None else sorted(set(people))
+
+    def of(rows: Any, column: str = "person_id") -> Any:
+        return rows if keys is None else rows.filter(**{f"{column}__in": keys})
+
+    placements: dict[int, list[core.Placement]] = {}
+    for pk, person, unit, position, first, last in (
+        of(Placement.objects.known_on(known_on))
+        .order_by("from_day", "pk")
+        .values_list("pk", "person_id", "unit_id", "position_id", "from_day", "to_day")
+    ):
+        placements.setdefault(person, []).append(core.Placement(unit, position, Span(first, last or FOREVER), pk))
+    employed = {
+        person: (hired, left)
+        for person, hired, left in of(Employment.objects.known_on(known_on)).values_list(
+            "person_id", "hired_on", "left_on"
+        )
+    }
+    holds: dict[int, dict[int, Sequence[Span]]] = {}
+    for load in _holdings:
+        for person, courses in load(keys, known_on).items():
+            holds.setdefault(person, {}).update(courses)
+    return [
+        core.PersonFacts(
+            key=pk,
+            hired=employed[pk][0],
+            left=employed[pk][1],
+            placements=tuple(placements.get(pk, ())),
+            kind=kind,
+            holds=holds.get(pk, {}),
+        )
+        for pk, kind in of(Person.objects, "pk").order_by("pk").values_list("pk", "kind")
+        if pk in employed
+    ]
+
+
+def leave_of(people: Iterable[int] | None, *, known_on: date) -> dict[int, list[Span]]:
+    """Person → leave, as known on a day."""
+    rows = Leave.objects.known_on(known_on)
+    if people is not None:
+        rows = rows.filter(person_id__in=sorted(set(people)))
+    found: dict[int, list[Span]] = {}
+    for person, first, last in rows.values_list("person_id", "from_day", "to_day"):
+        found.setdefault(person, []).append(Span(first, last or FOREVER))
+    return found
+
+
+def sentence(condition: core.Condition, world: core.World, *, courses: Mapping[int, str]) -> str:
+    """A condition as one reads it: "in Fleet › Dunlin; Deckhand; hired within 90 days"."""
+    if isinstance(condition, core.AllOf | core.AnyOf | core.NoneOf):
+        word = {core.AllOf: "; ", core.AnyOf: " or ", core.NoneOf: " or "}[type(condition)]
+        inner = word.join(_bracketed(part, world, courses) for part in condition.parts)
+        if isinstance(condition, core.NoneOf):
+            return f"not {inner}" if inner else "everyone"
+        return inner or ("everyone" if isinstance(condition, core.AllOf) else "nobody")
+    if isinstance(condition, core.InUnit):
+        only = "" if condition.below else " itself"
+        return f"in {world.units.path(condition.unit)}{only}"
+    if isinstance(condition, core.InPosition):
+        name = world.positions.name[condition.position]
+        return f"{name} or below" if condition.below else name
+    if isinstance(condition, core.AtSite):
+        return "at the site"
+    if isinstance(condition, core.PlacedWithin):
+        return f"placed within {condition.days} days"
+    if isinstance(condition, core.Hired):
+        return f"hired within {condition.days} days"
+    if isinstance(condition, core.OfKind):
+        return "employees" if condition.kind == Person.Kind.EMPLOYEE else "outside learners"
+    if isinstance(condition, core.HoldsCompletion):
+        return f"holds {courses.get(condition.course, 'a course')}"
+    return str(condition)
+
+
+def _bracketed(part: core.Condition, world: core.World, courses: Mapping[int, str]) -> str:
+    text = sentence(part, world, courses=courses)
+    many = isinstance(part, core.AllOf | core.AnyOf) and len(part.parts) > 1
+    return f"({text})" if many else text

@@ -1,0 +1,108 @@
+"""One full-text index that the apps feed. The only module that knows of FTS5."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import connection, transaction
+
+from stepladder.accounts import policy
+
+__all__ = ["Document", "Found", "add_source", "find", "rebuild", "refresh"]
+
+
+@dataclass(frozen=True)
+class Document:
+    """What the index keeps of a row: its kind and key, title and further text, address, and a short note."""
+
+    kind: str
+    key: int
+    title: str
+    body: str
+    url: str
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Found:
+    """A result."""
+
+    kind: str
+    title: str
+    url: str
+    note: str
+
+
+Load = Callable[[tuple[int, ...] | None], list[Document]]
+Visible = Callable[[Any, Sequence[int]], set[int]]
+
+
+@dataclass(frozen=True)
+class _Source:
+    load: Load
+    verb: str
+    visible: Visible | None
+
+
+_sources: dict[str, _Source] = {}
+_WORD = re.compile(r"\w+")
+
+
+def add_source(kind: str, load: Load, *, verb: str, visible: Visible | None = None) -> None:
+    """Hand in a kind: how its documents are made, the verb that may see it, and which keys an account sees (None: all)."""
+    _sources[kind] = _Source(load, verb, visible)
+
+
+@transaction.atomic
+def refresh(kind: str, keys: Sequence[int]) -> None:
+    """Write the documents of these keys anew; those that are gone drop out."""
+    wanted = tuple(keys)
+    with connection.cursor() as cursor:
+        cursor.executemany("DELETE FROM search_entry WHERE kind = %s AND key = %s", [(kind, str(k)) for k in wanted])
+        _insert(cursor, _sources[kind].load(wanted))
+
+
+@transaction.atomic
+def rebuild() -> int:
+    """Write the whole index anew; how many documents it has."""
+    with connection.cursor() as cursor:
+        cursor.execute("DELETE FROM search_entry")
+        count = 0
+        for source in _sources.values():
+            documents = source.load(None)
+            _insert(cursor, documents)
+            count += len(documents)
+    return count
+
+
+def _insert(cursor: Any, documents: list[Document]) -> None:
+    cursor.executemany(
+        "INSERT INTO search_entry (kind, key, title, body, url, note) VALUES (%s, %s, %s, %s, %s, %s)",
+        [(d.kind, str(d.key), d.title, d.body, d.url, d.note) for d in documents],
+    )
+
+
+def find(account: Any, text: str, *, limit: int = 40) -> list[Found]:
+    """What the account may see that has every word (or its beginning), titles first."""
+    words = _WORD.findall(text)
+    kinds = [kind for kind, source in _sources.items() if policy.may(account, source.verb)]
+    if not words or not kinds:
+        return []
+    query = " ".join(f'"{word}"*' for word in words)
+    marks = ", ".join(["%s"] * len(kinds))
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT kind, key, title, url, note FROM search_entry WHERE search_entry MATCH %s "  # noqa: S608 - marks only
+            f"AND kind IN ({marks}) ORDER BY bm25(search_entry, 0, 0, 10, 1) LIMIT %s",
+            [query, *kinds, limit * 4],
+        )
+        rows = cursor.fetchall()
+    for kind in kinds:
+        visible = _sources[kind].visible
+        if visible:
+            seen = visible(account, [int(r[1]) for r in rows if r[0] == kind])
+            rows = [r for r in rows if r[0] != kind or int(r[1]) in seen]
+    return [Found(kind, title, url, note) for kind, _, title, url, note in rows[:limit]]

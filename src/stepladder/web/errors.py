@@ -1,0 +1,39 @@
+"""Error pages: what happened, what was kept, what to do now."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+__all__ = ["csrf_failure", "denied", "not_found", "server_error"]
+
+
+def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
+    context = {
+        "title": "Nothing here",
+        "text": "There is nothing at this address that you may see. It may have been withdrawn, or the link may be cut short.",
+    }
+    return render(request, "web/error.html", context, status=404)
+
+
+def denied(request: HttpRequest, exception: Exception) -> HttpResponse:
+    context = {"title": "Not for this account", "text": str(exception) or "Your role does not open this address."}
+    return render(request, "web/error.html", context, status=403)
+
+
+def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
+    context = {
+        "title": "Please send it again",
+        "text": "The page was open too long, or cookies are off, so nothing was saved. Go back, reload the page and send it again.",
+    }
+    return render(request, "web/error.html", context, status=403)
+
+
+def server_error(request: HttpRequest) -> HttpResponse:
+    # No context processors: whatever broke may break them too.
+    from django.template.loader import render_to_string  # inside: templates may be what is broken
+
+    text: dict[str, Any] = {"title": "That went wrong", "text": "Nothing was changed. It has been written to the log."}
+    return HttpResponse(render_to_string("web/server_error.html", text), status=500)

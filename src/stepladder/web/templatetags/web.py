@@ -1,0 +1,107 @@
+"""How days, instants and lengths are written, once."""
+
+from __future__ import annotations
+
+import secrets
+from datetime import date, datetime, timedelta
+from typing import Any
+
+from django import template
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
+
+from stepladder import clock
+from stepladder.core.days import FOREVER
+
+register = template.Library()
+
+
+@register.filter
+def day(value: date | None) -> str:
+    """14 Mar 2027."""
+    if value is None:
+        return "–"
+    if value == FOREVER:
+        return "no end"
+    return f"{value.day} {value:%b %Y}"
+
+
+@register.filter
+def weekday(value: date | None) -> str:
+    """Fri 14 Mar 2027."""
+    return f"{value:%a} {day(value)}" if value and value != FOREVER else day(value)
+
+
+@register.filter
+def when(value: datetime | None) -> str:
+    """23 Nov 10:42, with the year where it is another one."""
+    if value is None:
+        return "–"
+    local = value.astimezone(clock.zone())
+    year = "" if local.year == clock.today().year else f" {local.year}"
+    return f"{local.day} {local:%b}{year} {local:%H:%M}"
+
+
+@register.filter
+def clock_time(value: datetime | None) -> str:
+    """10:42."""
+    return f"{value.astimezone(clock.zone()):%H:%M}" if value else ""
+
+
+@register.filter
+def distance(value: date | None) -> str:
+    """In 9 days, 3 days ago, today."""
+    if value is None or value == FOREVER:
+        return ""
+    days = (value - clock.today()).days
+    if days == 0:
+        return "today"
+    if abs(days) == 1:
+        return "tomorrow" if days == 1 else "yesterday"
+    if abs(days) > 90:
+        months = round(abs(days) / 30.4)
+        words = f"{months} months" if months < 24 else f"{months // 12} years"
+        return f"in {words}" if days > 0 else f"{words} ago"
+    return f"in {days} days" if days > 0 else f"{-days} days ago"
+
+
+@register.filter
+def minutes(value: int | None) -> str:
+    """1 h 55, or 12 min."""
+    if not value:
+        return "–"
+    hours, rest = divmod(int(value), 60)
+    return f"{hours} h {rest:02d}" if hours else f"{rest} min"
+
+
+@register.filter
+def duration(seconds: float | None) -> str:
+    """4:05, or 1:02:30."""
+    if not seconds:
+        return "–"
+    whole = timedelta(seconds=round(seconds))
+    hours, rest = divmod(whole.seconds + whole.days * 86400, 3600)
+    return f"{hours}:{rest // 60:02d}:{rest % 60:02d}" if hours else f"{rest // 60}:{rest % 60:02d}"
+
+
+@register.filter
+def bytes_size(value: int | None) -> str:
+    """4.2 MB."""
+    size = float(value or 0)
+    for unit in ("bytes", "KB", "MB", "GB"):
+        if size < 1024 or unit == "GB":
+            return f"{size:.0f} {unit}" if unit == "bytes" else f"{size:.1f} {unit}"
+        size /= 1024
+    return ""
+
+
+@register.filter
+def slug(value: Any) -> str:
+    """A status as a class name: due-soon."""
+    return str(value).replace(" ", "-")
+
+
+@register.simple_tag
+def once_token() -> SafeString:
+    """The hidden field that lets a form act once."""
+    return format_html('<input type="hidden" name="once" value="{}">', secrets.token_urlsafe(16))

@@ -1,0 +1,26 @@
+"""What was done, said at the foot of the next page, with the way to take it back where there is one."""
+
+from __future__ import annotations
+
+import json
+
+from django.contrib import messages
+from django.http import HttpRequest, HttpResponse
+
+__all__ = ["say", "say_now", "trouble"]
+
+
+def say(request: HttpRequest, text: str) -> None:
+    """Say on the next page what was done."""
+    messages.success(request, text)
+
+
+def trouble(request: HttpRequest, text: str) -> None:
+    """Say on the next page what was not done, and why."""
+    messages.error(request, text)
+
+
+def say_now(response: HttpResponse, text: str, *, is_trouble: bool = False) -> HttpResponse:
+    """Have a part of a page that was swapped in say it at once."""
+    response.headers["HX-Trigger-After-Swap"] = json.dumps({"toast": {"text": text, "trouble": is_trouble}})
+    return response

@@ -1,0 +1,195 @@
+"""Makes the demo's files: packages, films with captions, sound, documents. Run it by hand; what it makes is committed.
+
+    python -m tools.demo_files.files
+"""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import tempfile
+import zipfile
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import av
+from PIL import Image, ImageDraw, ImageFont
+from reportlab.lib.pagesizes import A5
+from reportlab.lib.utils import simpleSplit
+from reportlab.pdfgen.canvas import Canvas
+
+from tools.demo_files.packages import DOCUMENTS, FILM, FILM_2, PACKAGES, SPEECH
+
+HERE = Path(__file__).resolve().parent
+FILES = HERE.parents[1] / "src/stepladder/config/demo/files"
+LONG_AGO = (2026, 1, 5, 9, 0, 0)
+FRAMES_A_SECOND = 8
+
+NAMESPACES = {
+    "scorm12": 'xmlns="http://www.imsproject.org/xsd/imscp_rootv1p1p2" '
+    'xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_rootv1p2" xmlns:lom="http://www.imsglobal.org/xsd/imsmd_rootv1p2p1"',
+    "scorm2004": 'xmlns="http://www.imsglobal.org/xsd/imscp_v1p1" xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_v1p3" '
+    'xmlns:imsss="http://www.imsglobal.org/xsd/imsss" xmlns:lom="http://ltsc.ieee.org/xsd/LOM"',
+}
+
+
+def manifest(package: dict[str, Any]) -> str:
+    """imsmanifest.xml of a package with one sco."""
+    new = package["standard"] == "scorm2004"
+    version = "2004 4th Edition" if new else "1.2"
+    type_ = 'adlcp:scormType="sco"' if new else 'adlcp:scormtype="sco"'
+    time = (
+        f"<lom:duration>PT{package['minutes']}M</lom:duration>"
+        if new
+        else f"<lom:datetime>PT{package['minutes']}M</lom:datetime>"
+    )
+    word = "string" if new else "langstring"
+    learning = "typicalLearningTime" if new else "typicallearningtime"
+    asks = (
+        "<imsss:sequencing><imsss:objectives><imsss:primaryObjective objectiveID=\"o1\" satisfiedByMeasure=\"true\">"
+        f"<imsss:minNormalizedMeasure>{package['mastery']}</imsss:minNormalizedMeasure>"
+        "</imsss:primaryObjective></imsss:objectives></imsss:sequencing>"
+        if new
+        else f"<adlcp:masteryscore>{package['mastery']}</adlcp:masteryscore>"
+    )
+    return f"""<?xml version="1.0" encoding="UTF-8"?>
+<manifest identifier="{package['file'][:-4]}" version="1" {NAMESPACES[package['standard']]}>
+  <metadata><schema>ADL SCORM</schema><schemaversion>{version}</schemaversion>
+    <lom:lom><lom:general><lom:title><lom:{word}>{package['title']}</lom:{word}></lom:title>
+      <lom:description><lom:{word}>{package['about']}</lom:{word}></lom:description></lom:general>
+      <lom:educational><lom:{learning}>{time}</lom:{learning}></lom:educational></lom:lom>
+  </metadata>
+  <organizations default="all"><organization identifier="all"><title>{package['title']}</title>
+    <item identifier="item1" identifierref="r1"><title>{package['title']}</title>{asks}</item>
+  </organization></organizations>
+  <resources><resource identifier="r1" type="webcontent" {type_} href="index.html">
+    <file href="index.html"/><file href="course.js"/><file href="sco.js"/><file href="sco.css"/></resource></resources>
+</manifest>
+"""
+
+
+def make_package(package: dict[str, Any]) -> None:
+    page = f"""<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>{package['title']}</title>
+<meta name="viewport" content="width=device-width"><link rel="icon" href="data:,"><link rel="stylesheet" href="sco.css"><script src="course.js"></script><script src="sco.js"></script></head>
+<body><main id="page" tabindex="-1"></main><footer><button id="back">Back</button><button id="next">Next</button><span id="where"></span></footer></body></html>
+"""
+    course = {"pass": package["pass"], "pages": package["pages"]}
+    parts = {
+        "imsmanifest.xml": manifest(package),
+        "index.html": page,
+        "course.js": "window.COURSE = " + json.dumps(course, ensure_ascii=False, indent=1) + ";\n",
+        "sco.js": (HERE / "sco.js").read_text(),
+        "sco.css": (HERE / "sco.css").read_text(),
+    }
+    with zipfile.ZipFile(FILES / package["file"], "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, text in parts.items():
+            archive.writestr(zipfile.ZipInfo(name, LONG_AGO), text, zipfile.ZIP_DEFLATED)
+
+
+def make_document(document: dict[str, Any]) -> None:
+    canvas = Canvas(str(FILES / document["file"]), pagesize=A5, invariant=1)
+    width, height = A5
+    canvas.setTitle(document["title"])
+    for number, (title, text) in enumerate(document["pages"], 1):
+        canvas.setFillColorRGB(0.05, 0.36, 0.39)
+        canvas.rect(0, height - 26, width, 26, stroke=0, fill=1)
+        canvas.setFillColorRGB(1, 1, 1)
+        canvas.setFont("Helvetica-Bold", 9)
+        canvas.drawString(36, height - 17, f"Marram Sound Ferries · {document['title']}")
+        canvas.setFillColorRGB(0.1, 0.13, 0.18)
+        canvas.setFont("Times-Bold", 22)
+        canvas.drawString(36, height - 84, title)
+        canvas.setFont("Times-Roman", 13)
+        y = height - 118
+        for line in simpleSplit(text, "Times-Roman", 13, width - 72):
+            canvas.drawString(36, y, line)
+            y -= 19
+        canvas.setStrokeColorRGB(0.1, 0.13, 0.18)
+        for rung in range(len(document["pages"])):
+            canvas.setLineWidth(3 if rung < number else 1)
+            canvas.line(width - 60, 60 + rung * 12, width - 36, 60 + rung * 12)
+        canvas.setFont("Helvetica", 9)
+        canvas.drawString(36, 40, f"{number} of {len(document['pages'])}")
+        canvas.showPage()
+    canvas.save()
+
+
+def frame(scene: tuple[str, str], at: float, number: int, count: int) -> Image.Image:
+    """One picture: a ferry on the sea, the scene's words, and the rungs climbed so far."""
+    picture = Image.new("RGB", (640, 360), (22, 40, 56))
+    draw = ImageDraw.Draw(picture)
+    draw.rectangle((0, 236, 640, 360), fill=(13, 76, 92))
+    for wave in range(-1, 12):
+        x = wave * 60 + (at * 24) % 60
+        draw.arc((x, 240, x + 60, 262), 180, 360, fill=(120, 170, 178), width=2)
+    x = 60 + at * 7
+    draw.polygon([(x, 206), (x + 250, 206), (x + 226, 246), (x + 26, 246)], fill=(235, 228, 210))
+    draw.rectangle((x + 60, 168, x + 190, 206), fill=(247, 243, 232))
+    draw.rectangle((x + 96, 142, x + 140, 168), fill=(247, 243, 232))
+    if number <= 2:
+        for puff in range(4):
+            size = 8 + puff * 5 + (at * 3) % 5
+            draw.ellipse((x + 200 - puff * 14, 188 - puff * 20, x + 200 - puff * 14 + size, 188 - puff * 20 + size), fill=(140, 140, 142))
+    for rung in range(count):
+        colour = (244, 196, 92) if rung <= number else (70, 92, 108)
+        draw.line((590, 330 - rung * 22, 620, 330 - rung * 22), fill=colour, width=5)
+    draw.line((588, 200, 588, 344), fill=(235, 228, 210), width=3)
+    draw.line((622, 200, 622, 344), fill=(235, 228, 210), width=3)
+    draw.text((34, 28), scene[0], fill=(250, 246, 236), font=ImageFont.load_default(34))
+    draw.text((34, 76), scene[1], fill=(200, 214, 218), font=ImageFont.load_default(19))
+    return picture
+
+
+def make_film(film: dict[str, Any]) -> None:
+    """H.264 pictures, and the captions as a file of their own beside it."""
+    scenes = film["scenes"]
+    each = film["seconds"] / len(scenes)
+    with av.open(str(FILES / film["file"]), "w", options={"movflags": "faststart"}) as out:
+        pictures = out.add_stream("libx264", rate=FRAMES_A_SECOND)
+        pictures.width, pictures.height, pictures.pix_fmt = 640, 360, "yuv420p"
+        pictures.options = {"crf": "30", "preset": "slow"}
+        pictures.codec_context.time_base = Fraction(1, FRAMES_A_SECOND)
+        for n in range(film["seconds"] * FRAMES_A_SECOND):
+            at = n / FRAMES_A_SECOND
+            number = min(int(at / each), len(scenes) - 1)
+            picture = av.VideoFrame.from_image(frame(scenes[number], at, number, len(scenes)))
+            picture.pts = n
+            out.mux(pictures.encode(picture))
+        out.mux(pictures.encode())
+    lines = ["WEBVTT", ""]
+    for n, (title, says) in enumerate(scenes):
+        lines += [f"{_time(n * each)} --> {_time((n + 1) * each)}", f"{title}. {says}", ""]
+    (FILES / film["file"].replace(".mp4", ".vtt")).write_text("\n".join(lines))
+
+
+def _time(seconds: float) -> str:
+    return f"00:{int(seconds // 60):02d}:{seconds % 60:06.3f}"
+
+
+def make_speech(speech: dict[str, Any]) -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        wav = Path(folder) / "speech.wav"
+        subprocess.run(["espeak-ng", "-v", "en-gb", "-s", "150", "-w", str(wav), speech["text"]], check=True)  # noqa: S607
+        with av.open(str(wav)) as source, av.open(str(FILES / speech["file"]), "w") as out:
+            stream = out.add_stream("libmp3lame", rate=22050, layout="mono")
+            stream.bit_rate = 40000
+            for sound in source.decode(audio=0):
+                sound.pts = None
+                out.mux(stream.encode(sound))
+            out.mux(stream.encode(None))
+
+
+def main() -> None:
+    FILES.mkdir(exist_ok=True)
+    for package in PACKAGES:
+        make_package(package)
+    for document in DOCUMENTS:
+        make_document(document)
+    for film in (FILM, FILM_2):
+        make_film(film)
+    make_speech(SPEECH)
+
+
+if __name__ == "__main__":
+    main()
