@@ -53,13 +53,34 @@ def build(cases):
     """Columns from cases of (person, reasons, links, waivers), all about course 1 and always known."""
     known = (1, NO_DAY)
     reasons = [
-        (p, 1, ordinal(r.days.first), ordinal(r.days.last), ordinal(r.opened), ordinal(r.due), r.notice_days,
-         r.taken_on_or_after.toordinal() if r.taken_on_or_after else 0, r.mandatory, *known)
-        for p, rs, _, _ in cases for r in rs
+        (
+            p,
+            1,
+            ordinal(r.days.first),
+            ordinal(r.days.last),
+            ordinal(r.opened),
+            ordinal(r.due),
+            r.notice_days,
+            r.taken_on_or_after.toordinal() if r.taken_on_or_after else 0,
+            r.mandatory,
+            *known,
+        )
+        for p, rs, _, _ in cases
+        for r in rs
     ]
     links = [
-        (p, 1, ordinal(k.first), ordinal(k.taken), ordinal(k.valid_until), k.terms.window_days, k.terms.grace_days, *known)
-        for p, _, ks, _ in cases for k in ks
+        (
+            p,
+            1,
+            ordinal(k.first),
+            ordinal(k.taken),
+            ordinal(k.valid_until),
+            k.terms.window_days,
+            k.terms.grace_days,
+            *known,
+        )
+        for p, _, ks, _ in cases
+        for k in ks
     ]
     waivers = [(p, 1, ordinal(w.first), ordinal(w.last), *known) for p, _, _, ws in cases for w in ws]
     return columns(ReasonColumns, reasons, ("mandatory",)), columns(LinkColumns, links), columns(WaiverColumns, waivers)
@@ -70,23 +91,42 @@ def day(n):
 
 
 day_numbers = st.integers(0, 120)
-some_spans = st.builds(lambda a, n: Span(day(a), FOREVER if n is None else day(a + n)), day_numbers, st.one_of(st.none(), st.integers(0, 60)))
+some_spans = st.builds(
+    lambda a, n: Span(day(a), FOREVER if n is None else day(a + n)),
+    day_numbers,
+    st.one_of(st.none(), st.integers(0, 60)),
+)
 some_reasons = st.builds(
     lambda span, back, due, mandatory, taken: Reason(
-        span, span.first - timedelta(days=back), None if due is None else day(due), mandatory,
+        span,
+        span.first - timedelta(days=back),
+        None if due is None else day(due),
+        mandatory,
         taken_on_or_after=None if taken is None else day(taken),
     ),
-    some_spans, st.integers(0, 20), st.one_of(st.none(), day_numbers), st.booleans(), st.one_of(st.none(), day_numbers),
+    some_spans,
+    st.integers(0, 20),
+    st.one_of(st.none(), day_numbers),
+    st.booleans(),
+    st.one_of(st.none(), day_numbers),
 )
 some_links = st.builds(
-    lambda days_, v, w, g: chain([Completion(day(n)) for n in days_], TermsHistory.always(Terms(Period(days=v) if v else None, w, g))),
-    st.lists(day_numbers, max_size=3), st.one_of(st.none(), st.integers(10, 60)), st.integers(0, 9), st.integers(0, 20),
+    lambda days_, v, w, g: chain(
+        [Completion(day(n)) for n in days_], TermsHistory.always(Terms(Period(days=v) if v else None, w, g))
+    ),
+    st.lists(day_numbers, max_size=3),
+    st.one_of(st.none(), st.integers(10, 60)),
+    st.integers(0, 9),
+    st.integers(0, 20),
 )
 
 
 @settings(max_examples=200)
 @given(
-    st.lists(st.tuples(st.lists(some_reasons, min_size=1, max_size=3), some_links, st.lists(some_spans, max_size=3)), max_size=4),
+    st.lists(
+        st.tuples(st.lists(some_reasons, min_size=1, max_size=3), some_links, st.lists(some_spans, max_size=3)),
+        max_size=4,
+    ),
     day_numbers,
 )
 def test_for_everybody_at_once_gives_the_same_as_one_by_one(people, number):
@@ -94,7 +134,9 @@ def test_for_everybody_at_once_gives_the_same_as_one_by_one(people, number):
     cases = [(i + 1, *rest) for i, rest in enumerate(people)]
     expected = []
     for p, rs, links, waivers in cases:
-        found = merge([(i, standing_on(r, link_on(links, on), waivers, day=on)) for i, r in enumerate(rs) if on in r.days])
+        found = merge(
+            [(i, standing_on(r, link_on(links, on), waivers, day=on)) for i, r in enumerate(rs) if on in r.days]
+        )
         if found:
             expected.append((p, found.status, found.mandatory, ordinal(found.due), ordinal(found.opened)))
     reasons, links, waivers = build(cases)

@@ -148,10 +148,10 @@ def test_a_node_under_itself_is_no_chart():
 
 days = st.dates(min_value=date(2026, 1, 1), max_value=date(2026, 12, 31))
 spans = st.builds(lambda a, n: Span(a, date.fromordinal(a.toordinal() + n)), days, st.integers(0, 200))
-placements = st.builds(Placement, st.sampled_from([FLEET, DUNLIN, SHORE, OSIER]), st.sampled_from([MASTER, CLERK]), spans)
-people = st.builds(
-    PersonFacts, st.just(1), days, st.none(), st.lists(placements, max_size=3).map(tuple)
+placements = st.builds(
+    Placement, st.sampled_from([FLEET, DUNLIN, SHORE, OSIER]), st.sampled_from([MASTER, CLERK]), spans
 )
+people = st.builds(PersonFacts, st.just(1), days, st.none(), st.lists(placements, max_size=3).map(tuple))
 leaves = st.one_of(
     st.builds(InUnit, st.sampled_from([FLEET, DUNLIN, SHORE, OSIER]), st.booleans()),
     st.builds(InPosition, st.sampled_from([MASTER, CLERK]), st.booleans()),
@@ -189,7 +189,9 @@ def on_the_day(condition, person, day):
             elif isinstance(part, InUnit):
                 ok = part.unit == row.unit or (part.below and part.unit in WORLD.units.upwards(row.unit))
             else:
-                ok = part.position == row.position or (part.below and part.position in WORLD.positions.upwards(row.position))
+                ok = part.position == row.position or (
+                    part.below and part.position in WORLD.positions.upwards(row.position)
+                )
             if ok:
                 met.add(i)
         return met

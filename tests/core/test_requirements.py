@@ -190,7 +190,11 @@ standings = st.builds(
 )
 
 
-@given(st.lists(st.tuples(st.integers(1, 9), standings), max_size=5).flatmap(lambda x: st.tuples(st.just(x), st.permutations(x))))
+@given(
+    st.lists(st.tuples(st.integers(1, 9), standings), max_size=5).flatmap(
+        lambda x: st.tuples(st.just(x), st.permutations(x))
+    )
+)
 def test_merging_does_not_depend_on_the_order(pair):
     assert merge(pair[0]) == merge(pair[1])
 

@@ -1,6 +1,6 @@
 """Makes the demo's files: packages, films with captions, sound, documents. Run it by hand; what it makes is committed.
 
-    python -m tools.demo_files.files
+python -m tools.demo_files.files
 """
 
 from __future__ import annotations
@@ -47,21 +47,21 @@ def manifest(package: dict[str, Any]) -> str:
     word = "string" if new else "langstring"
     learning = "typicalLearningTime" if new else "typicallearningtime"
     asks = (
-        "<imsss:sequencing><imsss:objectives><imsss:primaryObjective objectiveID=\"o1\" satisfiedByMeasure=\"true\">"
+        '<imsss:sequencing><imsss:objectives><imsss:primaryObjective objectiveID="o1" satisfiedByMeasure="true">'
         f"<imsss:minNormalizedMeasure>{package['mastery']}</imsss:minNormalizedMeasure>"
         "</imsss:primaryObjective></imsss:objectives></imsss:sequencing>"
         if new
         else f"<adlcp:masteryscore>{package['mastery']}</adlcp:masteryscore>"
     )
     return f"""<?xml version="1.0" encoding="UTF-8"?>
-<manifest identifier="{package['file'][:-4]}" version="1" {NAMESPACES[package['standard']]}>
+<manifest identifier="{package["file"][:-4]}" version="1" {NAMESPACES[package["standard"]]}>
   <metadata><schema>ADL SCORM</schema><schemaversion>{version}</schemaversion>
-    <lom:lom><lom:general><lom:title><lom:{word}>{package['title']}</lom:{word}></lom:title>
-      <lom:description><lom:{word}>{package['about']}</lom:{word}></lom:description></lom:general>
+    <lom:lom><lom:general><lom:title><lom:{word}>{package["title"]}</lom:{word}></lom:title>
+      <lom:description><lom:{word}>{package["about"]}</lom:{word}></lom:description></lom:general>
       <lom:educational><lom:{learning}>{time}</lom:{learning}></lom:educational></lom:lom>
   </metadata>
-  <organizations default="all"><organization identifier="all"><title>{package['title']}</title>
-    <item identifier="item1" identifierref="r1"><title>{package['title']}</title>{asks}</item>
+  <organizations default="all"><organization identifier="all"><title>{package["title"]}</title>
+    <item identifier="item1" identifierref="r1"><title>{package["title"]}</title>{asks}</item>
   </organization></organizations>
   <resources><resource identifier="r1" type="webcontent" {type_} href="index.html">
     <file href="index.html"/><file href="course.js"/><file href="sco.js"/><file href="sco.css"/></resource></resources>
@@ -70,7 +70,7 @@ def manifest(package: dict[str, Any]) -> str:
 
 
 def make_package(package: dict[str, Any]) -> None:
-    page = f"""<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>{package['title']}</title>
+    page = f"""<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>{package["title"]}</title>
 <meta name="viewport" content="width=device-width"><link rel="icon" href="data:,"><link rel="stylesheet" href="sco.css"><script src="course.js"></script><script src="sco.js"></script></head>
 <body><main id="page" tabindex="-1"></main><footer><button id="back">Back</button><button id="next">Next</button><span id="where"></span></footer></body></html>
 """
@@ -130,7 +130,10 @@ def frame(scene: tuple[str, str], at: float, number: int, count: int) -> Image.I
     if number <= 2:
         for puff in range(4):
             size = 8 + puff * 5 + (at * 3) % 5
-            draw.ellipse((x + 200 - puff * 14, 188 - puff * 20, x + 200 - puff * 14 + size, 188 - puff * 20 + size), fill=(140, 140, 142))
+            draw.ellipse(
+                (x + 200 - puff * 14, 188 - puff * 20, x + 200 - puff * 14 + size, 188 - puff * 20 + size),
+                fill=(140, 140, 142),
+            )
     for rung in range(count):
         colour = (244, 196, 92) if rung <= number else (70, 92, 108)
         draw.line((590, 330 - rung * 22, 620, 330 - rung * 22), fill=colour, width=5)

@@ -25,7 +25,9 @@ class SignInForm(forms.Form):
         if data.get("email") and data.get("password"):
             found = authenticate(self.request, username=data["email"].lower(), password=data["password"])
             if not isinstance(found, Account):
-                raise forms.ValidationError("That e-mail and password do not belong together. Check both and try again.")
+                raise forms.ValidationError(
+                    "That e-mail and password do not belong together. Check both and try again."
+                )
             self.account = found
         return data
 

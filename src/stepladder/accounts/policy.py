@@ -35,6 +35,17 @@ VERBS: dict[str, dict[str, str]] = {
     "change modules": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     "see courses": {ADMINISTRATOR: EVERY, AUTHOR: USES},
     "change courses": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
+    # learning
+    "learn": {ADMINISTRATOR: OWN, AUTHOR: OWN, AUDITOR: OWN, LEARNER: OWN},
+    # asking people to learn
+    "assign": {ADMINISTRATOR: EVERY},
+    "waive": {ADMINISTRATOR: EVERY},
+    # proving it
+    "open records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY},
+    "read records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY, AUTHOR: OWN, LEARNER: OWN},
+    "change records": {ADMINISTRATOR: EVERY},
+    # what the installation itself shows
+    "open the mail tray": {ADMINISTRATOR: EVERY},
 }
 
 # Addresses that need no account at all.
@@ -88,6 +99,34 @@ ADDRESSES: dict[str, str] = {
     "courses:new_edition": "change courses",
     "courses:discard": "change courses",
     "courses:prerequisites": "change courses",
+    "desk:up_next": "learn",
+    "desk:try_course": "see courses",
+    "playing:course": "learn",
+    "playing:step": "learn",
+    "playing:outcome": "learn",
+    "playing:report": "learn",
+    "playing:media": "learn",
+    "assignments:list": "assign",
+    "assignments:new": "assign",
+    "assignments:effect": "assign",
+    "assignments:group": "assign",
+    "assignments:people": "assign",
+    "assignments:assignment": "assign",
+    "assignments:end": "assign",
+    "assignments:waive": "waive",
+    "assignments:revoke_waiver": "waive",
+    "records:board": "open records",
+    "records:cell": "open records",
+    "records:late": "open records",
+    "records:standing": "open records",
+    "records:own": "learn",
+    "records:record": "read records",
+    "records:why": "read records",
+    "records:certificate": "read records",
+    "records:check_any": PUBLIC,
+    "records:check": PUBLIC,
+    "standins:tray": "open the mail tray",
+    "standins:mail": "open the mail tray",
 }
 
 

@@ -29,12 +29,18 @@ class DemoPerson:
 
 
 def demo_people() -> list[DemoPerson]:
-    """The first account of each role, in the order of the roles; none outside the demo."""
+    """For each role an account that no role before it took; none outside the demo."""
     if not settings.DEMO:
         return []
-    found = []
+    found: list[DemoPerson] = []
     for role in Role:
-        account = Account.objects.filter(grants__role=role, is_active=True).order_by("pk").first()
+        taken = [person.public_id for person in found]
+        account = (
+            Account.objects.filter(grants__role=role, is_active=True)
+            .exclude(public_id__in=taken)
+            .order_by("pk")
+            .first()
+        )
         if account:
             found.append(DemoPerson(account.public_id, account.name, role.label, SAYS[role]))
     return found

@@ -9,4 +9,4 @@ class ConfigConfig(AppConfig):
         from stepladder.config import queue  # noqa: F401 - connects the retry of tasks
         from stepladder.journal import verbs
 
-        verbs.register(load_demo="loaded the demo data")
+        verbs.register(load_demo="loaded the demo data", load_completions="loaded {count} completions")

@@ -17,7 +17,7 @@ import tarfile
 import tempfile
 import time
 import urllib.request
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
 PROJECT = Path(__file__).resolve().parents[3]
@@ -105,12 +105,21 @@ def set_up(*, dev: bool = False) -> None:
 def install(requirements: Path) -> None:
     """By uv where it can be had, else by pip; either way only what the lock has hashes of."""
     uv = VENV / "bin" / "uv"
-    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
     if not uv.exists():
         pip = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes"]
-        subprocess.run([*pip, "-r", str(REQUIREMENTS / "uv.txt")], check=False, **quiet)
+        subprocess.run([*pip, "-r", str(REQUIREMENTS / "uv.txt")], check=False, capture_output=True)
     if uv.exists():
-        command = [str(uv), "pip", "install", "-q", "--python", str(PYTHON), "--require-hashes", "-r", str(requirements)]
+        command = [
+            str(uv),
+            "pip",
+            "install",
+            "-q",
+            "--python",
+            str(PYTHON),
+            "--require-hashes",
+            "-r",
+            str(requirements),
+        ]
         if subprocess.run(command, check=False).returncode == 0:
             return
     pip = [str(PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes"]
@@ -246,7 +255,7 @@ def wait_until_up(port: int, server: subprocess.Popen[bytes], stopping: Callable
         if server.poll() is not None:
             raise Trouble("The server did not start; see above.")
         try:
-            with urllib.request.urlopen(f"http://localhost:{port}/healthz", timeout=5):  # noqa: S310 - our own
+            with urllib.request.urlopen(f"http://localhost:{port}/healthz", timeout=5):
                 return True
         except OSError:
             time.sleep(0.15)
@@ -350,9 +359,9 @@ def build_css(target: Path) -> None:
             raise Trouble("The packages that build the stylesheet could not be installed.")
     npx = command.removesuffix("npm") + "npx"
     build = [npx, "--no-install", "@tailwindcss/cli", "-i", str(CSS), "-o", str(target), "--minify"]
-    done = subprocess.run(build, cwd=PROJECT, env=env, capture_output=True, text=True, check=False)
-    if done.returncode:
-        raise Trouble(f"The stylesheet could not be built:\n{done.stderr}")
+    built = subprocess.run(build, cwd=PROJECT, env=env, capture_output=True, text=True, check=False)
+    if built.returncode:
+        raise Trouble(f"The stylesheet could not be built:\n{built.stderr}")
 
 
 def run_css(options: argparse.Namespace) -> int:
@@ -368,9 +377,10 @@ def find_chromium() -> str:
             return found
     if os.geteuid() == 0 and shutil.which("apt-get"):
         print("Installing Debian's Chromium …", flush=True)
-        quiet = {"stdout": subprocess.DEVNULL, "check": False}
-        subprocess.run(["apt-get", "update", "-qq"], **quiet)  # noqa: S607
-        subprocess.run(["apt-get", "install", "-y", "-qq", "--no-install-recommends", "chromium"], **quiet)  # noqa: S607
+        subprocess.run(["apt-get", "update", "-qq"], check=False, capture_output=True)  # noqa: S607
+        subprocess.run(
+            ["apt-get", "install", "-y", "-qq", "--no-install-recommends", "chromium"], check=False, capture_output=True
+        )  # noqa: S607
         if found := shutil.which("chromium"):
             return found
     raise Trouble("The browser tests need Chromium. On Debian: apt install chromium")
@@ -388,7 +398,9 @@ def run_test(options: argparse.Namespace) -> int:
             PATH=f"{VENV / 'bin'}{os.pathsep}{env['PATH']}",
         )
         if options.only:
-            return subprocess.run([str(PYTHON), "-m", "pytest", *options.only], cwd=PROJECT, env=env, check=False).returncode
+            return subprocess.run(
+                [str(PYTHON), "-m", "pytest", *options.only], cwd=PROJECT, env=env, check=False
+            ).returncode
         failed = [name for name, check in CHECKS if not passes(name, check, env)]
         print_share()
         tests = subprocess.run([str(PYTHON), "-m", "pytest"], cwd=PROJECT, env=env, check=False).returncode
@@ -433,13 +445,14 @@ def css_is_fresh(env: dict[str, str]) -> bool:
 
 def print_share() -> None:
     """How much of the lines are tests."""
-    code = count(p for p in (PROJECT / "src").glob("**/*") if p.suffix in (".py", ".html", ".js") and "vendor" not in p.parts and "migrations" not in p.parts)
-    tests = count((PROJECT / "tests").glob("**/*.py"))
+    source = [p for p in (PROJECT / "src").glob("**/*") if p.suffix in (".py", ".html", ".js")]
+    code = lines(p for p in source if not {"vendor", "migrations"} & set(p.parts))
+    tests = lines((PROJECT / "tests").glob("**/*.py"))
     print(f"Tests are {100 * tests // (tests + code)} % of the lines ({tests} of {tests + code}).", flush=True)
 
 
-def count(paths: Sequence[Path] | object) -> int:
-    return sum(1 for p in paths for line in p.read_text().splitlines() if line.strip())  # type: ignore[attr-defined]
+def lines(paths: Iterable[Path]) -> int:
+    return sum(len([line for line in p.read_text().splitlines() if line.strip()]) for p in paths)
 
 
 CHECKS: list[tuple[str, Callable[[dict[str, str]], bool]]] = [

@@ -6,7 +6,7 @@ from datetime import datetime
 from pathlib import Path
 
 import environ
-from csp.constants import NONE, NONCE, SELF
+from csp.constants import NONCE, NONE, SELF
 
 env = environ.Env()
 BASE_DIR = Path(__file__).resolve().parents[1]
@@ -53,12 +53,19 @@ INSTALLED_APPS = [
     "stepladder.search",
     "stepladder.people",
     "stepladder.library",
+    "stepladder.notices",
     "stepladder.courses",
+    "stepladder.learning",
+    "stepladder.playing",
+    "stepladder.assignments",
+    "stepladder.records",
     "stepladder.desk",
+    "stepladder.standins",
     "stepladder.config",
 ]
 
 MIDDLEWARE = [
+    "stepladder.playing.hosts.ContentHosts",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -162,10 +169,11 @@ TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["d
 EMAIL_BACKEND = (
     "django.core.mail.backends.smtp.EmailBackend"
     if env("STEPLADDER_SMTP_HOST", default="")
-    else "django.core.mail.backends.locmem.EmailBackend"
+    else "stepladder.standins.mail.TrayBackend"
 )
 EMAIL_HOST = env("STEPLADDER_SMTP_HOST", default="")
 EMAIL_PORT = env.int("STEPLADDER_SMTP_PORT", default=25)
+PUBLIC_ADDRESS = env("STEPLADDER_ADDRESS", default=f"http://{APP_HOST}:{APP_PORT}")
 DEFAULT_FROM_EMAIL = env("STEPLADDER_FROM", default="training@stepladder.example")
 
 X_FRAME_OPTIONS = "DENY"

@@ -7,7 +7,7 @@ os.environ.setdefault("STEPLADDER_DATA", tempfile.mkdtemp(prefix="stepladder-tes
 os.environ.setdefault("STEPLADDER_SECRET_KEY", "only-for-tests")
 os.environ.setdefault("STEPLADDER_DEMO", "1")
 
-from stepladder.config.settings import *  # noqa: E402, F403 - the settings under test, with the few changes below
+from stepladder.config.settings import *  # noqa: F403 - the settings under test, with the few changes below
 
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 STORAGES = {
@@ -16,4 +16,4 @@ STORAGES = {
 }
 TASKS = {"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend", "QUEUES": ["default"]}}
 WHITENOISE_AUTOREFRESH = True
-TEMPLATES[0]["OPTIONS"]["string_if_invalid"] = ""  # noqa: F405
+WHITENOISE_USE_FINDERS = True

@@ -13,6 +13,10 @@ urlpatterns = [
     path("library/", include("stepladder.library.urls")),
     path("courses/", include("stepladder.courses.urls")),
     path("people/", include("stepladder.people.urls")),
+    path("learn/", include("stepladder.playing.urls")),
+    path("assign/", include("stepladder.assignments.urls")),
+    path("records/", include("stepladder.records.urls")),
+    path("standins/", include("stepladder.standins.urls")),
     path("search/", include("stepladder.search.urls")),
 ]
 

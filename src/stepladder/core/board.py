@@ -127,7 +127,9 @@ def requirements_on(
     grace = np.where(has_link, _pick(known_links.grace, at), 0)
     grace_until = np.where(valid_until == NO_DAY, NO_DAY, np.minimum(valid_until + grace, NO_DAY))
 
-    due, grace_until, waived = _moved(rows, due=rows.due, grace_until=grace_until, waivers=waivers.known_on(known_on), today=today)
+    due, grace_until, waived = _moved(
+        rows, due=rows.due, grace_until=grace_until, waivers=waivers.known_on(known_on), today=today
+    )
     rank = _ranks(rows, has_link, valid_until, window, grace_until, due, waived, today, soon_days)
     return _merged(rows, rank, due, np.where(has_link, valid_until, 0))
 

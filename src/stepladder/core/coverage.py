@@ -86,6 +86,4 @@ def _touching_joined(intervals: Sequence[Interval]) -> list[Interval]:
 
 def pages_shown(seconds_at_a_stretch: Iterable[tuple[int, float]], pages: int) -> frozenset[int]:
     """The pages (from 1) that were shown at least two seconds at a stretch."""
-    return frozenset(
-        page for page, seconds in seconds_at_a_stretch if seconds >= SHOWN_SECONDS and 1 <= page <= pages
-    )
+    return frozenset(page for page, seconds in seconds_at_a_stretch if seconds >= SHOWN_SECONDS and 1 <= page <= pages)

@@ -129,8 +129,7 @@ def resolve_day(expression: str, *, today: date, calendar: Calendar) -> date:
         return date.fromisoformat(text)
     except ValueError:
         raise DayError(
-            f"“{expression}” is not a day. Write a date like 2027-04-01, “today”, “today-30d” "
-            "or “end of last quarter”."
+            f"“{expression}” is not a day. Write a date like 2027-04-01, “today”, “today-30d” or “end of last quarter”."
         ) from None
 
 

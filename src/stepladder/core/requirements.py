@@ -190,9 +190,7 @@ def reasons_for(
                 notice_days=rule.notice_days,
                 calendar=calendar,
             )
-        reasons.append(
-            Reason(span, opened, due, rule.mandatory, rule.notice_days, rule.taken_on_or_after)
-        )
+        reasons.append(Reason(span, opened, due, rule.mandatory, rule.notice_days, rule.taken_on_or_after))
     return reasons
 
 

@@ -83,9 +83,7 @@ def open_steps(outline: Outline, done: Mapping[int, Done]) -> list[int]:
     """The keys of the steps that may be begun, done ones included, from top to bottom."""
     found = []
     missing: dict[Part, bool] = {Part.PREPARATION: False, Part.MAIN: False}
-    prepared = all(
-        step.key in done for step in outline.steps if step.part is Part.PREPARATION and step.obligatory
-    )
+    prepared = all(step.key in done for step in outline.steps if step.part is Part.PREPARATION and step.obligatory)
     for step in outline.steps:
         waits = missing[step.part] and outline.order_of(step.part) is Order.IN_ORDER
         waits = waits or (step.part is Part.MAIN and not prepared)
@@ -171,9 +169,7 @@ class Effect(StrEnum):
     RETAKES = "must take it again"
 
 
-def release_effect(
-    *, begun: bool, covered: bool, size: Literal["small", "large"], retake_by: date | None
-) -> Effect:
+def release_effect(*, begun: bool, covered: bool, size: Literal["small", "large"], retake_by: date | None) -> Effect:
     """Which case a person is at a release. Under way comes before covered: a renewal under way is an attempt."""
     if begun:
         return Effect.GOES_ON if size == "small" else Effect.FINISHES_OLD

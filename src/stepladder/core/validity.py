@@ -180,7 +180,14 @@ def _renewed(last: Link, taken: Completion, terms: Terms) -> Link:
     assert terms.validity is not None
     walked = last.walked + terms.validity
     return Link(
-        taken.day, taken.day, add(last.anchor, walked), terms, last.anchor, walked, max(last.edition, taken.edition), taken.key
+        taken.day,
+        taken.day,
+        add(last.anchor, walked),
+        terms,
+        last.anchor,
+        walked,
+        max(last.edition, taken.edition),
+        taken.key,
     )
 
 

@@ -148,7 +148,7 @@ def add_steps(*, course: Course, part: Part, modules: Sequence[Module], by: Acto
         newest = module.versions.order_by("-number")[0]
         Step.objects.create(edition=draft, part=part, place=place + added, module=module, version=newest)
     if added:
-        _changed(course, draft, by, "add_steps", count=added)
+        _changed(course, draft, by, "add_steps", count=f"{added} step{'s' if added != 1 else ''}")
     return added
 
 
@@ -248,9 +248,7 @@ def discard_draft(*, course: Course, by: Actor) -> None:
 
 
 @transaction.atomic
-def release_course(
-    *, course: Course, size: Literal["small", "large"], retake_by: date | None, by: Actor
-) -> Edition:
+def release_course(*, course: Course, size: Literal["small", "large"], retake_by: date | None, by: Actor) -> Edition:
     """Learners see the draft from now on. Raises CannotRelease with everything that is missing. Rule: 6."""
     policy.require(by, "change courses", course)
     draft = draft_of(course)

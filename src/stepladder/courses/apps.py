@@ -21,7 +21,7 @@ class CoursesConfig(AppConfig):
             edit_course="edited the draft",
             set_terms="set how long it is valid",
             relate_course="set what comes first and what counts as it",
-            add_steps="added {count} steps",
+            add_steps="added {count}",
             order_steps="ordered the steps",
             edit_step="changed the step “{module}”",
             remove_step="took out “{module}”",

@@ -13,7 +13,9 @@ class NotADraft(CourseError):
     """A released edition was to be changed."""
 
     def __init__(self, title: str) -> None:
-        super().__init__(f"“{title}” is released as it is. Make a new edition to change it; learners keep this one until then.")
+        super().__init__(
+            f"“{title}” is released as it is. Make a new edition to change it; learners keep this one until then."
+        )
 
 
 class CannotRelease(CourseError):

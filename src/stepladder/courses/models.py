@@ -113,9 +113,7 @@ class Step(models.Model):
 
     class Meta:
         ordering = ("-part", "place")
-        constraints = (
-            models.UniqueConstraint(fields=["edition", "module"], name="module_once_in_an_edition"),
-        )
+        constraints = (models.UniqueConstraint(fields=["edition", "module"], name="module_once_in_an_edition"),)
 
     def __str__(self) -> str:
         return f"{self.edition_id}: {self.module_id}"

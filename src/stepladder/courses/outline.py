@@ -23,9 +23,7 @@ def outline_of(edition: Edition, steps: Iterable[Step]) -> Outline:
         for step in steps
     )
     lowest = Fraction(edition.lowest_score, 100) if edition.lowest_score is not None else None
-    return Outline(
-        rules, Order(edition.preparation_order), Order(edition.main_order), edition.optional_owed, lowest
-    )
+    return Outline(rules, Order(edition.preparation_order), Order(edition.main_order), edition.optional_owed, lowest)
 
 
 def terms_from(row: CourseTerms) -> Terms:

@@ -157,9 +157,7 @@ def _part(edition: Edition, part: Part, steps: Sequence[Step]) -> PartView:
         kind = kind_named(step.module.kind)
         mark = chr(ord("a") + n % 26) if part is Part.PREPARATION else str(n + 1)
         newest: int = step.newest  # type: ignore[attr-defined]
-        views.append(
-            StepView(step, mark, kind.fact(step.version.data), kind.done_when, newest, step.module.minutes)
-        )
+        views.append(StepView(step, mark, kind.fact(step.version.data), kind.done_when, newest, step.module.minutes))
     return PartView(part, title, order, views)
 
 
@@ -199,7 +197,6 @@ def list_rows(account: Any, *, state: str, text: str) -> QuerySet[Course]:
     )
 
 
-
 def modules_by_ids(account: Any, public_ids: Sequence[str]) -> list[Module]:
     """Modules one may see, in the order asked for."""
     shown = policy.visible(account, "see modules", Module.objects.select_related("binder"))
@@ -215,7 +212,9 @@ def shorter_equivalents(course: Course) -> list[str]:
     for other in course.satisfied_by.all():
         there = terms_on(other)
         if there.expires and (not here.expires or _length(there, today) < _length(here, today)):
-            warnings.append(f"“{other.title}” is valid for less long than “{course.title}”, yet counts for as long here.")
+            warnings.append(
+                f"“{other.title}” is valid for less long than “{course.title}”, yet counts for as long here."
+            )
     return warnings
 
 

@@ -172,9 +172,7 @@ def prerequisites(request: HttpRequest, public_id: str) -> HttpResponse:
 def pick(request: HttpRequest, public_id: str) -> HttpResponse:
     """The choices of the picker, narrowed as one types."""
     found = _course(request, public_id)
-    choices = queries.pickable(
-        request.user, found, text=request.GET.get("q", ""), kind=request.GET.get("kind", "")
-    )
+    choices = queries.pickable(request.user, found, text=request.GET.get("q", ""), kind=request.GET.get("kind", ""))
     return render(request, "courses/choices.html", {"choices": choices})
 
 
@@ -267,7 +265,9 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
 def new_edition(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _course(request, public_id)
     draft = actions.new_edition(course=found, by=_account(request))
-    toasts.say(request, f"This is the draft of edition {draft.number}. Learners keep the released one until you release it.")
+    toasts.say(
+        request, f"This is the draft of edition {draft.number}. Learners keep the released one until you release it."
+    )
     return redirect("courses:course", public_id=public_id)
 
 

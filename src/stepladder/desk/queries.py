@@ -3,15 +3,25 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date, timedelta
 from typing import Any
 
 from django.urls import reverse
 
+from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.assignments.models import Assignment
+from stepladder.core.requirements import Status
 from stepladder.courses.models import Course, CourseState, Edition
 from stepladder.library.models import Module, Upload
+from stepladder.notices.models import Notice
+from stepladder.people.models import Person
+from stepladder.records.queries import Filters, late_count, standing_rows
 
 __all__ = ["DeskLine", "desk_lines", "first_steps"]
+
+# What the demo brought in is not what somebody did here.
+LOADER = "Demo loader"
 
 
 @dataclass(frozen=True)
@@ -26,8 +36,28 @@ class DeskLine:
 
 def desk_lines(account: Any) -> list[DeskLine]:
     """What needs somebody now, the urgent first; nothing that waits for nobody."""
-    lines = [_refused_uploads(account), _drafts(account)]
+    today = clock.today()
+    lines = [_late(today), _running_out(today), _refused_uploads(account), _drafts(account), _not_sent()]
     return sorted((line for line in lines if line.count), key=lambda line: not line.is_urgent)
+
+
+def _late(today: date) -> DeskLine:
+    count = late_count(today)
+    text = "person is late with something mandatory" if count == 1 else "people are late with something mandatory"
+    return DeskLine(count, text, reverse("records:late"), True)
+
+
+def _running_out(today: date) -> DeskLine:
+    covered = frozenset({Status.CURRENT, Status.RENEW})
+    filters = Filters(day=today, known_on=today, statuses=covered, expires_to=today + timedelta(days=30))
+    count = len(standing_rows(filters, sort="valid"))
+    address = reverse("records:standing") + "?status=current&status=renew&expires_to=today%2B30d&sort=valid"
+    return DeskLine(count, f"completion{'s run' if count != 1 else ' runs'} out within 30 days", address)
+
+
+def _not_sent() -> DeskLine:
+    count = Notice.objects.exclude(trouble="").filter(sent_at__isnull=True).count()
+    return DeskLine(count, f"notice{'s' if count != 1 else ''} could not be sent", reverse("desk:desk"), True)
 
 
 def _refused_uploads(account: Any) -> DeskLine:
@@ -56,10 +86,14 @@ class FirstStep:
 
 def first_steps() -> list[FirstStep]:
     """The first ten minutes of a new installation."""
-    own = Module.objects.exclude(changed_by="Demo loader").exists()
-    released = Course.objects.filter(state=CourseState.RELEASED).exclude(editions__changed_by="Demo loader").exists()
+    own = Module.objects.exclude(changed_by=LOADER).exists()
+    released = Course.objects.filter(state=CourseState.RELEASED).exclude(editions__changed_by=LOADER).exists()
+    assigned = Assignment.objects.exclude(made_by=LOADER).exists()
+    moved = Person.objects.exclude(changed_by=LOADER).exists()
     return [
         FirstStep("Drop a package, a film or a PDF onto a binder", reverse("library:home"), own),
         FirstStep("Make a course of it and release it", reverse("courses:new"), released),
-        FirstStep("See who is there, and where", reverse("people:list"), False),
+        FirstStep("See who is there, and where", reverse("people:list"), moved),
+        FirstStep("Assign the course, and see who it reaches before you save", reverse("assignments:new"), assigned),
+        FirstStep("See who is covered on any day", reverse("records:board"), False),
     ]

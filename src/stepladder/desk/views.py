@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import render
+from django.shortcuts import get_object_or_404, render
 
 from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.courses.models import Course
+from stepladder.courses.queries import course_sheet
 from stepladder.desk import queries
+from stepladder.desk.up_next import up_next
+from stepladder.people.models import Person
 
 
 def desk(request: HttpRequest) -> HttpResponse:
@@ -16,3 +21,19 @@ def desk(request: HttpRequest) -> HttpResponse:
         "today": clock.today(),
     }
     return render(request, "desk/desk.html", context)
+
+
+def learner_page(request: HttpRequest) -> HttpResponse:
+    """What a learner does next."""
+    person = Person.objects.filter(account=request.user).first()
+    hour = clock.now().astimezone(clock.zone()).hour
+    greeting = "Good morning" if hour < 12 else "Good afternoon" if hour < 18 else "Good evening"
+    context = {"person": person, "next": up_next(person) if person else None, "greeting": greeting}
+    return render(request, "desk/up_next.html", context)
+
+
+def try_course(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A course as a learner would see it; nothing is kept."""
+    shown = policy.visible(request.user, "see courses", Course.objects.all())
+    course = get_object_or_404(shown, public_id=public_id)
+    return render(request, "desk/try_course.html", {"course": course, "sheet": course_sheet(course)})

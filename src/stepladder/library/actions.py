@@ -150,9 +150,7 @@ def create_module(
 
 
 @transaction.atomic
-def add_version(
-    *, module: Module, worked: Worked, original: StoredFile, file_name: str, by: Actor
-) -> ModuleVersion:
+def add_version(*, module: Module, worked: Worked, original: StoredFile, file_name: str, by: Actor) -> ModuleVersion:
     """A newer version. Released editions keep theirs; drafts may take this one."""
     policy.require(by, "change modules", module)
     number = module.versions.order_by("-number").values_list("number", flat=True)[0] + 1

@@ -15,7 +15,9 @@ class TooLarge(LibraryError):
     """A file over the installation's limit."""
 
     def __init__(self, name: str, limit_mb: int) -> None:
-        super().__init__(f"“{name}” is larger than {limit_mb} MB, the most that is taken here. Make it smaller or split it.")
+        super().__init__(
+            f"“{name}” is larger than {limit_mb} MB, the most that is taken here. Make it smaller or split it."
+        )
 
 
 class WrongOffset(LibraryError):

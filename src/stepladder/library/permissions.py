@@ -44,7 +44,11 @@ def visible_modules(account: Any, keys: Sequence[int]) -> set[int]:
 def hand_in(policy: ModuleType) -> None:
     policy.relation(Binder, "edits", holds=edits_binder, rows=edited_by, refusal=REFUSAL)
     policy.relation(
-        Binder, "uses", holds=uses_binder, rows=lambda a: Q(is_shared=True) | edited_by(a), refusal="This binder is not shared."
+        Binder,
+        "uses",
+        holds=uses_binder,
+        rows=lambda a: Q(is_shared=True) | edited_by(a),
+        refusal="This binder is not shared.",
     )
     policy.relation(
         Module, "edits", holds=lambda a, m: edits_binder(a, m.binder), rows=in_edited_binder, refusal=REFUSAL

@@ -20,7 +20,7 @@ class DayField(forms.DateField):
     default_error_messages = {"invalid": "This is no day of the calendar. Write it like 2027-04-01."}
 
 
-class TreeChoice(forms.ModelChoiceField):
+class TreeChoice(forms.ModelChoiceField[Any]):
     """A node of a chart, listed in the order of the chart, each under the one above it."""
 
     def __init__(self, kind: type[Unit] | type[Position], **kwargs: Any) -> None:
@@ -28,18 +28,27 @@ class TreeChoice(forms.ModelChoiceField):
         super().__init__(kind.objects.all(), **kwargs)
 
     def __deepcopy__(self, memo: Any) -> TreeChoice:
-        copy: TreeChoice = super().__deepcopy__(memo)  # type: ignore[assignment]
+        copy: TreeChoice = super().__deepcopy__(memo)
         tree = units_tree() if self._kind is Unit else positions_tree()
         empty = ("", str(self.empty_label or "–"))
         copy.choices = [empty, *((str(n), "\u2003" * depth + tree.name[n]) for n, depth in tree.walk())]
         return copy
 
 
+class PlacementChoice(forms.ModelMultipleChoiceField[Placement]):
+    """Placements by what and where they are."""
+
+    def label_from_instance(self, obj: Placement) -> str:
+        return f"{obj.position or 'no position'}, {obj.unit}"
+
+
 class HireForm(forms.Form):
     given_name = forms.CharField(label="Given name", max_length=80)
     family_name = forms.CharField(label="Family name", max_length=80)
     employee_number = forms.CharField(label="Employee number", max_length=30)
-    email = forms.EmailField(label="E-mail", required=False, help_text="Notices go there; without one they wait in the application.")
+    email = forms.EmailField(
+        label="E-mail", required=False, help_text="Notices go there; without one they wait in the application."
+    )
     kind = forms.ChoiceField(label="Kind", choices=Person.Kind.choices)
     unit = TreeChoice(Unit, label="Unit", empty_label="Choose a unit")
     position = TreeChoice(Position, label="Position", required=False, empty_label="None")
@@ -57,7 +66,7 @@ class MoveForm(forms.Form):
     unit = TreeChoice(Unit, label="New unit", empty_label="Choose a unit")
     position = TreeChoice(Position, label="New position", required=False, empty_label="None")
     from_day = DayField(label="From", initial=lambda: clock.today())
-    ending = forms.ModelMultipleChoiceField(
+    ending = PlacementChoice(
         Placement.objects.none(),
         label="What ends the day before",
         required=False,
@@ -69,7 +78,6 @@ class MoveForm(forms.Form):
         field = self.fields["ending"]
         assert isinstance(field, forms.ModelMultipleChoiceField)
         field.queryset = Placement.objects.filter(pk__in=[p.pk for p in present]).select_related("unit", "position")
-        field.label_from_instance = lambda p: f"{p.position or 'no position'}, {p.unit}"  # type: ignore[method-assign]
         field.initial = [p.pk for p in present]
 
 

@@ -123,9 +123,7 @@ class Placement(Fact):
 
     person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="placements")
     unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="placements")
-    position = models.ForeignKey(
-        Position, on_delete=models.PROTECT, null=True, blank=True, related_name="placements"
-    )
+    position = models.ForeignKey(Position, on_delete=models.PROTECT, null=True, blank=True, related_name="placements")
     from_day = models.DateField()
     to_day = models.DateField(null=True, blank=True)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
 
@@ -48,7 +49,7 @@ def valid_on(day: date) -> Q:
     return Q(revoked_on__isnull=True, from_day__lte=day) & (Q(to_day__isnull=True) | Q(to_day__gte=day))
 
 
-def with_placements(people: QuerySet[Person], day: date) -> QuerySet[Person]:
+def with_placements(people: QuerySet[Person], day: date) -> QuerySet[Any]:
     """People with `here`, their placements of *day*, and hired_on and left_on."""
     here = Placement.objects.filter(valid_on(day)).select_related("unit", "position").order_by("-from_day")
     known = Employment.objects.known_now().filter(person=OuterRef("pk"))
@@ -59,7 +60,7 @@ def with_placements(people: QuerySet[Person], day: date) -> QuerySet[Person]:
 
 def find_people(
     *, text: str = "", unit: Unit | None = None, position: Position | None = None, state: str = "active", day: date
-) -> QuerySet[Person]:
+) -> QuerySet[Any]:
     """The list of people: by name or number, unit and below, position, and state (active, to come, left, all)."""
     people = with_placements(Person.objects.all(), day)
     for word in text.split():
@@ -77,7 +78,7 @@ def find_people(
             places = places.filter(position=position)
         people = people.filter(pk__in=places.values("person"))
     if state == "active":
-        people = people.filter(hired_on__lte=day).exclude(left_on__lt=day)
+        people = people.filter(Q(left_on__isnull=True) | Q(left_on__gte=day), hired_on__lte=day)
     elif state == "to come":
         people = people.filter(hired_on__gt=day)
     elif state == "left":

@@ -35,8 +35,8 @@ def parse(stored: Mapping[str, Any]) -> core.Reach:
 def _condition(stored: Mapping[str, Any]) -> core.Condition:
     kind = stored["kind"]
     if kind in ("all", "any", "none"):
-        group = {"all": core.AllOf, "any": core.AnyOf, "none": core.NoneOf}[kind]
-        return group(tuple(_condition(part) for part in stored["parts"]))
+        parts = tuple(_condition(part) for part in stored["parts"])
+        return core.AllOf(parts) if kind == "all" else core.AnyOf(parts) if kind == "any" else core.NoneOf(parts)
     if kind == "unit":
         return core.InUnit(stored["unit"], stored.get("below", True))
     if kind == "position":

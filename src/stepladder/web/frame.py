@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["Rung", "add_landing", "add_rung", "landings", "rungs"]
+__all__ = ["OwnPage", "Rung", "add_landing", "add_own_page", "add_rung", "landings", "own_pages", "rungs"]
 
 
 @dataclass(frozen=True, order=True)
@@ -18,7 +18,17 @@ class Rung:
     namespaces: tuple[str, ...]
 
 
+@dataclass(frozen=True, order=True)
+class OwnPage:
+    """A page that everybody has of their own as a learner."""
+
+    order: int
+    label: str
+    address: str
+
+
 _rungs: dict[int, Rung] = {}
+_own_pages: list[OwnPage] = []
 _landings: list[tuple[int, str, str]] = []
 
 
@@ -30,6 +40,17 @@ def add_rung(number: int, label: str, address: str, *, verb: str, namespaces: tu
 def rungs() -> list[Rung]:
     """All rungs from the first to the last."""
     return [rung for _, rung in sorted(_rungs.items())]
+
+
+def add_own_page(order: int, label: str, address: str) -> None:
+    """Hand in a page of one's own: Up next, My record."""
+    if OwnPage(order, label, address) not in _own_pages:
+        _own_pages.append(OwnPage(order, label, address))
+
+
+def own_pages() -> list[OwnPage]:
+    """The pages of one's own, in order."""
+    return sorted(_own_pages)
 
 
 def add_landing(order: int, address: str, *, verb: str) -> None:

@@ -16,6 +16,16 @@ class Sheet(models.Model):
         abstract = True
 
 
+class DailyRun(models.Model):
+    """A daily task and the last day for which it was enqueued."""
+
+    name = models.CharField(max_length=60, unique=True)
+    day = models.DateField()
+
+    def __str__(self) -> str:
+        return f"{self.name} on {self.day}"
+
+
 class SentForm(models.Model):
     """A form that was taken, by the token it carried: sent twice, it acts once."""
 

@@ -71,7 +71,7 @@ def _differences(form: forms.BaseForm, sheet: Sheet) -> list[Difference]:
     found = []
     for name, field in form.fields.items():
         theirs, mine = getattr(sheet, name, None), form.cleaned_data.get(name)
-        if hasattr(theirs, "all"):
+        if theirs is not None and hasattr(theirs, "all"):
             theirs = ", ".join(str(row) for row in theirs.all())
         if isinstance(mine, list):
             mine = ", ".join(mine)

@@ -11,7 +11,7 @@ from django.db import transaction
 from stepladder import clock, identity
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
-from stepladder.config.demo import content, crew
+from stepladder.config.demo import content, crew, history
 from stepladder.journal.actions import Named, record
 from stepladder.search import index
 
@@ -37,4 +37,8 @@ def load(say: Callable[[str], None]) -> None:
         say("modules and courses")
         content.make_library(today)
         content.make_courses(today)
+        say("two years of assignments and completions")
+        history.make_assignments(charts, today)
+        history.make_history(today, rng)
+        history.make_present(today, rng)
         index.rebuild()

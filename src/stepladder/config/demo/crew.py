@@ -14,6 +14,8 @@ from stepladder.people import actions
 from stepladder.people.models import Chart, Person, Placement, Position, Site, Unit
 
 BY = Machine("Demo loader")
+# Who signs in with which role; one auditor more is taken from the office.
+ROLES = ("Ines Okoro", "Bo Tarn", "Jun Pellam")
 DOMAIN = "marramsound.example"
 
 FLEET = {"Sandpiper": 27, "Dunlin": 27, "Turnstone": 26, "Knot": 25, "Sanderling": 24}
@@ -127,7 +129,7 @@ def make_people(charts: Charts, today: date, rng: random.Random) -> list[Person]
     jobs = _jobs(rng)
     names = [f"{given} {family}" for given in GIVEN for family in FAMILY]
     rng.shuffle(names)
-    names = ["Ines Okoro", "Bo Tarn", "Jun Pellam", *(n for n in names if n not in ("Ines Okoro", "Bo Tarn", "Jun Pellam"))]
+    names = [name for name in names if name not in ROLES]
     leads = {"Office manager": "Ines Okoro"}
     hires = []
     used = set(leads.values())
@@ -138,7 +140,7 @@ def make_people(charts: Charts, today: date, rng: random.Random) -> list[Person]
         if name is None and (unit, position) == ("Dunlin", "Deckhand") and "Jun Pellam" not in used:
             name = "Jun Pellam"
         if name is None:
-            name = next(n for n in names if n not in used)
+            name = names.pop()
         used.add(name)
         hires.append((_hired_on(position, today, rng, name), name, unit, position))
     hires.sort()
@@ -168,7 +170,7 @@ def _plain(name: str) -> str:
 
 def _hired_on(position: str, today: date, rng: random.Random, name: str) -> date:
     if name == "Jun Pellam":
-        return today - timedelta(days=75)
+        return today - timedelta(days=17)
     if position == "Deck trainee":
         return today - timedelta(days=rng.randint(-6, 160))
     years = rng.choice([0.4, 0.8, 1.5, 2, 3, 4, 5, 7, 9])
@@ -177,9 +179,7 @@ def _hired_on(position: str, today: date, rng: random.Random, name: str) -> date
 
 def make_changes(charts: Charts, people: list[Person], today: date, rng: random.Random) -> None:
     """What makes a real chart: people who moved, left, are away, were promoted, and the muster teams."""
-    here = {
-        p.pk: Placement.objects.known_now().select_related("unit", "position").get(person=p) for p in people
-    }
+    here = {p.pk: Placement.objects.known_now().select_related("unit", "position").get(person=p) for p in people}
     settled = [p for p in people if (today - here[p.pk].from_day).days > 400]
     rng.shuffle(settled)
     vessels = [name for name in FLEET]
@@ -201,13 +201,15 @@ def make_changes(charts: Charts, people: list[Person], today: date, rng: random.
 
     # Two people moved units last week, and one in four deckhands changed vessel at some time before.
     for person in of("Deckhand")[:2]:
-        other = next(v for v in vessels if v != here[person.pk].unit.name)
+        other = rng.choice([v for v in vessels if v != here[person.pk].unit.name])
         transfer(person, other, "Deckhand", today - timedelta(days=rng.randint(4, 7)), today - timedelta(days=8))
     for person in of("Deckhand")[:8]:
-        other = next(v for v in vessels if v != here[person.pk].unit.name)
+        other = rng.choice([v for v in vessels if v != here[person.pk].unit.name])
         day = today - timedelta(days=rng.randint(60, 380))
         transfer(person, other, "Deckhand", day, day - timedelta(days=5))
-    trainee = next(p for p in people if here[p.pk].position == charts.positions["Deck trainee"] and here[p.pk].from_day < today)
+    trainee = next(
+        p for p in people if here[p.pk].position == charts.positions["Deck trainee"] and here[p.pk].from_day < today
+    )
     settled.append(trainee)
     transfer(trainee, here[trainee.pk].unit.name, "Deckhand", today - timedelta(days=1), today - timedelta(days=3))
     quay = of("Quay hand")[0]
@@ -228,7 +230,7 @@ def make_changes(charts: Charts, people: list[Person], today: date, rng: random.
     for island, unit in (("Marram", "Marram Quay"), ("Osier", "Osier Point"), ("Holm", "Holm Landing")):
         team = [p for p in settled if here[p.pk].unit == charts.units[unit]][:5]
         for n, person in enumerate(team):
-            with clock.pinned(at(today - timedelta(days=390))):
+            with clock.pinned(at(today - timedelta(days=390), 15)):
                 actions.move(
                     person=person,
                     unit=charts.units[f"{island} muster team"],
@@ -242,7 +244,7 @@ def make_changes(charts: Charts, people: list[Person], today: date, rng: random.
 def make_accounts(people: list[Person]) -> None:
     """A sign-in for one person of each role."""
     by_name = {p.name: p for p in people}
-    auditor = next(p for p in people if p.kind == Person.Kind.EMPLOYEE and p.name not in ("Ines Okoro", "Bo Tarn", "Jun Pellam"))
+    auditor = next(p for p in people if p.kind == Person.Kind.EMPLOYEE and p.name not in ROLES)
     for name, roles in (
         ("Ines Okoro", ["administrator", "learner"]),
         ("Bo Tarn", ["author", "learner"]),

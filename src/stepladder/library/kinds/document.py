@@ -50,6 +50,4 @@ def fact(data: Mapping[str, Any]) -> str:
     return f"{pages} page{'s' if pages != 1 else ''}"
 
 
-KIND = Kind(
-    "document", (".pdf",), frozenset({"application/pdf"}), work_out, fact, "done when every page was shown"
-)
+KIND = Kind("document", (".pdf",), frozenset({"application/pdf"}), work_out, fact, "done when every page was shown")

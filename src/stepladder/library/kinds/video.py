@@ -21,7 +21,9 @@ def work_out(material: Material) -> Worked:
     try:
         with av.open(str(material.path)) as film:
             if not film.streams.video:
-                raise Unusable(f"“{material.name}” has no picture in it. Upload sound as .mp3, or export the film again.")
+                raise Unusable(
+                    f"“{material.name}” has no picture in it. Upload sound as .mp3, or export the film again."
+                )
             stream = film.streams.video[0]
             seconds = _seconds(film, stream)
             still = _still(film, stream, seconds)
@@ -33,13 +35,15 @@ def work_out(material: Material) -> Worked:
                 "codec": stream.codec_context.name,
             }
     except av.FFmpegError:
-        raise Unusable(f"“{material.name}” cannot be played: it is damaged or cut off. Export the film again.") from None
+        raise Unusable(
+            f"“{material.name}” cannot be played: it is damaged or cut off. Export the film again."
+        ) from None
     return Worked(material.title, ceil(seconds / 60), data, still=still)
 
 
 def _seconds(film: Any, stream: Any) -> float:
     if film.duration:
-        return round(film.duration / 1_000_000, 3)
+        return round(float(film.duration) / 1_000_000, 3)
     return round(float(stream.duration * stream.time_base), 3) if stream.duration else 0.0
 
 

@@ -23,5 +23,11 @@ def climb(done: int, owed: int, *, height: int = 88) -> SafeString:
     return format_html(
         '<svg class="climb" width="26" height="{}" viewBox="0 0 26 {}" role="img" aria-label="{} of {} steps done">'
         '{}<path class="rail-line" d="M2 0V{}M24 0V{}" stroke-width="2" fill="none"/></svg>',
-        height, height, done, owed, drawn, height, height,
+        height,
+        height,
+        done,
+        owed,
+        drawn,
+        height,
+        height,
     )

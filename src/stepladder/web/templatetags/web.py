@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import secrets
 from datetime import date, datetime, timedelta
+from fractions import Fraction
 from typing import Any
 
 from django import template
@@ -93,6 +94,12 @@ def bytes_size(value: int | None) -> str:
             return f"{size:.0f} {unit}" if unit == "bytes" else f"{size:.1f} {unit}"
         size /= 1024
     return ""
+
+
+@register.filter
+def share(value: Fraction | None) -> str:
+    """A score as a percentage, rounded down: 83 %."""
+    return "–" if value is None else f"{int(value * 100)} %"
 
 
 @register.filter

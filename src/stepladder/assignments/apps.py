@@ -1,0 +1,26 @@
+from django.apps import AppConfig
+
+
+class AssignmentsConfig(AppConfig):
+    name = "stepladder.assignments"
+    label = "assignments"
+
+    def ready(self) -> None:
+        from stepladder import daily  # inside: apps are ready only now
+        from stepladder.assignments import reactions, tasks
+        from stepladder.journal import verbs
+        from stepladder.web import margin
+        from stepladder.web.frame import add_rung
+
+        add_rung(5, "Assign", "assignments:list", verb="assign", namespaces=("assignments",))
+        verbs.register(
+            assign="assigned “{course}”",
+            end_assignment="ends with {day}",
+            grant_waiver="waived from “{course}” from {day} to {until}: {reason}",
+            revoke_waiver="waiver from “{course}” revoked",
+        )
+        reactions.listen()
+        daily.add("assignments", tasks.keep_reasons_true)
+        margin.add_panel("course", 5, reactions.course_panel)
+        margin.add_verb("course", 10, reactions.assign_verb)
+        margin.add_verb("person", 10, reactions.waive_verb)

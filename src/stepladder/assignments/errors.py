@@ -1,0 +1,11 @@
+"""What can go wrong with an assignment."""
+
+from __future__ import annotations
+
+
+class AssignmentError(Exception):
+    """An act on assignments that cannot be done; the message is for people. *field* is the form field it is about."""
+
+    def __init__(self, text: str, field: str = "") -> None:
+        self.field = field
+        super().__init__(text)

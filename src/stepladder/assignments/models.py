@@ -1,0 +1,121 @@
+"""Assignments, the reasons they give, and waivers."""
+
+from __future__ import annotations
+
+from django.db import models
+from django.db.models import F, Q
+
+from stepladder.core.days import FOREVER
+from stepladder.courses.models import Course
+from stepladder.facts import Fact
+from stepladder.identity import new_public_id
+from stepladder.people.models import Person
+
+
+class Assignment(models.Model):
+    """Whoever is in this reach takes this course by then. What it asks on a day is its rule known then."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    course = models.ForeignKey(Course, on_delete=models.PROTECT, related_name="assignments")
+    name = models.CharField(max_length=160)
+    message = models.TextField(blank=True)
+    made_by = models.CharField(max_length=200)
+    made_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class AssignmentRule(Fact):
+    """What an assignment asks: of whom (a stored reach), from when, by when, and how firmly."""
+
+    class Trigger(models.TextChoices):
+        START = "start", "the start of the assignment"
+        HIRE = "hire", "being hired"
+        OPENING = "opening", "coming into the reach"
+        PLACEMENT = "placement", "the placement that brings them in"
+        WEEK = "week", "end of the week"
+        MONTH = "month", "end of the month"
+        QUARTER = "quarter", "end of the quarter"
+        YEAR = "year", "end of the year"
+
+    assignment = models.ForeignKey(Assignment, on_delete=models.PROTECT, related_name="rules")
+    reach = models.JSONField()
+    start = models.DateField()
+    end = models.DateField(null=True, blank=True)
+    is_mandatory = models.BooleanField(default=True)
+    is_one_off = models.BooleanField(default=False)
+    due_day = models.DateField(null=True, blank=True)
+    due_trigger = models.CharField(max_length=10, choices=Trigger.choices, blank=True)
+    due_months = models.PositiveSmallIntegerField(default=0)
+    due_days = models.PositiveSmallIntegerField(default=0)
+    notice_days = models.PositiveSmallIntegerField(default=14)
+    taken_from = models.DateField(null=True, blank=True)
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(
+                fields=["assignment"], condition=Q(revoked_on__isnull=True), name="one_known_rule_of_an_assignment"
+            ),
+            models.CheckConstraint(
+                condition=Q(due_day__isnull=False) | ~Q(due_trigger="") | Q(is_mandatory=False),
+                name="mandatory_has_a_due_day",
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.assignment_id} from {self.start}"
+
+
+class Reason(models.Model):
+    """One assignment's claim on one person for one course, reckoned from the facts; never edited.
+
+    Present from *first* to *last*, reckoned from *opened*. Known on k where known_from <= k < known_to.
+    """
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="reasons")
+    course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="reasons")
+    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="reasons")
+    first = models.DateField()
+    last = models.DateField(default=FOREVER)
+    opened = models.DateField()
+    due = models.DateField(null=True, blank=True)
+    is_mandatory = models.BooleanField(default=True)
+    notice_days = models.PositiveSmallIntegerField(default=14)
+    taken_from = models.DateField(null=True, blank=True)
+    known_from = models.DateField()
+    known_to = models.DateField(default=FOREVER)
+
+    class Meta:
+        indexes = (
+            models.Index(fields=["person", "course"], name="reason_by_person"),
+            models.Index(fields=["assignment"], name="reason_by_assignment"),
+            models.Index(fields=["course", "first"], name="reason_by_course"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.person_id} owes {self.course_id} since {self.opened}"
+
+
+class Waiver(Fact):
+    """A dated exemption of a person from a course, with its reason and who granted it."""
+
+    person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="waivers")
+    course = models.ForeignKey(Course, on_delete=models.PROTECT, related_name="waivers")
+    from_day = models.DateField()
+    to_day = models.DateField(null=True, blank=True)
+    reason = models.CharField(max_length=300)
+    granted_by = models.CharField(max_length=200)
+
+    class Meta:
+        constraints = (
+            models.CheckConstraint(
+                condition=Q(to_day__isnull=True) | Q(to_day__gte=F("from_day")), name="waiver_ends_after_it_begins"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.person_id} waived from {self.course_id}"

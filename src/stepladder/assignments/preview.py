@@ -1,0 +1,95 @@
+"""What an assignment would do, before it is saved: how many, who, already covered, due when."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from stepladder import clock
+from stepladder.accounts.organisation import organisation
+from stepladder.assignments.models import AssignmentRule
+from stepladder.assignments.queries import waivers_of
+from stepladder.assignments.reckoning import reckon_for
+from stepladder.core.requirements import Status, standing_on
+from stepladder.core.validity import Link, link_on
+from stepladder.courses.models import Course
+from stepladder.learning.models import ValiditySpan
+from stepladder.learning.validity import link_from
+from stepladder.people.models import Person
+from stepladder.people.reaches import leave_of, load_people
+
+__all__ = ["Preview", "PreviewRow", "preview"]
+
+SHOWN = 12
+
+
+@dataclass(frozen=True)
+class PreviewRow:
+    """One person whom it would touch."""
+
+    name: str
+    public_id: str
+    status: Status
+    due: date | None
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What it would do: today's people, those to come, by status and by due day, and the first of them."""
+
+    now: int
+    later: int
+    statuses: list[tuple[Status, int]]
+    dues: list[tuple[date | None, int]]
+    rows: list[PreviewRow]
+
+    @property
+    def more(self) -> int:
+        return self.now - len(self.rows)
+
+
+def preview(rule: AssignmentRule, course: Course | None) -> Preview:
+    """Evaluate the reach for everybody by today's facts."""
+    today = clock.today()
+    people = load_people(known_on=today)
+    on = max(today, rule.start)
+    found = reckon_for(rule, people, leave_of(None, known_on=today))
+    links: dict[int, list[Link]] = {}
+    if course is not None:
+        spans = ValiditySpan.objects.filter(course=course, known_from__lte=today, known_to__gt=today)
+        for row in spans.order_by("first"):
+            links.setdefault(row.person_id, []).append(link_from(row))
+    waivers = waivers_of(None, today)
+    touched = []
+    later = 0
+    for person, reasons in found.items():
+        here = next((r for r in reasons if on in r.days), None)
+        if here is None:
+            later += any(r.days.first > on for r in reasons)
+            continue
+        own = waivers.get((person, course.pk), []) if course else []
+        standing = standing_on(
+            here, link_on(links.get(person, []), on), own, day=on, soon_days=organisation().soon_days
+        )
+        touched.append((person, standing.status, standing.due))
+    return Preview(len(touched), later, _by_status(touched), _by_due(touched), _first(touched))
+
+
+def _by_status(touched: list[tuple[int, Status, date | None]]) -> list[tuple[Status, int]]:
+    counts = {status: sum(s == status for _, s, _ in touched) for status in Status}
+    return [(status, n) for status, n in counts.items() if n]
+
+
+def _by_due(touched: list[tuple[int, Status, date | None]]) -> list[tuple[date | None, int]]:
+    counts: dict[date | None, int] = {}
+    for _, status, due in touched:
+        if status not in (Status.CURRENT, Status.RENEW, Status.WAIVED):
+            counts[due] = counts.get(due, 0) + 1
+    return sorted(counts.items(), key=lambda item: item[0] or date.max)[:6]
+
+
+def _first(touched: list[tuple[int, Status, date | None]]) -> list[PreviewRow]:
+    order = [Status.LAPSED, Status.OVERDUE, Status.DUE_SOON, Status.TO_DO]
+    ranked = sorted(touched, key=lambda t: (order.index(t[1]) if t[1] in order else 9, t[2] or date.max, t[0]))[:SHOWN]
+    people = Person.objects.in_bulk([person for person, _, _ in ranked])
+    return [PreviewRow(people[p].name, people[p].public_id, status, due) for p, status, due in ranked]

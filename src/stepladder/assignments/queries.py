@@ -1,0 +1,175 @@
+"""Reading requirements: by the core's rules, one person at a time or everybody at once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from django.urls import reverse
+
+from stepladder import clock
+from stepladder.accounts.organisation import organisation
+from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Waiver
+from stepladder.assignments.reckoning import core_reason
+from stepladder.core.days import FOREVER, Span
+from stepladder.core.requirements import Requirement, merge, standing_on
+from stepladder.core.requirements import Standing as CoreStanding
+from stepladder.core.validity import Link, link_on
+from stepladder.identity import new_public_id
+from stepladder.learning.models import Enrolment, ValiditySpan
+from stepladder.learning.validity import link_from
+from stepladder.people.models import Person
+from stepladder.people.reaches import load_world, parse, sentence
+from stepladder.web.templatetags.web import day as written
+
+__all__ = [
+    "Standing",
+    "assignment_rows",
+    "fresh_id",
+    "notice_of",
+    "open_places",
+    "reach_sentence",
+    "requirements",
+    "rule_of",
+    "waivers_of",
+]
+
+
+def fresh_id() -> str:
+    """A public id for a copied row."""
+    return new_public_id()
+
+
+@dataclass(frozen=True)
+class Standing:
+    """A person's requirement for a course on a day, with the reasons it came from and how each stands."""
+
+    person: int
+    course: int
+    requirement: Requirement
+    reasons: tuple[Reason, ...]
+    standings: tuple[CoreStanding, ...]
+    link: Link | None
+
+
+def waivers_of(people: Sequence[int] | None, known_on: date) -> dict[tuple[int, int], list[Span]]:
+    """(person, course) → waivers, as known on a day."""
+    rows = Waiver.objects.known_on(known_on)
+    if people is not None:
+        rows = rows.filter(person__in=people)
+    found: dict[tuple[int, int], list[Span]] = {}
+    for person, course, first, last in rows.values_list("person_id", "course_id", "from_day", "to_day"):
+        found.setdefault((person, course), []).append(Span(first, last or FOREVER))
+    return found
+
+
+def requirements(
+    *, people: Sequence[int] | None = None, day: date, known_on: date | None = None, courses: Iterable[int] | None = None
+) -> list[Standing]:
+    """The open requirements of these people on a day, by the facts known on a day (None: today), one by one."""
+    known = known_on or clock.today()
+    reasons = Reason.objects.filter(first__lte=day, last__gte=day, known_from__lte=known, known_to__gt=known)
+    spans = ValiditySpan.objects.filter(first__lte=day, known_from__lte=known, known_to__gt=known)
+    if people is not None:
+        reasons, spans = reasons.filter(person__in=people), spans.filter(person__in=people)
+    if courses is not None:
+        wanted = list(courses)
+        reasons, spans = reasons.filter(course__in=wanted), spans.filter(course__in=wanted)
+    links: dict[tuple[int, int], list[Link]] = {}
+    for row in spans.order_by("first"):
+        links.setdefault((row.person_id, row.course_id), []).append(link_from(row))
+    waivers = waivers_of(people, known)
+    grouped: dict[tuple[int, int], list[Reason]] = {}
+    for reason in reasons.select_related("assignment").order_by("person_id", "course_id", "pk"):
+        grouped.setdefault((reason.person_id, reason.course_id), []).append(reason)
+    soon = organisation().soon_days
+    found = []
+    for (person, course), own in grouped.items():
+        link = link_on(links.get((person, course), []), day)
+        standings = [
+            standing_on(core_reason(r), link, waivers.get((person, course), []), day=day, soon_days=soon) for r in own
+        ]
+        merged = merge([(r.pk, s) for r, s in zip(own, standings, strict=True)])
+        assert merged is not None
+        found.append(Standing(person, course, merged, tuple(own), tuple(standings), link))
+    return found
+
+
+def open_places(people: Sequence[int] | None) -> set[tuple[int, int]]:
+    """(person, course) of open enrolments."""
+    rows = Enrolment.objects.filter(completed_at__isnull=True, closed_on__isnull=True)
+    if people is not None:
+        rows = rows.filter(person__in=people)
+    return set(rows.values_list("person_id", "course_id"))
+
+
+def notice_of(enrolment: Enrolment, standing: Standing) -> tuple[Person, str, str, str]:
+    """What somebody is told when a course comes to be before them: (person, subject, text, path)."""
+    requirement = standing.requirement
+    title = enrolment.course.title
+    by = f" by {written(requirement.due)}" if requirement.due and requirement.due != FOREVER else ""
+    if requirement.valid_until is not None:
+        by = f": valid until {written(requirement.valid_until)}"
+        subject = f"Renew “{title}”{by}"
+    elif requirement.mandatory:
+        subject = f"“{title}” is to be done{by}"
+    else:
+        subject = f"“{title}” is suggested to you"
+    lines = [f"Hello {enrolment.person.given_name},", "", f"{subject}."]
+    lines += [f"{r.assignment.name}: {r.assignment.message}".rstrip(": ") for r in standing.reasons]
+    return enrolment.person, subject, "\n".join(lines), reverse("playing:course", args=[enrolment.public_id])
+
+
+def rule_of(assignment: Assignment) -> AssignmentRule:
+    """What the assignment asks, as known now."""
+    return AssignmentRule.objects.known_now().get(assignment=assignment)
+
+
+def reach_sentence(rule: AssignmentRule, courses: dict[int, str]) -> str:
+    """Whom a rule means, as one reads it."""
+    reach = parse(rule.reach)
+    parts = [sentence(reach.condition, load_world(), courses=courses)] if reach.condition else []
+    names = dict(Person.objects.filter(pk__in=reach.named_in | reach.named_out).values_list("pk", "family_name"))
+    if reach.named_in:
+        parts.append("also " + ", ".join(sorted(names.get(k, "?") for k in reach.named_in)))
+    if reach.named_out:
+        parts.append("never " + ", ".join(sorted(names.get(k, "?") for k in reach.named_out)))
+    return "; ".join(parts)
+
+
+@dataclass(frozen=True)
+class AssignmentRow:
+    """An assignment in a list."""
+
+    assignment: Assignment
+    rule: AssignmentRule
+    reach: str
+    people: int
+    late: int
+    is_running: bool
+
+
+def assignment_rows() -> list[AssignmentRow]:
+    """All assignments with how many people each asks today, and how many of these are late by it."""
+    today = clock.today()
+    rules = {r.assignment_id: r for r in AssignmentRule.objects.known_now()}
+    counts: dict[int, int] = {}
+    late: dict[int, int] = {}
+    for row in requirements(day=today):
+        for reason, standing in zip(row.reasons, row.standings, strict=True):
+            counts[reason.assignment_id] = counts.get(reason.assignment_id, 0) + 1
+            if standing.status in ("overdue", "lapsed") and standing.mandatory:
+                late[reason.assignment_id] = late.get(reason.assignment_id, 0) + 1
+    world = load_world()
+    titles: dict[int, str] = {}
+    rows = []
+    for assignment in Assignment.objects.select_related("course"):
+        rule = rules[assignment.pk]
+        reach = parse(rule.reach)
+        text = sentence(reach.condition, world, courses=titles) if reach.condition else "named people"
+        running = rule.start <= today and (rule.end is None or rule.end >= today)
+        rows.append(
+            AssignmentRow(assignment, rule, text, counts.get(assignment.pk, 0), late.get(assignment.pk, 0), running)
+        )
+    return rows

@@ -1,0 +1,71 @@
+"""What makes assignments look again: people who come, go or move; completions; waivers; releases."""
+
+from __future__ import annotations
+
+from django.db import transaction
+from django.http import HttpRequest
+from django.urls import reverse
+
+from stepladder import events
+from stepladder.accounts import policy
+from stepladder.assignments import actions
+from stepladder.assignments.models import Assignment, AssignmentRule
+from stepladder.assignments.reckoning import asks_completions
+from stepladder.assignments.tasks import refresh_all_reasons
+from stepladder.courses.models import Course
+from stepladder.people.models import Person
+from stepladder.people.reaches import parse
+from stepladder.web.margin import Panel, VerbLink
+
+__all__ = ["assign_verb", "course_panel", "listen", "waive_verb"]
+
+# So many people are looked at within the act itself; more go to the queue.
+AT_ONCE = 50
+
+
+def _people_changed(event: events.EmploymentChanged | events.PlacementChanged) -> None:
+    if len(event.people) <= AT_ONCE:
+        actions.refresh_reasons(people=event.people)
+    else:
+        people = list(event.people)
+        transaction.on_commit(lambda: refresh_all_reasons.enqueue(people=people))
+
+
+def _completions_changed(event: events.CompletionRecorded | events.CompletionRevoked) -> None:
+    asking = [
+        rule.assignment_id
+        for rule in AssignmentRule.objects.known_now()
+        if asks_completions(parse(rule.reach).condition)
+    ]
+    if asking:
+        actions.refresh_reasons(assignments=asking, people=event.people)
+    else:
+        actions.keep_true(people=list(event.people))
+
+
+def listen() -> None:
+    events.listen(events.EmploymentChanged, _people_changed)
+    events.listen(events.PlacementChanged, _people_changed)
+    events.listen(events.CompletionRecorded, _completions_changed)
+    events.listen(events.CompletionRevoked, _completions_changed)
+
+
+def course_panel(request: HttpRequest, course: Course) -> Panel | None:
+    """Which assignments ask for a course."""
+    if not policy.may(request.user, "assign"):
+        return None
+    return Panel("Assigned", "assignments/panel.html", {"assignments": list(Assignment.objects.filter(course=course))})
+
+
+def assign_verb(request: HttpRequest, course: Course) -> VerbLink | None:
+    """From a released course to a new assignment of it."""
+    if course.state != "released" or not policy.may(request.user, "assign"):
+        return None
+    return VerbLink("Assign…", reverse("assignments:new") + f"?course={course.public_id}")
+
+
+def waive_verb(request: HttpRequest, person: Person) -> VerbLink | None:
+    """From a person to a waiver."""
+    if not policy.may(request.user, "waive"):
+        return None
+    return VerbLink("Waive…", reverse("assignments:waive", args=[person.public_id]))

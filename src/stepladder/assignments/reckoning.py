@@ -1,0 +1,158 @@
+"""Reasons, reckoned from the facts: a pure function of what was recorded when, so that they can always be checked."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+from stepladder.accounts.organisation import calendar
+from stepladder.assignments.models import AssignmentRule, Reason
+from stepladder.core import reach as core_reach
+from stepladder.core.days import Calendar, Period, Span
+from stepladder.core.knowledge import Known, over_time
+from stepladder.core.reach import PersonFacts, World
+from stepladder.core.requirements import AssignmentRule as Rule
+from stepladder.core.requirements import Due, reasons_for
+from stepladder.core.requirements import Reason as CoreReason
+from stepladder.learning.models import Completion
+from stepladder.learning.validity import held_spans
+from stepladder.people.known import KnownPeople, PersonHistory, load_known
+from stepladder.people.reaches import load_world, parse
+
+__all__ = ["asks_completions", "core_reason", "core_rule", "reckon", "reckon_for"]
+
+
+def core_rule(row: AssignmentRule) -> Rule:
+    """The core's rule of a stored one."""
+    trigger: Any = row.due_trigger or None
+    return Rule(
+        start=row.start,
+        due=Due(row.due_day, trigger, Period(row.due_months, row.due_days)),
+        end=row.end,
+        mandatory=row.is_mandatory,
+        one_off=row.is_one_off,
+        notice_days=row.notice_days,
+        taken_on_or_after=row.taken_from,
+    )
+
+
+class _Reckoner:
+    """One assignment's reasons for one person after the other. Charts are read once."""
+
+    def __init__(self, rules: Sequence[AssignmentRule], world: World, cal: Calendar) -> None:
+        self.rules = rules
+        self.world = world
+        self.calendar = cal
+        self.parsed = {rule.pk: (core_rule(rule), parse(rule.reach)) for rule in rules}
+        self.asks_completions = any(asks_completions(reach.condition) for _, reach in self.parsed.values())
+
+    def known_rule(self, day: date) -> AssignmentRule | None:
+        known = [r for r in self.rules if r.recorded_on <= day and (r.revoked_on is None or r.revoked_on > day)]
+        return known[-1] if known else None
+
+    def changes(self, person: PersonHistory) -> set[date]:
+        days = {day for rule in self.rules for day in (rule.recorded_on, rule.revoked_on) if day}
+        # A one-off takes its people by what is known on its start.
+        days |= {rule.start for rule in self.rules if rule.is_one_off and rule.start > rule.recorded_on}
+        days |= person.changes()
+        if self.asks_completions:
+            dated = Completion.objects.filter(person=person.key).values_list("recorded_on", "revoked_on")
+            days |= {day for pair in dated for day in pair if day}
+        return days
+
+    def facts(self, person: PersonHistory, day: date) -> PersonFacts | None:
+        holds = held_spans([person.key], day).get(person.key) if self.asks_completions else None
+        return person.facts(day, holds)
+
+    def as_known(self, person: PersonHistory, day: date) -> list[CoreReason]:
+        row = self.known_rule(day)
+        facts = self.facts(person, day)
+        if row is None or facts is None:
+            return []
+        rule, reach = self.parsed[row.pk]
+        if rule.one_off:
+            first = min((r.recorded_on for r in self.rules), default=row.recorded_on)
+            frozen = self.facts(person, min(day, max(rule.start, first)))
+            if frozen is None:
+                return []
+            facts = replace(frozen, hired=facts.hired, left=facts.left)
+        return reasons_for(
+            rule, reach, facts, self.world, leave=person.leave_known(day), calendar=self.calendar
+        )
+
+
+def asks_completions(condition: core_reach.Condition | None) -> bool:
+    """Whether a reach looks at completions, so that one of them may change it."""
+    if isinstance(condition, core_reach.AllOf | core_reach.AnyOf | core_reach.NoneOf):
+        return any(asks_completions(part) for part in condition.parts)
+    return isinstance(condition, core_reach.HoldsCompletion)
+
+
+def reckon(*, assignments: Iterable[int] | None = None, people: Iterable[int] | None = None) -> Iterator[Reason]:
+    """The reasons, unsaved, that these assignments give these people (None: all), from the facts alone."""
+    rows = AssignmentRule.objects.select_related("assignment").order_by("recorded_on", "pk")
+    if assignments is not None:
+        rows = rows.filter(assignment__in=sorted(set(assignments)))
+    rules: dict[int, list[AssignmentRule]] = {}
+    for row in rows:
+        rules.setdefault(row.assignment_id, []).append(row)
+    if not rules:
+        return
+    known = load_known(people)
+    world, cal = load_world(), calendar()
+    for own in rules.values():
+        yield from _reckon_one(own, known, world, cal)
+
+
+def _reckon_one(rules: Sequence[AssignmentRule], known: KnownPeople, world: World, cal: Calendar) -> Iterator[Reason]:
+    reckoner = _Reckoner(rules, world, cal)
+    for person in known.values():
+        for found in _over_time(reckoner, person):
+            yield _row(person.key, rules[0], found)
+
+
+def _over_time(reckoner: _Reckoner, person: PersonHistory) -> list[Known[CoreReason]]:
+    begin = min(rule.recorded_on for rule in reckoner.rules)
+    changes = {max(day, begin) for day in reckoner.changes(person)}
+    return over_time(changes, lambda day: reckoner.as_known(person, day))
+
+
+def _row(person: int, rule: AssignmentRule, known: Known[CoreReason]) -> Reason:
+    reason = known.row
+    return Reason(
+        person_id=person,
+        course_id=rule.assignment.course_id,
+        assignment_id=rule.assignment_id,
+        first=reason.days.first,
+        last=reason.days.last,
+        opened=reason.opened,
+        due=reason.due,
+        is_mandatory=reason.mandatory,
+        notice_days=reason.notice_days,
+        taken_from=reason.taken_on_or_after,
+        known_from=known.known_from,
+        known_to=known.known_to,
+    )
+
+
+def reckon_for(
+    rule: AssignmentRule, people: Sequence[PersonFacts], leave: Mapping[int, Sequence[Span]]
+) -> dict[int, list[CoreReason]]:
+    """What a rule that is not saved yet would give people, by today's facts: for the margin."""
+    world, cal = load_world(), calendar()
+    core, reach = core_rule(rule), parse(rule.reach)
+    found = {}
+    for person in people:
+        reasons = reasons_for(core, reach, person, world, leave=leave.get(person.key, ()), calendar=cal)
+        if reasons:
+            found[person.key] = reasons
+    return found
+
+
+def core_reason(row: Reason) -> CoreReason:
+    """The core's reason of a stored one."""
+    return CoreReason(
+        Span(row.first, row.last), row.opened, row.due, row.is_mandatory, row.notice_days, row.taken_from, row.pk
+    )

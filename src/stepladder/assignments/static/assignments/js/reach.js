@@ -1,0 +1,41 @@
+// The reach as it is put together: every change is looked at by the server, which answers in the margin.
+const form = document.querySelector("[data-reach]");
+const due = form.querySelector("[data-due]");
+
+const changed = () => document.body.dispatchEvent(new CustomEvent("reach-changed"));
+
+const showDue = () => {
+  const chosen = form.elements.due.value;
+  for (const part of due.querySelectorAll("[data-due-for]")) part.hidden = part.dataset.dueFor !== chosen;
+};
+
+form.addEventListener("input", (event) => {
+  if (event.target.name === "who" || event.target.hasAttribute("data-narrows")) return;
+  changed();
+});
+
+form.addEventListener("change", (event) => {
+  if (event.target.name === "due") showDue();
+  // Whoever is ticked moves from what was found to those named, and stays there.
+  if (["named_in", "named_out"].includes(event.target.name)) {
+    const box = event.target.closest("[data-naming]");
+    const item = event.target.closest("li");
+    if (event.target.checked) box.querySelector("[data-named]").append(item);
+    else item.remove();
+    changed();
+  }
+});
+
+form.addEventListener("click", async (event) => {
+  const add = event.target.closest("[data-add-group]");
+  if (!add) return;
+  const count = form.querySelector("[data-group-count]");
+  const place = form.querySelector("[data-groups]");
+  const answer = await fetch(`${add.dataset.url}?number=${count.value}`);
+  place.insertAdjacentHTML("beforeend", await answer.text());
+  count.value = String(Number(count.value) + 1);
+  place.lastElementChild.querySelector("select").focus();
+  if (Number(count.value) >= 6) add.hidden = true;
+});
+
+showDue();

@@ -1,0 +1,229 @@
+"""What a package's run-time data mean: where it begins, what a commit may change, and what it comes to.
+
+The page only carries values; the decisions are here. SCORM 1.2 and 2004 (names of elements as the standards have them).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from typing import Any
+
+from stepladder.core.packages.manifest import parse_duration
+
+__all__ = ["Judged", "Launch", "RunState", "apply_commit", "begin_launch", "judge", "start_values"]
+
+READ_ONLY = {
+    "scorm12": frozenset(
+        f"cmi.{name}"
+        for name in (
+            "core.student_id",
+            "core.student_name",
+            "core.credit",
+            "core.entry",
+            "core.total_time",
+            "core.lesson_mode",
+            "launch_data",
+            "comments_from_lms",
+            "student_data.mastery_score",
+            "student_data.max_time_allowed",
+            "student_data.time_limit_action",
+        )
+    ),
+    "scorm2004": frozenset(
+        f"cmi.{name}"
+        for name in (
+            "learner_id",
+            "learner_name",
+            "credit",
+            "entry",
+            "total_time",
+            "mode",
+            "launch_data",
+            "completion_threshold",
+            "scaled_passing_score",
+            "max_time_allowed",
+            "time_limit_action",
+        )
+    ),
+}
+NAMES = {
+    "scorm12": {"exit": "cmi.core.exit", "session": "cmi.core.session_time", "total": "cmi.core.total_time"},
+    "scorm2004": {"exit": "cmi.exit", "session": "cmi.session_time", "total": "cmi.total_time"},
+}
+JUDGEMENT = ("cmi.core.lesson_status", "cmi.core.score.", "cmi.completion_status", "cmi.success_status", "cmi.score.")
+
+
+@dataclass(frozen=True)
+class RunState:
+    """What is kept for an attempt at one sco.
+
+    *values* is the flattened data model; *base_seconds* the time of earlier launches; *seqs* the newest sequence number
+    that each element was set by in this launch; *is_over* that this launch has terminated.
+    """
+
+    values: Mapping[str, Any] = field(default_factory=dict)
+    base_seconds: float = 0.0
+    launch: str = ""
+    seqs: Mapping[str, int] = field(default_factory=dict)
+    is_over: bool = False
+
+
+@dataclass(frozen=True)
+class Launch:
+    """Who is launched into what: *mode* is "normal" or "review"."""
+
+    learner_id: str
+    learner_name: str
+    mode: str = "normal"
+    mastery: str | None = None
+    threshold: str | None = None
+    launch_data: str = ""
+
+
+@dataclass(frozen=True)
+class Judged:
+    """What the values come to: the status in the standard's word, whether it is done, the score as a share, seconds."""
+
+    status: str
+    is_done: bool
+    score: Fraction | None
+    seconds: float
+
+
+def begin_launch(state: RunState, standard: str, launch: str) -> RunState:
+    """The state at the start of a launch: the last one's time is folded in once."""
+    if state.launch == launch:
+        return state
+    names = NAMES[standard]
+    seconds = state.base_seconds + (parse_duration(str(state.values.get(names["session"], ""))) or 0.0)
+    kept = {key: value for key, value in state.values.items() if key not in (names["session"],)}
+    return RunState(kept, seconds, launch)
+
+
+def start_values(state: RunState, standard: str, launch: Launch, *, was_over: bool, is_first: bool) -> dict[str, Any]:
+    """The flattened data model that the wrapper loads before the package begins."""
+    names = NAMES[standard]
+    last_exit = str(state.values.get(names["exit"], ""))
+    if is_first:
+        entry = "ab-initio"
+    else:
+        entry = "resume" if last_exit == "suspend" or not was_over else ""
+    # Never load exit or session time back: the package's session time would be counted again.
+    values = {
+        key: value
+        for key, value in state.values.items()
+        if key not in (names["exit"], names["session"]) and key not in READ_ONLY[standard]
+    }
+    if standard == "scorm12":
+        values |= {
+            "cmi.core.student_id": launch.learner_id,
+            "cmi.core.student_name": launch.learner_name,
+            "cmi.core.entry": entry,
+            "cmi.core.credit": "credit" if launch.mode == "normal" else "no-credit",
+            "cmi.core.lesson_mode": launch.mode,
+            "cmi.core.total_time": _timespan(state.base_seconds),
+            "cmi.launch_data": launch.launch_data,
+        }
+        if launch.mastery is not None:
+            values["cmi.student_data.mastery_score"] = launch.mastery
+        return values
+    values |= {
+        "cmi.learner_id": launch.learner_id,
+        "cmi.learner_name": launch.learner_name,
+        "cmi.entry": entry,
+        "cmi.credit": "credit" if launch.mode == "normal" else "no-credit",
+        "cmi.mode": launch.mode,
+        "cmi.total_time": f"PT{state.base_seconds:.0f}S",
+        "cmi.launch_data": launch.launch_data,
+    }
+    if launch.mastery is not None:
+        values["cmi.scaled_passing_score"] = launch.mastery
+    if launch.threshold is not None:
+        values["cmi.completion_threshold"] = launch.threshold
+    return values
+
+
+def apply_commit(
+    state: RunState, standard: str, changes: Mapping[str, Any], *, seq: int, is_final: bool, mode: str
+) -> RunState:
+    """The state after a commit. Older sequence numbers lose, per element; nothing counts after the launch is over.
+
+    In review the place and the package's own data are kept, but no status and no score.
+    """
+    if state.is_over:
+        return state
+    values, seqs = dict(state.values), dict(state.seqs)
+    for key, value in changes.items():
+        if not key.startswith("cmi.") or key in READ_ONLY[standard] or seqs.get(key, -1) >= seq:
+            continue
+        if mode != "normal" and key.startswith(JUDGEMENT):
+            continue
+        values[key], seqs[key] = value, seq
+    return replace(state, values=values, seqs=seqs, is_over=is_final)
+
+
+def judge(
+    state: RunState, standard: str, *, mastery: str | None, threshold: str | None, is_asset: bool = False
+) -> Judged:
+    """What the values come to now. Mastery and thresholds are applied at every commit, not only at the last."""
+    session = parse_duration(str(state.values.get(NAMES[standard]["session"], ""))) or 0.0
+    seconds = state.base_seconds + session
+    if is_asset:
+        return Judged("completed", True, None, seconds)
+    return _judge12(state, mastery, seconds) if standard == "scorm12" else _judge2004(state, mastery, threshold, seconds)
+
+
+def _judge12(state: RunState, mastery: str | None, seconds: float) -> Judged:
+    raw = _number(state.values.get("cmi.core.score.raw"))
+    status = str(state.values.get("cmi.core.lesson_status") or "not attempted")
+    if status == "not attempted" and state.is_over:
+        status = "incomplete"
+    if mastery is not None and raw is not None:
+        status = "passed" if raw >= Fraction(mastery) else "failed"
+    score = _share(raw, state, "cmi.core.score")
+    return Judged(status, status in ("passed", "completed"), score, seconds)
+
+
+def _judge2004(state: RunState, mastery: str | None, threshold: str | None, seconds: float) -> Judged:
+    completion = str(state.values.get("cmi.completion_status") or "unknown")
+    success = str(state.values.get("cmi.success_status") or "unknown")
+    progress = _number(state.values.get("cmi.progress_measure"))
+    scaled = _number(state.values.get("cmi.score.scaled"))
+    if threshold is not None and progress is not None:
+        completion = "completed" if progress >= Fraction(threshold) else "incomplete"
+    if mastery is not None and scaled is not None:
+        success = "passed" if scaled >= Fraction(mastery) else "failed"
+    done = success != "failed" and (completion == "completed" or (completion == "unknown" and success == "passed"))
+    if scaled is not None:
+        score: Fraction | None = max(Fraction(0), min(Fraction(1), scaled))
+    else:
+        score = _share(_number(state.values.get("cmi.score.raw")), state, "cmi.score")
+    status = success if success != "unknown" else {"unknown": "not attempted"}.get(completion, completion)
+    if success == "passed" and not done:
+        status = "incomplete"
+    return Judged(status, done, score, seconds)
+
+
+def _share(raw: Fraction | None, state: RunState, prefix: str) -> Fraction | None:
+    """The score between its least and its most (0 and 100 where the package does not say), as a share."""
+    if raw is None:
+        return None
+    least = _number(state.values.get(f"{prefix}.min")) or Fraction(0)
+    most = _number(state.values.get(f"{prefix}.max")) or Fraction(100)
+    if most <= least:
+        return None
+    return max(Fraction(0), min(Fraction(1), (raw - least) / (most - least)))
+
+
+def _number(value: Any) -> Fraction | None:
+    try:
+        return Fraction(str(value)) if value not in (None, "") else None
+    except (ValueError, ZeroDivisionError):
+        return None
+
+
+def _timespan(seconds: float) -> str:
+    whole = int(seconds)
+    return f"{whole // 3600:04d}:{whole // 60 % 60:02d}:{whole % 60:02d}.00"

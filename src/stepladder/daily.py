@@ -1,0 +1,38 @@
+"""Daily work: apps hand in a task each; the worker enqueues it once a day of the organisation, and catches up."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+
+from stepladder import clock
+from stepladder.web.models import DailyRun
+
+__all__ = ["add", "enqueue_due", "tasks"]
+
+_tasks: dict[str, Any] = {}
+
+
+def add(name: str, task: Any) -> None:
+    """Hand in a task that is to run once a day. It must come to the same however often it runs."""
+    _tasks[name] = task
+
+
+def tasks() -> dict[str, Any]:
+    """Name → task."""
+    return _tasks
+
+
+@transaction.atomic
+def enqueue_due() -> list[str]:
+    """Enqueue what has not been enqueued for today; the names of what was. Missed days need no run of their own."""
+    today = clock.today()
+    due = []
+    for name, task in _tasks.items():
+        row, is_new = DailyRun.objects.get_or_create(name=name, defaults={"day": today})
+        if is_new or row.day < today:
+            DailyRun.objects.filter(pk=row.pk).update(day=today)
+            task.enqueue()
+            due.append(name)
+    return due

@@ -1,0 +1,95 @@
+"""What a learner does next: what, by when, why, how long."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from stepladder import clock
+from stepladder.assignments.models import Reason
+from stepladder.assignments.queries import Standing, requirements
+from stepladder.core.days import FOREVER
+from stepladder.core.requirements import LATE, Status
+from stepladder.learning.queries import CourseView, open_enrolments, views_of
+from stepladder.people.models import Person
+from stepladder.web.templatetags.web import day as written
+
+__all__ = ["NextThing", "UpNext", "up_next"]
+
+ORDER = [Status.LAPSED, Status.OVERDUE, Status.IN_GRACE, Status.DUE_SOON, Status.TO_DO, Status.RENEW]
+
+
+@dataclass(frozen=True)
+class NextThing:
+    """One course to do: how it stands, by when, why, and where one goes on."""
+
+    view: CourseView
+    status: Status | None
+    due: date | None
+    says: str
+    because: list[str]
+
+
+@dataclass(frozen=True)
+class UpNext:
+    """All of them, the most pressing first."""
+
+    things: list[NextThing]
+
+    @property
+    def minutes(self) -> int:
+        return sum(t.view.progress.minutes_left for t in self.things)
+
+    @property
+    def late(self) -> int:
+        return sum(t.status in LATE for t in self.things)
+
+
+def up_next(person: Person) -> UpNext:
+    """A person's open places with what is asked of them, in few queries."""
+    today = clock.today()
+    standing = {s.course: s for s in requirements(people=[person.pk], day=today)}
+    things = [_thing(view, standing.get(view.enrolment.course_id), today) for view in views_of(open_enrolments(person))]
+    return UpNext(sorted(things, key=_pressing))
+
+
+def _pressing(thing: NextThing) -> tuple[int, date]:
+    rank = ORDER.index(thing.status) if thing.status in ORDER else len(ORDER)
+    return rank, thing.due or FOREVER
+
+
+def _thing(view: CourseView, standing: Standing | None, today: date) -> NextThing:
+    if standing is None:
+        return NextThing(view, None, None, "yours to finish", [])
+    requirement = standing.requirement
+    because = [_because(reason) for reason in standing.reasons]
+    due = requirement.due
+    if requirement.valid_until is not None:
+        due = requirement.grace_until if requirement.status is Status.IN_GRACE else requirement.valid_until
+    return NextThing(view, requirement.status, due, _says(standing, today), [b for b in because if b])
+
+
+def _says(standing: Standing, today: date) -> str:
+    requirement = standing.requirement
+    until, due = written(requirement.valid_until), requirement.due
+    if requirement.status is Status.RENEW:
+        return f"valid to {until} · renew any day now, nothing is lost"
+    if requirement.status is Status.CURRENT:
+        return f"valid to {until}"
+    if requirement.status is Status.IN_GRACE:
+        return f"ran out on {until} · excused until {written(requirement.grace_until)}"
+    if requirement.status is Status.LAPSED:
+        return f"ran out on {until}"
+    if due is None or due == FOREVER:
+        return "no day set"
+    if requirement.status is Status.OVERDUE:
+        days = (today - due).days
+        return f"{days} day{'s' if days != 1 else ''} late · was due {due:%a} {written(due)}"
+    days = (due - today).days
+    how_long = "today" if days == 0 else "tomorrow" if days == 1 else f"in {days} days"
+    return f"due {due:%a} {written(due)} · {how_long}"
+
+
+def _because(reason: Reason) -> str:
+    said = reason.assignment.message.strip()
+    return f"{reason.assignment.name}: {said}" if said else reason.assignment.name

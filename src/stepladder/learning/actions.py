@@ -1,0 +1,254 @@
+"""Everything that writes what people learn."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+from fractions import Fraction
+from typing import Any
+
+from django.db import transaction
+
+from stepladder import clock, events
+from stepladder.accounts import policy
+from stepladder.core.sequence import Done, completed, open_steps, progress
+from stepladder.courses.models import Course, Edition, Step
+from stepladder.courses.outline import outline_of
+from stepladder.identity import new_public_id
+from stepladder.journal.actions import Actor, Machine, Named, record
+from stepladder.learning.errors import NotBegunYet, NotOffered, StepClosed
+from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone, ValiditySpan
+from stepladder.learning.validity import refresh
+from stepladder.people.models import Person
+
+__all__ = [
+    "begin_step",
+    "close_enrolments",
+    "done_of",
+    "enrol",
+    "finish_step",
+    "keep_attempt",
+    "missing_prerequisites",
+    "move_to_edition",
+    "percent",
+    "record_completion",
+    "revoke_completion",
+]
+
+RELEASE = Machine("Release of a course")
+
+
+def about(person: Person) -> Named:
+    return Named("person", person.public_id, person.name)
+
+
+@transaction.atomic
+def enrol(*, people: Sequence[Person], course: Course, origin: str, by: Actor) -> list[Enrolment]:
+    """Open an enrolment in the released edition for everybody who has none open; those that were opened."""
+    edition = Edition.objects.filter(course=course, state=Edition.State.RELEASED).first()
+    if edition is None:
+        raise NotOffered
+    there = set(
+        Enrolment.objects.filter(
+            course=course, person__in=people, completed_at__isnull=True, closed_on__isnull=True
+        ).values_list("person_id", flat=True)
+    )
+    opened = [
+        Enrolment(person=p, course=course, edition=edition, origin=origin, opened_on=clock.today())
+        for p in people
+        if p.pk not in there
+    ]
+    Enrolment.objects.bulk_create(opened, batch_size=500)
+    if opened:
+        data = {"count": len(opened), "course": course.title, "people": [e.person.public_id for e in opened]}
+        if len(opened) == 1:
+            record("enrol", by=by, about=about(opened[0].person), data=data)
+        else:
+            record("enrol_many", by=by, about=Named("course", course.public_id, course.title), data=data)
+        events.announce(events.EnrolmentOpened(tuple(e.pk for e in opened)))
+    return opened
+
+
+@transaction.atomic
+def close_enrolments(*, enrolments: Sequence[Enrolment], because: str, by: Actor) -> None:
+    """Close places that nobody needs any more. What was done in them stays."""
+    for enrolment in enrolments:
+        enrolment.closed_on, enrolment.closed_because = clock.today(), because
+        enrolment.save(update_fields=["closed_on", "closed_because"])
+        data = {"course": enrolment.course.title, "because": because}
+        record("close_enrolment", by=by, about=about(enrolment.person), data=data)
+
+
+@transaction.atomic
+def begin_step(*, enrolment: Enrolment, step: Step, by: Any) -> Attempt:
+    """The attempt at a step: the one under way, or a new one on the edition's version. Raises StepClosed, NotBegunYet."""
+    policy.require(by, "learn", enrolment)
+    attempt = Attempt.objects.filter(enrolment=enrolment, module=step.module).select_related("version").first()
+    if attempt:
+        return attempt
+    _check_open(enrolment, step)
+    now = clock.now()
+    if enrolment.begun_at is None:
+        enrolment.begun_at = now
+        enrolment.save(update_fields=["begun_at"])
+    attempt = Attempt.objects.create(
+        enrolment=enrolment, module=step.module, version=step.version, begun_at=now, last_at=now
+    )
+    data = {"module": step.module.title, "course": enrolment.course.title}
+    record("begin_step", by=by, about=about(enrolment.person), data=data)
+    return attempt
+
+
+def _check_open(enrolment: Enrolment, step: Step) -> None:
+    if enrolment.begun_at is None:
+        missing = missing_prerequisites(enrolment.person, enrolment.course)
+        if missing:
+            raise NotBegunYet(enrolment.edition.title, missing)
+    steps = list(enrolment.edition.steps.select_related("module"))
+    done = done_of(enrolment)
+    is_open = open_steps(outline_of(enrolment.edition, steps), done)
+    if step.module_id not in is_open:
+        first = next(s for s in steps if s.is_obligatory and s.module_id not in done)
+        raise StepClosed(step.module.title, first.module.title)
+
+
+def missing_prerequisites(person: Person, course: Course) -> list[str]:
+    """The titles of courses that must be validly completed first and are not."""
+    today = clock.today()
+    needed = dict(course.prerequisites.values_list("pk", "title"))
+    held = ValiditySpan.objects.filter(
+        person=person, course__in=needed, first__lte=today, valid_until__gte=today, known_from__lte=today, known_to__gt=today
+    ).values_list("course_id", flat=True)
+    return [title for pk, title in needed.items() if pk not in set(held)]
+
+
+def done_of(enrolment: Enrolment) -> dict[int, Done]:
+    """The steps done in an enrolment, as the core knows them; keys are modules."""
+    return {d.module_id: Done(d.day, d.at, d.score) for d in enrolment.steps_done.all()}
+
+
+@transaction.atomic
+def keep_attempt(*, attempt: Attempt, data: dict[str, Any], seconds: int, status: str, score: Fraction | None) -> None:
+    """Keep what the player reported. Not journaled: these are reports, not outcomes."""
+    attempt.data, attempt.seconds, attempt.status, attempt.score = data, max(seconds, attempt.seconds), status, score
+    attempt.last_at = clock.now()
+    attempt.save(update_fields=["data", "seconds", "status", "score", "last_at"])
+
+
+@transaction.atomic
+def finish_step(*, attempt: Attempt, score: Fraction | None, by: Any) -> Completion | None:
+    """The step is done; the course's completion if this was the last that was owed. Twice is as once."""
+    enrolment = attempt.enrolment
+    policy.require(by, "learn", enrolment)
+    now = clock.now()
+    step_done, is_new = StepDone.objects.get_or_create(
+        enrolment=enrolment,
+        module=attempt.module,
+        defaults={"version": attempt.version, "at": now, "day": clock.today(), "score": score},
+    )
+    if not is_new:
+        # Passed stays passed; a better score of the same attempt still counts while the course is open.
+        if enrolment.is_open and score is not None and (step_done.score is None or score > step_done.score):
+            step_done.score = score
+            step_done.save(update_fields=["score"])
+        else:
+            return None
+    else:
+        data = {"module": attempt.module.title, "course": enrolment.course.title, "score": percent(score)}
+        record("finish_step", by=by, about=about(enrolment.person), data=data)
+        events.announce(events.StepsDone(enrolment.pk))
+    return _complete_if_done(enrolment, by)
+
+
+def percent(score: Fraction | None) -> str:
+    return f"{int(score * 100)} %" if score is not None else "–"
+
+
+def _complete_if_done(enrolment: Enrolment, by: Any) -> Completion | None:
+    if not enrolment.is_open:
+        return None
+    outline = outline_of(enrolment.edition, enrolment.edition.steps.select_related("module"))
+    found = completed(outline, done_of(enrolment))
+    if found is None:
+        return None
+    enrolment.completed_at = found.at
+    enrolment.save(update_fields=["completed_at"])
+    return record_completion(
+        person=enrolment.person,
+        course=enrolment.course,
+        edition=enrolment.edition,
+        enrolment=enrolment,
+        day=found.day,
+        score=found.score,
+        by=by,
+    )
+
+
+@transaction.atomic
+def record_completion(
+    *,
+    person: Person,
+    course: Course,
+    edition: Edition,
+    day: date,
+    by: Actor,
+    enrolment: Enrolment | None = None,
+    score: Fraction | None = None,
+    own_expiry: date | None = None,
+) -> Completion:
+    """The fact that somebody completed a course. Its certificate's number is drawn here."""
+    at = enrolment.completed_at if enrolment and enrolment.completed_at else clock.now()
+    completion = Completion.objects.create(
+        person=person,
+        course=course,
+        edition=edition,
+        enrolment=enrolment,
+        day=day,
+        at=at,
+        score=score,
+        own_expiry=own_expiry,
+        number=certificate_number(),
+    )
+    data = {"course": course.title, "score": percent(score), "number": completion.number}
+    record("complete_course", by=by, about=about(person), data=data, rows=[completion])
+    refresh(people=[person.pk], courses=[course.pk])
+    events.announce(events.CompletionRecorded((completion.pk,), (person.pk,), (course.pk,)))
+    return completion
+
+
+def certificate_number() -> str:
+    """A number that can be read out and checked: three groups of four."""
+    text = new_public_id().upper()[:12]
+    return f"{text[:4]}-{text[4:8]}-{text[8:]}"
+
+
+@transaction.atomic
+def revoke_completion(*, completion: Completion, because: str, by: Actor) -> None:
+    """It never was: the person stands as if it had not been recorded, but it stays known for the days before."""
+    policy.require(by, "change records", completion)
+    completion.revoke()
+    data = {"course": completion.course.title, "because": because, "number": completion.number}
+    record("revoke_completion", by=by, about=about(completion.person), data=data, rows=[completion])
+    refresh(people=[completion.person_id], courses=[completion.course_id])
+    events.announce(events.CompletionRevoked((completion.person_id,), (completion.course_id,)))
+
+
+@transaction.atomic
+def move_to_edition(*, course: Course, edition: Edition, size: str) -> None:
+    """What a release does to the open enrolments: those not begun get the new edition, and with a small release all."""
+    old = Enrolment.objects.filter(course=course, completed_at__isnull=True, closed_on__isnull=True).exclude(edition=edition)
+    old.filter(begun_at__isnull=True).update(edition=edition)
+    if size != "small":
+        return
+    for enrolment in old.filter(begun_at__isnull=False).select_related("edition", "person", "course"):
+        outline = outline_of(enrolment.edition, enrolment.edition.steps.select_related("module"))
+        reached = progress(outline, done_of(enrolment), floor=enrolment.floor).percent
+        enrolment.edition, enrolment.floor = edition, reached
+        enrolment.save(update_fields=["edition", "floor"])
+        versions = dict(edition.steps.values_list("module_id", "version_id"))
+        for attempt in enrolment.attempts.exclude(module__in=enrolment.steps_done.values("module")):
+            if attempt.module_id in versions and attempt.version_id != versions[attempt.module_id]:
+                attempt.version_id = versions[attempt.module_id]
+                attempt.save(update_fields=["version"])
+        # Without a step that the old edition owed, what is done may already be all that is owed.
+        _complete_if_done(enrolment, RELEASE)

@@ -1,0 +1,29 @@
+"""What can go wrong while learning."""
+
+from __future__ import annotations
+
+
+class LearningError(Exception):
+    """Something a learner cannot do now; the message is for people."""
+
+
+class StepClosed(LearningError):
+    """A step that opens only after others."""
+
+    def __init__(self, title: str, first: str) -> None:
+        super().__init__(f"“{title}” opens when “{first}” is done.")
+
+
+class NotBegunYet(LearningError):
+    """A course that asks for another one first."""
+
+    def __init__(self, title: str, first: list[str]) -> None:
+        names = " and ".join(f"“{name}”" for name in first)
+        super().__init__(f"“{title}” opens when {names} is completed and valid.")
+
+
+class NotOffered(LearningError):
+    """A course that is not released, or not for this person."""
+
+    def __init__(self) -> None:
+        super().__init__("This course is not offered to you. Ask whoever sent you here.")

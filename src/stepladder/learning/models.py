@@ -1,0 +1,156 @@
+"""Enrolments, attempts, steps done, completions, and what they come to over time."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from django.db import models
+from django.db.models import Q
+
+from stepladder.core.days import FOREVER
+from stepladder.courses.models import Course, Edition
+from stepladder.facts import Fact
+from stepladder.identity import new_public_id
+from stepladder.library.models import Module, ModuleVersion
+from stepladder.people.models import Person
+
+
+class ShareField(models.CharField):
+    """A share between 0 and 1, kept exactly ("4/5"), None where there is no score."""
+
+    def __init__(self, **kwargs: object) -> None:
+        super().__init__(**{"max_length": 40, "null": True, "blank": True, **kwargs})  # type: ignore[arg-type]
+
+    def from_db_value(self, value: str | None, *args: object) -> Fraction | None:
+        return Fraction(value) if value else None
+
+    def to_python(self, value: object) -> Fraction | None:
+        return Fraction(str(value)) if value not in (None, "") else None
+
+    def get_prep_value(self, value: object) -> str | None:
+        return str(Fraction(str(value)).limit_denominator(10**9)) if value is not None else None
+
+
+class Enrolment(models.Model):
+    """A person's place in an edition of a course, with its origin. Renewing opens a new one."""
+
+    class Origin(models.TextChoices):
+        ASSIGNED = "assigned", "assigned"
+        SELF = "self", "chosen oneself"
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="enrolments")
+    course = models.ForeignKey(Course, on_delete=models.PROTECT, related_name="enrolments")
+    edition = models.ForeignKey(Edition, on_delete=models.PROTECT, related_name="enrolments")
+    origin = models.CharField(max_length=10, choices=Origin.choices, default=Origin.ASSIGNED)
+    opened_on = models.DateField()
+    begun_at = models.DateTimeField(null=True, blank=True)
+    completed_at = models.DateTimeField(null=True, blank=True)
+    closed_on = models.DateField(null=True, blank=True)
+    closed_because = models.CharField(max_length=200, blank=True)
+    # The percentage reached before a release: no release lowers it (rule 6).
+    floor = models.PositiveSmallIntegerField(default=0)
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(
+                fields=["person", "course"],
+                condition=Q(completed_at__isnull=True, closed_on__isnull=True),
+                name="one_open_enrolment",
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.person_id} in {self.course_id}"
+
+    @property
+    def is_open(self) -> bool:
+        return self.completed_at is None and self.closed_on is None
+
+
+class Attempt(models.Model):
+    """One go at a module, bound to the version it was begun on. *data* is what its kind keeps: intervals, pages."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    enrolment = models.ForeignKey(Enrolment, on_delete=models.PROTECT, related_name="attempts")
+    module = models.ForeignKey(Module, on_delete=models.PROTECT, related_name="attempts")
+    version = models.ForeignKey(ModuleVersion, on_delete=models.PROTECT, related_name="attempts")
+    begun_at = models.DateTimeField()
+    last_at = models.DateTimeField()
+    seconds = models.PositiveIntegerField(default=0)
+    status = models.CharField(max_length=20, blank=True)
+    score = ShareField()
+    data = models.JSONField(default=dict)
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(fields=["enrolment", "module"], name="one_attempt_of_an_enrolment_at_a_module"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.enrolment_id} at {self.module_id}"
+
+
+class StepDone(models.Model):
+    """A step of an enrolment that is done: the instant and day it counts from, and its score."""
+
+    enrolment = models.ForeignKey(Enrolment, on_delete=models.PROTECT, related_name="steps_done")
+    module = models.ForeignKey(Module, on_delete=models.PROTECT, related_name="+")
+    version = models.ForeignKey(ModuleVersion, on_delete=models.PROTECT, related_name="+")
+    at = models.DateTimeField()
+    day = models.DateField()
+    score = ShareField()
+
+    class Meta:
+        verbose_name_plural = "steps done"
+        constraints = (models.UniqueConstraint(fields=["enrolment", "module"], name="step_done_once"),)
+
+    def __str__(self) -> str:
+        return f"{self.enrolment_id}: {self.module_id} on {self.day}"
+
+
+class Completion(Fact):
+    """An immutable fact: who completed what, on which day, with which score; its certificate has the number."""
+
+    person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="completions")
+    course = models.ForeignKey(Course, on_delete=models.PROTECT, related_name="completions")
+    edition = models.ForeignKey(Edition, on_delete=models.PROTECT, related_name="+")
+    enrolment = models.OneToOneField(
+        Enrolment, on_delete=models.PROTECT, null=True, blank=True, related_name="completion"
+    )
+    day = models.DateField()
+    at = models.DateTimeField()
+    score = ShareField()
+    own_expiry = models.DateField(null=True, blank=True)
+    number = models.CharField(max_length=20, unique=True)
+
+    class Meta:
+        indexes = (models.Index(fields=["course", "person", "day"], name="completion_by_course"),)
+
+    def __str__(self) -> str:
+        return f"{self.person_id} completed {self.course_id} on {self.day}"
+
+
+class ValiditySpan(models.Model):
+    """A link of a person's chain in a course (core.validity.Link), reckoned from completions and terms; never edited.
+
+    It speaks from *first* until the next one's first day; *valid_until* is inclusive. Known on k where
+    known_from <= k < known_to.
+    """
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="validity")
+    course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="+")
+    first = models.DateField()
+    taken = models.DateField()
+    valid_until = models.DateField()
+    window_days = models.PositiveIntegerField(default=0)
+    grace_days = models.PositiveIntegerField(default=0)
+    completion_key = models.BigIntegerField()
+    known_from = models.DateField()
+    known_to = models.DateField(default=FOREVER)
+
+    class Meta:
+        indexes = (models.Index(fields=["person", "course", "first"], name="span_by_person"),)
+
+    def __str__(self) -> str:
+        return f"{self.person_id} holds {self.course_id} from {self.first} until {self.valid_until}"

@@ -1,0 +1,118 @@
+"""Reading what people learn."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from django.db.models import Prefetch
+
+from stepladder.core.sequence import Outline, Part, Progress, open_steps, progress
+from stepladder.courses.models import Course, Step
+from stepladder.courses.outline import outline_of
+from stepladder.learning.actions import done_of, missing_prerequisites
+from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone
+from stepladder.people.models import Person
+
+__all__ = ["CourseView", "StepState", "completions_of", "course_view", "open_enrolments", "views_of"]
+
+
+@dataclass(frozen=True)
+class StepState:
+    """A step as its learner sees it: done, open, or closed until others are done."""
+
+    step: Step
+    mark: str
+    done: StepDone | None
+    is_open: bool
+    attempt: Attempt | None
+
+    @property
+    def state(self) -> str:
+        if self.done:
+            return "done"
+        if not self.is_open:
+            return "closed"
+        return "begun" if self.attempt else "open"
+
+
+@dataclass(frozen=True)
+class CourseView:
+    """A course as its learner sees it."""
+
+    enrolment: Enrolment
+    steps: list[StepState]
+    progress: Progress
+    missing: list[str]
+
+    @property
+    def next(self) -> StepState | None:
+        """The step to go on with: the first open one that is owed, else an open optional one."""
+        waiting = [s for s in self.steps if s.is_open and not s.done]
+        return next((s for s in waiting if s.step.is_obligatory), waiting[0] if waiting else None)
+
+    def part(self, part: Part) -> list[StepState]:
+        return [s for s in self.steps if s.step.part == part]
+
+    @property
+    def parts(self) -> list[tuple[str, list[StepState]]]:
+        named = [("Preparation", self.part(Part.PREPARATION)), ("Main part", self.part(Part.MAIN))]
+        return [(title, steps) for title, steps in named if steps]
+
+
+def with_all(enrolments: Iterable[Enrolment] | None = None) -> Prefetch[str]:
+    """The steps of an edition with their modules and versions."""
+    return Prefetch("edition__steps", queryset=Step.objects.select_related("module", "version"))
+
+
+def views_of(enrolments: list[Enrolment]) -> list[CourseView]:
+    """Enrolments as their learner sees them; they were read by `open_enrolments`, so that no further query is needed."""
+    return [_view(e, list(e.edition.steps.all())) for e in enrolments]
+
+
+def open_enrolments(person: Person) -> list[Enrolment]:
+    """A person's open enrolments with all that their views need, in few queries."""
+    return list(
+        Enrolment.objects.filter(person=person, completed_at__isnull=True, closed_on__isnull=True)
+        .select_related("course", "edition", "person")
+        .prefetch_related(with_all(), "steps_done", "attempts")
+        .order_by("opened_on", "pk")
+    )
+
+
+def course_view(enrolment: Enrolment) -> CourseView:
+    """One enrolment as its learner sees it, with what must come first."""
+    steps = list(enrolment.edition.steps.select_related("module", "version"))
+    missing = missing_prerequisites(enrolment.person, enrolment.course) if enrolment.begun_at is None else []
+    return _view(enrolment, steps, missing)
+
+
+def _view(enrolment: Enrolment, steps: list[Step], missing: list[str] | None = None) -> CourseView:
+    outline: Outline = outline_of(enrolment.edition, steps)
+    rows = {d.module_id: d for d in enrolment.steps_done.all()}
+    attempts = {a.module_id: a for a in enrolment.attempts.all()}
+    done = done_of(enrolment)
+    is_open = set(open_steps(outline, done)) if not missing else set()
+    states, counts = [], {Part.PREPARATION: 0, Part.MAIN: 0}
+    for step in steps:
+        part = Part(step.part)
+        counts[part] += 1
+        mark = chr(ord("a") + (counts[part] - 1) % 26) if part is Part.PREPARATION else str(counts[part])
+        key = step.module_id
+        states.append(StepState(step, mark, rows.get(key), key in is_open, attempts.get(key)))
+    return CourseView(enrolment, states, progress(outline, done, floor=enrolment.floor), missing or [])
+
+
+def completions_of(person: Person) -> list[Completion]:
+    """A person's completions as known now, the newest first."""
+    return list(
+        Completion.objects.known_now()
+        .filter(person=person)
+        .select_related("course", "edition")
+        .order_by("-day", "-pk")
+    )
+
+
+def course_titles() -> dict[int, str]:
+    """Every course's title by key."""
+    return dict(Course.objects.values_list("pk", "title"))

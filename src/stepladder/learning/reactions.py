@@ -1,0 +1,84 @@
+"""What learning says and does about the release of a course."""
+
+from __future__ import annotations
+
+from django.db.models import Exists, OuterRef
+from django.http import HttpRequest
+
+from stepladder import clock, events
+from stepladder.core.sequence import Effect, release_effect
+from stepladder.courses.models import Course, Edition
+from stepladder.learning.actions import move_to_edition
+from stepladder.learning.models import Completion, Enrolment, StepDone, ValiditySpan
+from stepladder.learning.validity import refresh
+from stepladder.web.margin import Panel
+
+__all__ = ["effect_of_release", "on_release", "on_terms", "touched_panel"]
+
+
+def effect_of_release(proposal: events.EditionProposed) -> list[events.EffectLine]:
+    """How many people a release touches, by case."""
+    today = clock.today()
+    counts: dict[Effect, int] = {}
+    people: set[int] = set()
+    is_open = Enrolment.objects.filter(
+        course=proposal.course, completed_at__isnull=True, closed_on__isnull=True
+    ).values_list("person_id", "begun_at")
+    covered = set(covered_people(proposal.course))
+    for person, begun_at in is_open:
+        people.add(person)
+        case = _case(proposal, begun=begun_at is not None, covered=person in covered)
+        counts[case] = counts.get(case, 0) + 1
+    for _person in covered - people:
+        case = _case(proposal, begun=False, covered=True)
+        counts[case] = counts.get(case, 0) + 1
+    by = f" by {proposal.retake_by:%d %b %Y}" if proposal.retake_by and proposal.retake_by >= today else ""
+    return [
+        events.EffectLine(case.value + (by if case is Effect.RETAKES else ""), counts[case])
+        for case in Effect
+        if counts.get(case)
+    ]
+
+
+def _case(proposal: events.EditionProposed, *, begun: bool, covered: bool) -> Effect:
+    size = "small" if proposal.size == "small" else "large"
+    return release_effect(begun=begun, covered=covered, size=size, retake_by=proposal.retake_by)  # type: ignore[arg-type]
+
+
+def covered_people(course: int) -> list[int]:
+    """Who holds a valid completion today."""
+    today = clock.today()
+    later = ValiditySpan.objects.filter(
+        person=OuterRef("person"), course=course, first__gt=OuterRef("first"), first__lte=today, known_to__gt=today
+    )
+    spans = ValiditySpan.objects.filter(
+        course=course, first__lte=today, valid_until__gte=today, known_from__lte=today, known_to__gt=today
+    )
+    return list(spans.filter(~Exists(later)).values_list("person_id", flat=True).distinct())
+
+
+def on_release(event: events.CourseReleased) -> None:
+    edition = Edition.objects.select_related("course").get(pk=event.edition)
+    move_to_edition(course=edition.course, edition=edition, size=event.size)
+    if event.retake_by:
+        refresh(courses=[event.course])
+
+
+def on_terms(event: events.CourseTermsChanged) -> None:
+    refresh(courses=[event.course])
+
+
+def touched_panel(request: HttpRequest, course: Course) -> Panel | None:
+    """Who is in a course now."""
+    is_open = Enrolment.objects.filter(course=course, completed_at__isnull=True, closed_on__isnull=True)
+    begun = is_open.filter(begun_at__isnull=False)
+    old = begun.exclude(edition__state=Edition.State.RELEASED)
+    context = {
+        "open": is_open.count(),
+        "begun": begun.count(),
+        "old": old.count(),
+        "completions": Completion.objects.known_now().filter(course=course).count(),
+        "covered": len(covered_people(course.pk)),
+        "steps_done": StepDone.objects.filter(enrolment__in=begun).count(),
+    }
+    return Panel("Who it touches", "learning/touched.html", context)

@@ -1,0 +1,160 @@
+"""Validity spans, reckoned anew from the facts whenever one of them changes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from django.db import transaction
+
+from stepladder.core.days import Span
+from stepladder.core.equivalents import satisfied_by
+from stepladder.core.knowledge import Known, over_time
+from stepladder.core.validity import Cap, Link, Terms, TermsHistory, chain, valid_spans
+from stepladder.core.validity import Completion as Taken
+from stepladder.courses.models import Course, CourseTerms, Edition
+from stepladder.courses.outline import NO_TERMS, caps_of, terms_history
+from stepladder.learning.models import Completion, ValiditySpan
+
+__all__ = ["held_spans", "links_of", "reckon", "refresh"]
+
+# A completion of an equivalent course is no older edition of this one.
+ANOTHER_COURSE = 10**6
+
+
+@dataclass(frozen=True)
+class _Course:
+    """What a course's chains are reckoned by."""
+
+    key: int
+    counted: frozenset[int]
+    terms: list[CourseTerms]
+    caps: list[tuple[date, int, date]]
+
+    def terms_known(self, day: date) -> TermsHistory:
+        rows = [t for t in self.terms if t.recorded_on <= day and (t.revoked_on is None or t.revoked_on > day)]
+        # Before the first terms were recorded nothing else was known of them than what came first.
+        return terms_history(rows or [t for t in self.terms if t.recorded_on == self.terms[0].recorded_on]) or NO_TERMS
+
+
+def equivalents() -> dict[int, list[int]]:
+    """Course → those whose completion counts as one of it, one step."""
+    arrows: dict[int, list[int]] = {}
+    for a, b in Course.satisfied_by.through.objects.values_list("from_course_id", "to_course_id"):
+        arrows.setdefault(a, []).append(b)
+    return arrows
+
+
+def _load_courses(courses: Iterable[int] | None) -> list[_Course]:
+    keys = list(Course.objects.values_list("pk", flat=True)) if courses is None else sorted(set(courses))
+    arrows = equivalents()
+    terms: dict[int, list[CourseTerms]] = {}
+    for row in CourseTerms.objects.filter(course__in=keys).order_by("recorded_on", "pk"):
+        terms.setdefault(row.course_id, []).append(row)
+    editions: dict[int, list[Edition]] = {}
+    for edition in Edition.objects.filter(course__in=keys, retake_by__isnull=False):
+        editions.setdefault(edition.course_id, []).append(edition)
+    return [_Course(k, satisfied_by(k, arrows), terms.get(k, []), caps_of(editions.get(k, []))) for k in keys]
+
+
+def _chain_as_known(course: _Course, facts: Sequence[Completion], numbers: Mapping[int, int], day: date) -> list[Link]:
+    known = [c for c in facts if c.recorded_on <= day and (c.revoked_on is None or c.revoked_on > day)]
+    taken = [
+        Taken(
+            c.day,
+            numbers[c.edition_id] if c.course_id == course.key else ANOTHER_COURSE,
+            c.own_expiry if c.course_id == course.key else None,
+            c.pk,
+        )
+        for c in known
+    ]
+    caps = [Cap(*cap) for cap in course.caps if cap[0] <= day]
+    return chain(taken, course.terms_known(day) if course.terms else NO_TERMS, caps)
+
+
+def reckon(*, people: Iterable[int] | None = None, courses: Iterable[int] | None = None) -> Iterable[ValiditySpan]:
+    """The spans, unsaved, of these people in these courses (None: all), from the facts alone."""
+    numbers = dict(Edition.objects.values_list("pk", "number"))
+    wanted = None if people is None else set(people)
+    for course in _load_courses(courses):
+        rows = Completion.objects.filter(course__in=course.counted)
+        if wanted is not None:
+            rows = rows.filter(person__in=wanted)
+        facts: dict[int, list[Completion]] = {}
+        for fact in rows.order_by("pk"):
+            facts.setdefault(fact.person_id, []).append(fact)
+        for person, own in facts.items():
+            for known in _known_links(course, own, numbers):
+                yield _span(person, course.key, known)
+
+
+def _known_links(course: _Course, facts: Sequence[Completion], numbers: Mapping[int, int]) -> list[Known[Link]]:
+    first = min(fact.recorded_on for fact in facts)
+    changes = {day for fact in facts for day in (fact.recorded_on, fact.revoked_on) if day}
+    changes |= {day for row in course.terms for day in (row.recorded_on, row.revoked_on) if day and day > first}
+    changes |= {cap[0] for cap in course.caps if cap[0] > first}
+    return over_time(changes, lambda day: _chain_as_known(course, facts, numbers, day))
+
+
+def _span(person: int, course: int, known: Known[Link]) -> ValiditySpan:
+    link = known.row
+    return ValiditySpan(
+        person_id=person,
+        course_id=course,
+        first=link.first,
+        taken=link.taken,
+        valid_until=link.valid_until,
+        window_days=link.terms.window_days,
+        grace_days=link.terms.grace_days,
+        completion_key=link.key,
+        known_from=known.known_from,
+        known_to=known.known_to,
+    )
+
+
+@transaction.atomic
+def refresh(*, people: Iterable[int] | None = None, courses: Iterable[int] | None = None) -> None:
+    """Write the spans of these people in these courses, and in those they count for, anew."""
+    keys = None
+    if courses is not None:
+        arrows = equivalents()
+        changed = set(courses)
+        every = Course.objects.values_list("pk", flat=True)
+        keys = [key for key in every if changed & satisfied_by(key, arrows)]
+    wanted = None if people is None else sorted(set(people))
+    old = ValiditySpan.objects.all()
+    if keys is not None:
+        old = old.filter(course__in=keys)
+    if wanted is not None:
+        old = old.filter(person__in=wanted)
+    old.delete()
+    ValiditySpan.objects.bulk_create(reckon(people=wanted, courses=keys), batch_size=500)
+
+
+def links_of(person: int, course: int, *, known_on: date) -> list[Link]:
+    """The stored links of one person in one course, as known on a day, in order."""
+    rows = ValiditySpan.objects.filter(
+        person=person, course=course, known_from__lte=known_on, known_to__gt=known_on
+    ).order_by("first")
+    return [link_from(row) for row in rows]
+
+
+def link_from(row: ValiditySpan) -> Link:
+    """A stored span as the core's link."""
+    terms = Terms(None, row.window_days, row.grace_days)
+    return Link(row.first, row.taken, row.valid_until, terms, row.taken, key=row.completion_key)
+
+
+def held_spans(people: Sequence[int] | None, known_on: date) -> dict[int, dict[int, Sequence[Span]]]:
+    """Person → course → the days on which a valid completion is held: what reaches may ask."""
+    rows = ValiditySpan.objects.filter(known_from__lte=known_on, known_to__gt=known_on)
+    if people is not None:
+        rows = rows.filter(person__in=people)
+    links: dict[tuple[int, int], list[Link]] = {}
+    for row in rows.order_by("first"):
+        links.setdefault((row.person_id, row.course_id), []).append(link_from(row))
+    found: dict[int, dict[int, Sequence[Span]]] = {}
+    for (person, course), chain_ in links.items():
+        found.setdefault(person, {})[course] = valid_spans(chain_)
+    return found

@@ -1,0 +1,33 @@
+"""What was told to whom, when, and through which channel."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from stepladder.identity import new_public_id
+from stepladder.people.models import Person
+
+
+class Notice(models.Model):
+    """One thing told to one person, with a direct link. *sent_at* None: it still waits to be sent."""
+
+    class Channel(models.TextChoices):
+        MAIL = "mail", "by e-mail"
+        HERE = "here", "in the application"
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="notices")
+    kind = models.CharField(max_length=30)
+    subject = models.CharField(max_length=200)
+    text = models.TextField()
+    path = models.CharField(max_length=300)
+    channel = models.CharField(max_length=6, choices=Channel.choices)
+    made_at = models.DateTimeField()
+    sent_at = models.DateTimeField(null=True, blank=True)
+    trouble = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        indexes = (models.Index(fields=["person", "made_at"], name="notice_by_person"),)
+
+    def __str__(self) -> str:
+        return f"{self.subject} to {self.person_id}"

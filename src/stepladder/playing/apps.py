@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class PlayingConfig(AppConfig):
+    name = "stepladder.playing"
+    label = "playing"

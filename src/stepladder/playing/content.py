@@ -1,0 +1,123 @@
+"""What a content host answers: the wrapper, the run-time scripts, the package's files, and commits."""
+
+from __future__ import annotations
+
+import json
+import mimetypes
+from typing import Any
+from urllib.parse import quote, unquote, urlsplit
+
+from django.conf import settings
+from django.contrib.staticfiles import finders
+from django.core.exceptions import PermissionDenied
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
+from django.template.loader import render_to_string
+from django.views.decorators.http import require_GET, require_POST
+
+from stepladder.learning.models import Attempt
+from stepladder.library import storage
+from stepladder.library.models import ModuleVersion, PackageFile
+from stepladder.playing import runtime
+from stepladder.playing.launches import LaunchToken, Refused, read_token
+
+LIBRARY = {
+    "scorm12.js": "web/vendor/scorm12.min.js",
+    "scorm2004.js": "web/vendor/scorm2004.min.js",
+    "wrapper.js": "playing/js/wrapper.js",
+}
+COMMIT_LIMIT = 1024 * 1024
+# Packages are other people's pages: they may do on their own host what pages do, but load nothing from elsewhere.
+PACKAGE_POLICY = (
+    "default-src 'self' 'unsafe-inline' 'unsafe-eval' data: blob:; frame-ancestors 'self' {app}; form-action 'self'; "
+    "base-uri 'self'; object-src 'none'"
+)
+
+
+def _app_origin(request: HttpRequest) -> str:
+    port = request.get_port()
+    return f"{request.scheme}://{settings.APP_HOST}" + ("" if port in ("80", "443") else f":{port}")
+
+
+def _load(request: HttpRequest, token: str) -> tuple[LaunchToken, Attempt]:
+    said = read_token(token, request.get_host())
+    attempt = Attempt.objects.select_related("enrolment__person__account", "enrolment__course", "version", "module").filter(
+        pk=said.attempt
+    )
+    found = attempt.first()
+    if found is None:
+        raise Refused("This launch is over. Open the step again.")
+    return said, found
+
+
+def library(request: HttpRequest, name: str) -> FileResponse:
+    """The run-time's own scripts."""
+    path = finders.find(LIBRARY[name]) if name in LIBRARY else None
+    if path is None:
+        raise Http404
+    response = FileResponse(open(path, "rb"), content_type="text/javascript; charset=utf-8")  # noqa: SIM115, PTH123 - Django closes it
+    response.headers["Cache-Control"] = "public, max-age=3600"
+    return response
+
+
+@require_GET
+def wrapper(request: HttpRequest, token: str, sco: int) -> HttpResponse:
+    """The page around a sco: it holds the API, loaded anew for each sco."""
+    said, attempt = _load(request, token)
+    scos = _version(said).data["scos"]
+    if sco >= len(scos):
+        raise Http404
+    start = runtime.begin(attempt=attempt, sco=sco, said=said)
+    address = urlsplit(scos[sco]["href"])
+    path = quote(unquote(address.path).removeprefix("./"))
+    query = f"?{address.query}" if address.query else ""
+    fragment = f"#{address.fragment}" if address.fragment else ""
+    standard = _version(said).data["standard"]
+    context = {
+        "standard": standard,
+        "title": scos[sco]["title"],
+        "page": f"../files/{path}{query}{fragment}",
+        "config": {"standard": standard, "start": start, "app": _app_origin(request)},
+    }
+    response = HttpResponse(render_to_string("playing/wrapper.html", context))
+    response.headers["Content-Security-Policy"] = f"frame-ancestors {_app_origin(request)}; object-src 'none'; base-uri 'none'"
+    return response
+
+
+def _version(said: LaunchToken) -> ModuleVersion:
+    return ModuleVersion.objects.get(pk=said.version)
+
+
+@require_POST
+def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
+    """Changed values of a sco's data model; JSON under any content type, since beacons choose their own."""
+    said, attempt = _load(request, token)
+    if len(request.body) > COMMIT_LIMIT:
+        return JsonResponse({"result": False, "errorCode": 391, "says": "too much at once"}, status=413)
+    try:
+        sent: dict[str, Any] = json.loads(request.body)
+        changes, seq, is_final = dict(sent["set"]), int(sent["seq"]), bool(sent.get("fin"))
+    except (ValueError, KeyError, TypeError):
+        return JsonResponse({"result": False, "errorCode": 101, "says": "not readable"}, status=400)
+    try:
+        runtime.commit(attempt=attempt, sco=sco, said=said, changes=changes, seq=seq, is_final=is_final)
+    except PermissionDenied as refusal:
+        raise Refused(str(refusal)) from None
+    return JsonResponse({"result": True, "errorCode": 0})
+
+
+@require_GET
+def package_file(request: HttpRequest, token: str, path: str) -> FileResponse:
+    """A file of the package, looked up in the version's own list, never joined to a path on disk."""
+    said, _ = _load(request, token)
+    if "\x00" in path or "\\" in path or ".." in path.split("/"):
+        raise Http404
+    found = PackageFile.objects.filter(version=said.version, path=path).first()
+    if found is None:
+        raise Http404
+    stored = storage.package_folder(_version(said)) / found.stored
+    kind = mimetypes.guess_type(path)[0] or "application/octet-stream"
+    if kind.startswith("text/") or kind in ("application/javascript", "application/json"):
+        kind += "; charset=utf-8"
+    response = FileResponse(stored.open("rb"), content_type=kind)
+    response.headers["Content-Security-Policy"] = PACKAGE_POLICY.format(app=_app_origin(request))
+    return response

@@ -1,0 +1,72 @@
+"""Launch addresses: signed, expiring, each attempt on a content host of its own."""
+
+from __future__ import annotations
+
+import hashlib
+import hmac
+from dataclasses import dataclass
+from typing import Any
+
+from django.conf import settings
+from django.core import signing
+from django.http import HttpRequest
+
+from stepladder.identity import new_public_id
+
+__all__ = ["LaunchToken", "Refused", "address_of", "frame_origin", "read_token"]
+
+SALT = "stepladder.playing.launch"
+VALID_SECONDS = 12 * 3600
+
+
+class Refused(Exception):
+    """A launch address that is expired, altered, or shown on another host."""
+
+
+@dataclass(frozen=True)
+class LaunchToken:
+    """What a launch address carries: all authority a content host has."""
+
+    attempt: int
+    version: int
+    label: str
+    mode: str
+    launch: str
+
+
+def _label(attempt: int, version: int) -> str:
+    text = f"{attempt}:{version}".encode()
+    return "c-" + hmac.new(settings.SECRET_KEY.encode(), text, hashlib.sha256).hexdigest()[:16]
+
+
+def _host_of(label: str, request: HttpRequest) -> str:
+    name = settings.CONTENT_HOST.replace("*", label)
+    port = request.get_port()
+    return name if port in ("80", "443") else f"{name}:{port}"
+
+
+def frame_origin(request: HttpRequest, attempt: int, version: int) -> str:
+    """The origin that an attempt's frame has."""
+    return f"{request.scheme}://{_host_of(_label(attempt, version), request)}"
+
+
+def address_of(request: HttpRequest, *, attempt: int, version: int, sco: int, mode: str) -> str:
+    """A fresh launch address of a sco."""
+    label = _label(attempt, version)
+    said = {"a": attempt, "v": version, "h": label, "m": mode, "l": new_public_id()}
+    token = signing.dumps(said, salt=SALT, compress=False)
+    return f"{frame_origin(request, attempt, version)}/run/{token}/{sco}/"
+
+
+def read_token(token: str, host: str) -> LaunchToken:
+    """What a token says. Raises Refused."""
+    try:
+        said: dict[str, Any] = signing.loads(token, salt=SALT, max_age=VALID_SECONDS)
+    except signing.SignatureExpired:
+        raise Refused("This launch is over. Open the step again.") from None
+    except signing.BadSignature:
+        raise Refused("This launch address was altered. Open the step again.") from None
+    expected = settings.CONTENT_HOST.replace("*", said["h"])
+    if host.split(":")[0] != expected:
+        raise Refused("This launch address belongs to another host. Open the step again.")
+    return LaunchToken(said["a"], said["v"], said["h"], said["m"], said["l"])

@@ -1,0 +1,134 @@
+// The stage of a step: a package in its frame, film or sound, or a document. What counts is decided by the server.
+const stage = document.querySelector("[data-player]");
+const csrf = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
+
+const refresh = () =>
+  window.htmx.ajax("GET", stage.dataset.outcome, { target: "#outcome", swap: "outerHTML" });
+
+let wasDone = document.querySelector("#outcome .done-note") !== null;
+
+const report = async (what, leaving = false) => {
+  try {
+    const answer = await fetch(stage.dataset.report, {
+      method: "POST",
+      keepalive: leaving,
+      headers: { "Content-Type": "application/json", "X-CSRFToken": csrf },
+      body: JSON.stringify(what),
+    });
+    if (leaving || !answer.ok) return answer.ok;
+    const said = await answer.json();
+    for (const bar of document.querySelectorAll("[data-share]")) bar.value = said.share;
+    for (const text of document.querySelectorAll("[data-share-text]")) text.textContent = said.share;
+    if (said.done && !wasDone) { wasDone = true; refresh(); }
+    return true;
+  } catch {
+    return false;
+  }
+};
+
+// A package tells that something was saved; what it comes to is asked of the server, never taken from the message.
+const frame = document.querySelector("[data-frame]");
+if (frame) {
+  let waiting;
+  window.addEventListener("message", (event) => {
+    if (event.source !== frame.contentWindow || event.origin !== frame.dataset.origin) return;
+    clearTimeout(waiting);
+    waiting = setTimeout(refresh, 300);
+  });
+}
+
+// Film and sound: the intervals that were really played, in media time.
+const film = document.querySelector("[data-film]");
+if (film) {
+  let from = null;
+  let last = 0;
+  let played = [];
+  let since = Date.now();
+  let lived = 0;
+
+  const close = () => {
+    if (from !== null && last > from) played.push([from, last]);
+    from = null;
+  };
+  const send = (leaving) => {
+    if (from !== null) { const here = from; close(); from = last > here ? last : here; }
+    if (!played.length && !leaving) return;
+    const sent = played;
+    played = [];
+    report({ played: sent, at: film.currentTime, seconds: Math.round(lived) }, leaving).then((ok) => {
+      if (!ok && !leaving) played = [...sent, ...played];
+    });
+    lived = 0;
+  };
+
+  film.addEventListener("loadedmetadata", () => {
+    const at = Number(film.dataset.at);
+    if (at > 0 && at < film.duration - 1) film.currentTime = at;
+  }, { once: true });
+  film.addEventListener("playing", () => { from = last = film.currentTime; since = Date.now(); });
+  film.addEventListener("timeupdate", () => {
+    if (film.seeking || film.paused || from === null) return;
+    // Between two updates hardly more than a second of media passes, at any speed up to four times.
+    if (film.currentTime >= last && film.currentTime - last < 4) last = film.currentTime;
+    else { close(); from = last = film.currentTime; }
+    lived += (Date.now() - since) / 1000;
+    since = Date.now();
+  });
+  film.addEventListener("seeking", () => { close(); });
+  film.addEventListener("seeked", () => { if (!film.paused) from = last = film.currentTime; });
+  for (const kind of ["pause", "ended"]) film.addEventListener(kind, () => { if (kind === "ended" && from !== null) last = film.duration; send(false); });
+  setInterval(() => send(false), 5000);
+  window.addEventListener("pagehide", () => send(true));
+}
+
+// A document: one page at a time; a page counts once it was shown for two seconds at a stretch.
+const reader = document.querySelector("[data-pages]");
+if (reader) {
+  const pdf = await import(reader.dataset.lib);
+  pdf.GlobalWorkerOptions.workerSrc = reader.dataset.worker;
+  const canvas = reader.querySelector("[data-canvas]");
+  const file = await pdf.getDocument({ url: reader.dataset.source, isEvalSupported: false, enableXfa: false }).promise;
+  let now = 0;
+  let shownAt = 0;
+  let counted;
+  let task = null;
+
+  const stretch = () => (Date.now() - shownAt) / 1000;
+  const show = async (number) => {
+    if (now && now !== number) report({ pages: [[now, stretch()]], at: number, seconds: Math.round(stretch()) });
+    now = number;
+    shownAt = Date.now();
+    reader.querySelector("[data-page-now]").textContent = String(number);
+    reader.querySelector('[data-turn="-1"]').disabled = number === 1;
+    reader.querySelector('[data-turn="1"]').disabled = number === file.numPages;
+    clearTimeout(counted);
+    counted = setTimeout(() => report({ pages: [[number, 2.1]], at: number, seconds: 0 }), 2100);
+    const page = await file.getPage(number);
+    const width = canvas.parentElement.clientWidth;
+    const first = page.getViewport({ scale: 1 });
+    const view = page.getViewport({ scale: Math.min(width / first.width, (window.innerHeight * 0.74) / first.height) * window.devicePixelRatio });
+    task?.cancel();
+    canvas.width = view.width;
+    canvas.height = view.height;
+    canvas.setAttribute("aria-label", `Page ${number} of ${file.numPages}; as text below`);
+    task = page.render({ canvasContext: canvas.getContext("2d"), viewport: view });
+    task.promise.catch(() => {});
+    const text = await page.getTextContent();
+    reader.querySelector("[data-text]").textContent = text.items.map((item) => item.str + (item.hasEOL ? "\n" : "")).join("");
+  };
+  const turn = (way) => {
+    const to = now + way;
+    if (to >= 1 && to <= file.numPages) show(to);
+  };
+  reader.addEventListener("click", (event) => {
+    const control = event.target.closest("[data-turn]");
+    if (control) turn(Number(control.dataset.turn));
+  });
+  document.addEventListener("keydown", (event) => {
+    if (event.target.closest("input, textarea, select, dialog[open]")) return;
+    if (event.key === "PageDown" || event.key === "ArrowRight") { event.preventDefault(); turn(1); }
+    if (event.key === "PageUp" || event.key === "ArrowLeft") { event.preventDefault(); turn(-1); }
+  });
+  window.addEventListener("pagehide", () => report({ pages: [[now, stretch()]], at: now, seconds: Math.round(stretch()) }, true));
+  show(Math.min(Math.max(Number(reader.dataset.at) || 1, 1), file.numPages));
+}

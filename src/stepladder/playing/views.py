@@ -1,0 +1,155 @@
+"""The player: a course as its learner goes through it, step by step."""
+
+from __future__ import annotations
+
+import json
+from typing import Any, cast
+
+from django.core import signing
+from django.core.exceptions import PermissionDenied
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.views.decorators.http import require_POST
+
+from stepladder.accounts import policy
+from stepladder.accounts.models import Account
+from stepladder.learning import actions as learning
+from stepladder.learning.errors import LearningError
+from stepladder.learning.models import Attempt, Enrolment
+from stepladder.learning.queries import CourseView, course_view
+from stepladder.library import storage
+from stepladder.library.models import ModuleVersion
+from stepladder.playing import actions, launches, media, runtime
+from stepladder.playing.models import ScoState
+from stepladder.web import margin, toasts
+
+PLAYERS = {"package": "package", "video": "film", "audio": "film", "document": "pages"}
+
+
+def _account(request: HttpRequest) -> Account:
+    return cast(Account, request.user)
+
+
+def _enrolment(request: HttpRequest, public_id: str) -> Enrolment:
+    shown = policy.visible(
+        request.user, "learn", Enrolment.objects.select_related("person__account", "course", "edition")
+    )
+    return get_object_or_404(shown, public_id=public_id)
+
+
+def course(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The course with its steps: what is done, what is open, what comes next."""
+    view = course_view(_enrolment(request, public_id))
+    return render(request, "playing/course.html", {"view": view, **_completion(request, view)})
+
+
+def _completion(request: HttpRequest, view: CourseView) -> dict[str, Any]:
+    found = getattr(view.enrolment, "completion", None)
+    return {"completion": found, "certificate": margin.verb_links("completion", request, found) if found else []}
+
+
+def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
+    """One step, played in the page."""
+    enrolment = _enrolment(request, public_id)
+    view = course_view(enrolment)
+    here = next((s for s in view.steps if s.step.module.public_id == module), None)
+    if here is None:
+        raise Http404
+    try:
+        attempt = learning.begin_step(enrolment=enrolment, step=here.step, by=_account(request))
+    except LearningError as refusal:
+        toasts.trouble(request, str(refusal))
+        return redirect("playing:course", public_id=public_id)
+    player = PLAYERS[here.step.module.kind]
+    context = {
+        "view": view,
+        "here": here,
+        "attempt": attempt,
+        "share": actions.share_of(attempt),
+        **_completion(request, view),
+        "player": f"playing/{player}.html",
+        **_player_context(request, player, attempt),
+    }
+    response = render(request, "playing/step.html", context)
+    if player == "package":
+        origin = launches.frame_origin(request, attempt.pk, attempt.version_id)
+        response._csp_update = {"frame-src": [origin]}  # type: ignore[attr-defined]
+    return response
+
+
+def _player_context(request: HttpRequest, player: str, attempt: Attempt) -> dict[str, Any]:
+    version = attempt.version
+    if player == "package":
+        scos = version.data["scos"]
+        sco = min(max(int(request.GET.get("part") or 0), 0), len(scos) - 1)
+        done = set(ScoState.objects.filter(attempt=attempt, is_done=True).values_list("sco", flat=True))
+        address = launches.address_of(
+            request, attempt=attempt.pk, version=version.pk, sco=sco, mode=runtime.mode_of(attempt)
+        )
+        parts = [(n, s["title"] or f"Part {n + 1}", n in done) for n, s in enumerate(scos)]
+        return {
+            "launch": address,
+            "origin": launches.frame_origin(request, attempt.pk, version.pk),
+            "parts": parts if len(parts) > 1 else [],
+            "part": sco,
+        }
+    account = _account(request).pk
+    found: dict[str, Any] = {"source": media.media_url(version.pk, account), "at": attempt.data.get("at", 0)}
+    if (storage.derived_folder(version) / "captions.vtt").exists():
+        found["captions"] = media.media_url(version.pk, account, "captions")
+    if (storage.derived_folder(version) / "still.jpg").exists() and player == "film":
+        found["still"] = media.media_url(version.pk, account, "still")
+    return found
+
+
+def _attempt(request: HttpRequest, public_id: str) -> Attempt:
+    shown = policy.visible(
+        request.user, "learn", Attempt.objects.select_related("enrolment__person__account", "version")
+    )
+    return get_object_or_404(shown, public_id=public_id)
+
+
+@require_POST
+def report(request: HttpRequest, attempt: str) -> HttpResponse:
+    """What a player reports: {"played": [[from, to] …]} or {"pages": [[page, seconds] …]}, with "at" and "seconds"."""
+    found = _attempt(request, attempt)
+    by = _account(request)
+    try:
+        sent = json.loads(request.body)
+        at, seconds = float(sent["at"]), int(sent.get("seconds", 0))
+        pairs = [(float(a), float(b)) for a, b in sent.get("played", sent.get("pages", []))[:500]]
+    except (ValueError, KeyError, TypeError):
+        return JsonResponse({"says": "This report cannot be read."}, status=400)
+    if "seconds" in found.version.data:
+        found = actions.report_played(attempt=found, played=pairs, at=at, seconds=seconds, by=by)
+    else:
+        shown = [(int(page), length) for page, length in pairs]
+        found = actions.report_pages(attempt=found, shown=shown, at=int(at), seconds=seconds, by=by)
+    return JsonResponse({"share": actions.share_of(found), "done": found.status == "completed"})
+
+
+def outcome(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
+    """The steps and how far one is, asked for when a player says that something changed."""
+    view = course_view(_enrolment(request, public_id))
+    here = next((s for s in view.steps if s.step.module.public_id == module), None)
+    context = {"view": view, "here": here, **_completion(request, view)}
+    return render(request, "playing/outcome.html", context)
+
+
+def show_media(request: HttpRequest, token: str) -> HttpResponseBase:
+    """Film, sound, PDF bytes, captions or a still: for the account that the address was made for."""
+    try:
+        said = media.read_media_token(token)
+    except signing.BadSignature:
+        raise PermissionDenied("This address is no longer good. Open the step again.") from None
+    if said["a"] != _account(request).pk:
+        raise PermissionDenied("This address was made for somebody else.")
+    version = get_object_or_404(ModuleVersion.objects.select_related("original"), pk=said["v"])
+    if said["w"] != "original":
+        name, kind = {"captions": ("captions.vtt", "text/vtt"), "still": ("still.jpg", "image/jpeg")}[str(said["w"])]
+        path = storage.derived_folder(version) / name
+        return FileResponse(path.open("rb"), content_type=kind)
+    assert version.original is not None
+    return media.ranged(
+        request, storage.file_of(version.original), version.original.content_type, version.original.sha256[:32]
+    )

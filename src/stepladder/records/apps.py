@@ -1,0 +1,19 @@
+from django.apps import AppConfig
+
+
+class RecordsConfig(AppConfig):
+    name = "stepladder.records"
+    label = "records"
+
+    def ready(self) -> None:
+        from stepladder.records import reactions  # inside: apps are ready only now
+        from stepladder.web import margin
+        from stepladder.web.frame import add_landing, add_own_page, add_rung
+
+        add_rung(7, "Records", "records:board", verb="open records", namespaces=("records",))
+        add_landing(30, "records:board", verb="open records")
+        add_own_page(30, "My record", "records:own")
+        margin.add_verb("person", 5, reactions.record_verb)
+        margin.add_verb("course", 20, reactions.late_verb)
+        margin.add_verb("completion", 5, reactions.certificate_verb)
+        margin.add_panel("person", 5, reactions.standing_panel)

@@ -1,0 +1,17 @@
+from django.urls import path
+
+from stepladder.records import views
+
+app_name = "records"
+urlpatterns = [
+    path("", views.board, name="board"),
+    path("cell/", views.cell, name="cell"),
+    path("late/", views.late, name="late"),
+    path("standing/", views.standing, name="standing"),
+    path("mine/", views.own_record, name="own"),
+    path("people/<str:person>/", views.record, name="record"),
+    path("people/<str:person>/<str:course>/", views.why, name="why"),
+    path("certificates/<str:public_id>/", views.certificate, name="certificate"),
+    path("check/", views.check, name="check_any"),
+    path("check/<str:number>/", views.check, name="check"),
+]

@@ -1,0 +1,234 @@
+"""Records: the board, lists, training records, why, certificates."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.accounts.organisation import organisation
+from stepladder.core.days import FOREVER
+from stepladder.core.requirements import Status
+from stepladder.core.validity import link_on
+from stepladder.courses.models import Course
+from stepladder.learning.models import Completion
+from stepladder.learning.queries import completions_of, open_enrolments, views_of
+from stepladder.learning.validity import links_of
+from stepladder.people.models import Chart, Person, Unit
+from stepladder.people.queries import person_sheet, units_tree
+from stepladder.records import certificates, exports, queries, strips
+from stepladder.records.forms import DAY_WORDS, PRESETS, read_day, read_filters
+from stepladder.records.why import explain
+from stepladder.web.tables import page_of
+from stepladder.web.templatetags.web import day as written
+
+HEADS = [("Name", "name"), ("Number", ""), ("Unit and position", ""), ("Course", "course"), ("Status", "status"), ("Due", "due"), ("Valid until", "valid"), ("Days late", "late")]
+
+
+def board(request: HttpRequest) -> HttpResponse:
+    """Units × courses on any day."""
+    asked, known = read_day(request.GET, "day"), read_day(request.GET, "known")
+    rate = "on time" if request.GET.get("rate") == "on time" else "covered"
+    charts = list(Chart.objects.filter(kind=Chart.Kind.UNIT).order_by("-is_main", "name"))
+    chart = next((c for c in charts if str(c.pk) == request.GET.get("chart")), charts[0] if charts else None)
+    only = request.GET.getlist("course")
+    context = {
+        "board": queries.board(day=asked.day, known_on=known.day, rate=rate, chart=chart, only=only),
+        "asked": asked,
+        "known": known,
+        "rate": rate,
+        "chart": chart,
+        "charts": charts,
+        "only": only,
+        "all_courses": Course.objects.exclude(state="draft").order_by("title"),
+        "day_words": DAY_WORDS,
+        **_index(),
+    }
+    return render(request, "records/board.html", context, status=422 if asked.error or known.error else 200)
+
+
+def _index() -> dict[str, Any]:
+    return {"late": queries.late_count(clock.today())}
+
+
+def cell(request: HttpRequest) -> HttpResponse:
+    """A cell of the board for the margin: its people, the late first."""
+    filters, asked, _ = read_filters(request.GET, preset=None)
+    rows = queries.standing_rows(filters, sort="status")
+    counts = [(s, sum(r.status == s for r in rows)) for s in Status]
+    soon = sorted((r for r in rows if r.valid_until), key=lambda r: r.valid_until or clock.today())
+    horizon = asked.day + timedelta(days=180)
+    context = {
+        "filters": filters,
+        "asked": asked,
+        "counts": [(s, n) for s, n in counts if n],
+        "total": len(rows),
+        "rows": [r for r in rows if r.status not in (Status.CURRENT,)][:10],
+        "expiring": sum(1 for r in soon if r.valid_until and asked.day < r.valid_until <= horizon),
+        "query": request.GET.urlencode(),
+    }
+    return render(request, "records/cell.html", context)
+
+
+def late(request: HttpRequest) -> HttpResponse:
+    return _list(request, "late")
+
+
+def standing(request: HttpRequest) -> HttpResponse:
+    return _list(request, "all")
+
+
+def _list(request: HttpRequest, preset: str) -> HttpResponse:
+    """Who stands how; as CSV or XLSX with the same filters and order."""
+    filters, asked, errors = read_filters(request.GET, preset=PRESETS[preset])
+    sort = request.GET.get("sort", "late" if preset == "late" else "status")
+    rows = queries.standing_rows(filters, sort=sort)
+    wanted = request.GET.get("as")
+    if wanted in ("csv", "xlsx") and not errors:
+        return _file(rows, wanted, f"{'late' if preset == 'late' else 'standing'}-{filters.day}")
+    page = page_of(request, rows, HEADS, sort=sort, numeric=frozenset({"late"}))
+    units = units_tree()
+    context = {
+        "page": page,
+        "filters": filters,
+        "asked": asked,
+        "errors": errors,
+        "preset": preset,
+        "ticked": filters.statuses if request.GET.getlist("status") else frozenset(),
+        "statuses": list(Status),
+        "units": [(u, d) for u, d in _units(units)],
+        "courses": Course.objects.exclude(state="draft").order_by("title"),
+        "day_words": DAY_WORDS,
+        "query": _query(request),
+        **_index(),
+    }
+    return render(request, "records/list.html", context, status=422 if errors else 200)
+
+
+def _units(tree: Any) -> list[tuple[Unit, int]]:
+    nodes = Unit.objects.in_bulk(list(tree.parent))
+    return [(nodes[key], depth) for key, depth in tree.walk()]
+
+
+def _query(request: HttpRequest) -> str:
+    query = request.GET.copy()
+    for name in ("page", "as"):
+        query.pop(name, None)
+    return query.urlencode()
+
+
+def _file(rows: list[queries.ListRow], kind: str, name: str) -> HttpResponse:
+    heads = [label for label, _ in HEADS]
+    cells = [
+        (
+            f"{r.person.family_name}, {r.person.given_name}",
+            r.person.employee_number,
+            r.where,
+            r.course.title,
+            str(r.status),
+            r.due,
+            r.valid_until if r.valid_until != FOREVER else None,
+            r.days_late,
+        )
+        for r in rows
+    ]
+    if kind == "csv":
+        body, content_type = exports.as_csv(heads, cells), "text/csv; charset=utf-8"
+    else:
+        body = exports.as_xlsx("Who stands how", heads, cells)
+        content_type = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return HttpResponse(body, content_type=content_type, headers={"Content-Disposition": f'attachment; filename="{name}.{kind}"'})
+
+
+def _record_person(request: HttpRequest, public_id: str) -> Person:
+    return get_object_or_404(policy.visible(request.user, "read records", Person.objects.all()), public_id=public_id)
+
+
+def record(request: HttpRequest, person: str) -> HttpResponse:
+    """Everything one person has done, and what is asked of them."""
+    return _record(request, _record_person(request, person), "records/record.html")
+
+
+def own_record(request: HttpRequest) -> HttpResponse:
+    """One's own training record."""
+    found = get_object_or_404(Person, account=request.user)
+    return _record(request, found, "records/own_record.html")
+
+
+def _record(request: HttpRequest, person: Person, template: str) -> HttpResponse:
+    asked, known = read_day(request.GET, "day"), read_day(request.GET, "known")
+    context = {
+        "person": person,
+        "sheet": person_sheet(person, asked.day),
+        "asked": asked,
+        "rows": queries.requirements_of(person, asked.day, known.day),
+        "strips": strips.strips_of(person, day=asked.day, known_on=known.day),
+        "completions": completions_of(person),
+        "under_way": [v for v in views_of(open_enrolments(person)) if v.enrolment.begun_at],
+        "day_words": DAY_WORDS,
+        **_index(),
+    }
+    return render(request, template, context)
+
+
+def why(request: HttpRequest, person: str, course: str) -> HttpResponse:
+    """Why somebody stands so with a course."""
+    found = _record_person(request, person)
+    about = get_object_or_404(Course, public_id=course)
+    asked, known = read_day(request.GET, "day"), read_day(request.GET, "known")
+    context = {"why": explain(found, about, day=asked.day, known_on=known.day), "asked": asked, "known": known, "day_words": DAY_WORDS, **_index()}
+    own = found.account_id == getattr(request.user, "pk", None) and not policy.may(request.user, "open records")
+    return render(request, "records/own_why.html" if own else "records/why.html", context)
+
+
+def certificate(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The certificate as a PDF, for whom it is of and whoever may read records."""
+    shown = policy.visible(
+        request.user, "read records", Completion.objects.known_now().select_related("person", "course", "edition")
+    )
+    completion = get_object_or_404(shown, public_id=public_id)
+    body = certificates.certificate_pdf(
+        completion,
+        organisation=organisation().name,
+        valid_until=_valid_until(completion),
+        check_url=settings.PUBLIC_ADDRESS + reverse("records:check", args=[completion.number]),
+    )
+    name = f"certificate-{completion.number}.pdf"
+    return HttpResponse(
+        body, content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'}
+    )
+
+
+def _valid_until(completion: Completion) -> str:
+    links = links_of(completion.person_id, completion.course_id, known_on=clock.today())
+    link = link_on(links, completion.day)
+    if link is None or link.valid_until == FOREVER:
+        return "no end"
+    return written(link.valid_until)
+
+
+def check(request: HttpRequest, number: str = "") -> HttpResponse:
+    """The public page that checks a certificate: course, days, validity; the name only to who also gives the surname."""
+    number = (number or request.GET.get("number", "")).strip().upper()
+    surname = request.GET.get("surname", "").strip()
+    context: dict[str, Any] = {"number": number, "surname": surname}
+    if number:
+        completion = (
+            Completion.objects.filter(number=number).select_related("person", "course", "edition").first()
+        )
+        context["completion"] = completion
+        if completion:
+            today = clock.today()
+            link = link_on(links_of(completion.person_id, completion.course_id, known_on=today), today)
+            context["revoked"] = completion.is_revoked
+            context["valid_until"] = _valid_until(completion)
+            context["is_valid"] = not completion.is_revoked and link is not None and link.valid_until >= today
+            matches = surname.casefold() == completion.person.family_name.casefold()
+            context["name"] = completion.person.name if surname and matches else ""
+    return render(request, "records/check.html", context)

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class StandinsConfig(AppConfig):
+    name = "stepladder.standins"
+    label = "standins"
