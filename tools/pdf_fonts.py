@@ -1,6 +1,6 @@
 """Makes the fonts of certificates from the shipped ones: fixed weights, latin and latin-ext in one. What it makes is committed.
 
-    python -m tools.pdf_fonts
+python -m tools.pdf_fonts
 """
 
 from __future__ import annotations

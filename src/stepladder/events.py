@@ -13,7 +13,6 @@ from typing import Any, TypeVar
 
 __all__ = [
     "AssignmentsChanged",
-    "ChartChanged",
     "CompletionRecorded",
     "CompletionRevoked",
     "CourseChanged",
@@ -49,11 +48,6 @@ class PlacementChanged:
     """People were placed, moved, or their placements ended."""
 
     people: tuple[int, ...]
-
-
-@dataclass(frozen=True)
-class ChartChanged:
-    """A unit or position was added, renamed or moved."""
 
 
 @dataclass(frozen=True)

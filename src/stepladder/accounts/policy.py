@@ -53,6 +53,7 @@ PUBLIC = "public"
 # Address (its name) → the verb that opens it. An address without an entry is refused, and a test names it.
 ADDRESSES: dict[str, str] = {
     "health": PUBLIC,
+    "icon": PUBLIC,
     "accounts:sign_in": PUBLIC,
     "accounts:demo_sign_in": PUBLIC,
     "accounts:sign_out": "sign in",
@@ -77,7 +78,6 @@ ADDRESSES: dict[str, str] = {
     "library:edit_module": "change modules",
     "library:withdraw_module": "change modules",
     "library:release_module": "change modules",
-    "library:new_version": "change modules",
     "library:still": "see modules",
     "library:original": "see modules",
     "library:uploads": "change modules",

@@ -41,7 +41,9 @@ def assign(*, course: Course, name: str, message: str, rule: AssignmentRule, by:
     """Save an assignment: its reasons, enrolments and notices come with it. *rule* is unsaved. Raises AssignmentError."""
     policy.require(by, "assign")
     if course.state != CourseState.RELEASED:
-        raise AssignmentError(f"“{course.title}” is not released, so nobody could begin it. Release it first.", "course")
+        raise AssignmentError(
+            f"“{course.title}” is not released, so nobody could begin it. Release it first.", "course"
+        )
     try:
         parse(rule.reach).check(own_courses=frozenset({course.pk}))
     except ReachError as refusal:

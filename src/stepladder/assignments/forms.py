@@ -68,7 +68,11 @@ def stored_reach(data: QueryDict) -> dict[str, Any]:
     """The reach that a form means: its groups combined, named people in and out. Empty groups say nothing."""
     parts = [{"kind": g.mode, "parts": g.conditions} for g in read_groups(data) if g.conditions]
     join = "any" if data.get("join") == "any" else "all"
-    people = dict(Person.objects.filter(public_id__in=data.getlist("named_in") + data.getlist("named_out")).values_list("public_id", "pk"))
+    people = dict(
+        Person.objects.filter(public_id__in=data.getlist("named_in") + data.getlist("named_out")).values_list(
+            "public_id", "pk"
+        )
+    )
     if data.get("everyone"):
         condition: dict[str, Any] | None = {"kind": "all", "parts": []}
     else:
@@ -81,7 +85,12 @@ def stored_reach(data: QueryDict) -> dict[str, Any]:
 
 
 class AssignForm(forms.Form):
-    DUE = [("after", "so many days after"), ("day", "on a day"), ("end", "by the end of"), ("none", "no day (a suggestion)")]
+    DUE = [
+        ("after", "so many days after"),
+        ("day", "on a day"),
+        ("end", "by the end of"),
+        ("none", "no day (a suggestion)"),
+    ]
     AFTER = [c for c in AssignmentRule.Trigger.choices if c[0] in ("opening", "placement", "hire", "start")]
     ENDS = [("week", "the week"), ("month", "the month"), ("quarter", "the quarter"), ("year", "the year")]
 
@@ -98,14 +107,17 @@ class AssignForm(forms.Form):
         coerce=bool,
         required=False,
         initial="1",
-        empty_value=False,
+        empty_value="",
     )
     is_one_off = forms.TypedChoiceField(
         label="For",
-        choices=[("", "standing: kept true as people come, go and move"), ("1", "one-off: the people of its start day")],
+        choices=[
+            ("", "standing: kept true as people come, go and move"),
+            ("1", "one-off: the people of its start day"),
+        ],
         coerce=bool,
         required=False,
-        empty_value=False,
+        empty_value="",
     )
     start = DayField(label="From", initial=clock.today)
     end = DayField(label="Until", required=False, help_text="Empty: it runs on.")
@@ -122,10 +134,15 @@ class AssignForm(forms.Form):
         help_text="Nobody who comes in late has less time than this.",
     )
     taken_from = DayField(
-        label="Only what was taken on or after", required=False, help_text="Empty: earlier training counts while it is valid."
+        label="Only what was taken on or after",
+        required=False,
+        help_text="Empty: earlier training counts while it is valid.",
     )
     message = forms.CharField(
-        label="Why", required=False, widget=forms.Textarea(attrs={"rows": 2}), help_text="Everybody it reaches reads this."
+        label="Why",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 2}),
+        help_text="Everybody it reaches reads this.",
     )
 
     def clean(self) -> dict[str, Any]:
@@ -153,8 +170,8 @@ class AssignForm(forms.Form):
             reach=reach,
             start=data["start"],
             end=data["end"],
-            is_mandatory=data["is_mandatory"],
-            is_one_off=data["is_one_off"],
+            is_mandatory=bool(data["is_mandatory"]),
+            is_one_off=bool(data["is_one_off"]),
             due_day=data["due_day"] if due == "day" else None,
             due_trigger=trigger,
             due_days=(data["due_days"] or 0) if due == "after" else 0,

@@ -65,7 +65,11 @@ def waivers_of(people: Sequence[int] | None, known_on: date) -> dict[tuple[int, 
 
 
 def requirements(
-    *, people: Sequence[int] | None = None, day: date, known_on: date | None = None, courses: Iterable[int] | None = None
+    *,
+    people: Sequence[int] | None = None,
+    day: date,
+    known_on: date | None = None,
+    courses: Iterable[int] | None = None,
 ) -> list[Standing]:
     """The open requirements of these people on a day, by the facts known on a day (None: today), one by one."""
     known = known_on or clock.today()
@@ -123,7 +127,8 @@ def notice_of(enrolment: Enrolment, standing: Standing) -> tuple[Person, str, st
 
 def rule_of(assignment: Assignment) -> AssignmentRule:
     """What the assignment asks, as known now."""
-    return AssignmentRule.objects.known_now().get(assignment=assignment)
+    rule: AssignmentRule = AssignmentRule.objects.known_now().get(assignment=assignment)
+    return rule
 
 
 def reach_sentence(rule: AssignmentRule, courses: dict[int, str]) -> str:

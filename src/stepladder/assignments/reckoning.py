@@ -78,9 +78,7 @@ class _Reckoner:
             if frozen is None:
                 return []
             facts = replace(frozen, hired=facts.hired, left=facts.left)
-        return reasons_for(
-            rule, reach, facts, self.world, leave=person.leave_known(day), calendar=self.calendar
-        )
+        return reasons_for(rule, reach, facts, self.world, leave=person.leave_known(day), calendar=self.calendar)
 
 
 def asks_completions(condition: core_reach.Condition | None) -> bool:

@@ -100,7 +100,9 @@ def effect(request: HttpRequest) -> HttpResponse:
     reach = stored_reach(request.POST)
     course = form.cleaned_data.get("course")
     context: dict[str, Any] = {}
-    needed = [f for f in ("start", "end", "due", "due_day", "due_days", "notice_days", "taken_from") if f in form.errors]
+    needed = [
+        f for f in ("start", "end", "due", "due_day", "due_days", "notice_days", "taken_from") if f in form.errors
+    ]
     if needed:
         context["waits"] = form.errors[needed[0]][0]
     else:

@@ -377,10 +377,8 @@ def find_chromium() -> str:
             return found
     if os.geteuid() == 0 and shutil.which("apt-get"):
         print("Installing Debian's Chromium …", flush=True)
-        subprocess.run(["apt-get", "update", "-qq"], check=False, capture_output=True)  # noqa: S607
-        subprocess.run(
-            ["apt-get", "install", "-y", "-qq", "--no-install-recommends", "chromium"], check=False, capture_output=True
-        )  # noqa: S607
+        for command in ("apt-get update -qq", "apt-get install -y -qq --no-install-recommends chromium"):
+            subprocess.run(command.split(), check=False, capture_output=True)
         if found := shutil.which("chromium"):
             return found
     raise Trouble("The browser tests need Chromium. On Debian: apt install chromium")

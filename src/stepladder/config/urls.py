@@ -7,6 +7,7 @@ from stepladder.config import views
 urlpatterns = [
     path("", views.home, name="home"),
     path("healthz", views.health, name="health"),
+    path("favicon.ico", views.icon, name="icon"),
     path("parts/", views.parts, name="parts"),
     path("account/", include("stepladder.accounts.urls")),
     path("desk/", include("stepladder.desk.urls")),

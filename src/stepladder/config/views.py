@@ -6,6 +6,7 @@ from django.conf import settings
 from django.db import DatabaseError, connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
+from django.templatetags.static import static
 from django_tasks_db.models import DBTaskResult
 
 from stepladder import clock
@@ -30,6 +31,11 @@ def parts(request: HttpRequest) -> HttpResponse:
     if not settings.DEMO:
         return HttpResponse(status=404)
     return render(request, "web/parts.html")
+
+
+def icon(request: HttpRequest) -> HttpResponse:
+    """Browsers ask for it beside pages that cannot name their own: a PDF."""
+    return redirect(static("web/mark.svg"), permanent=True)
 
 
 def health(request: HttpRequest) -> JsonResponse:

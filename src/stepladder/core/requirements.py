@@ -69,6 +69,9 @@ Trigger = Literal["start", "hire", "opening", "placement", "week", "month", "qua
 PERIOD_ENDS = frozenset({"week", "month", "quarter", "year"})
 
 
+NO_TIME = Period()
+
+
 @dataclass(frozen=True)
 class Due:
     """When a requirement is due: a fixed day, or *after* a trigger; neither for a suggestion without a day.
@@ -78,7 +81,7 @@ class Due:
 
     day: date | None = None
     trigger: Trigger | None = None
-    after: Period = Period()
+    after: Period = NO_TIME
 
 
 @dataclass(frozen=True)

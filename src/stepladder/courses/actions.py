@@ -49,8 +49,7 @@ def create_course(*, title: str, binder: Binder, by: Actor) -> Course:
     policy.require(by, "change courses", binder)
     course = Course.objects.create(title=title, binder=binder)
     Edition.objects.create(course=course, number=1, title=title, changed_at=clock.now(), changed_by=by.name)
-    terms = CourseTerms.objects.create(course=course, from_day=clock.today())
-    record("create_course", by=by, about=about(course), rows=[terms])
+    record("create_course", by=by, about=about(course))
     events.announce(events.CourseChanged(course.pk))
     return course
 
@@ -92,9 +91,10 @@ def set_terms(
     from_day: date,
     by: Actor,
 ) -> CourseTerms:
-    """How long completions from *from_day* on count. Earlier terms stay as they are, with what was reckoned by them."""
+    """How long completions from *from_day* on count. Earlier terms stay as they are, with what was reckoned by them;
+    later ones are revoked, since "from that day on" speaks of their days too."""
     policy.require(by, "change courses", course)
-    rows = list(CourseTerms.objects.known_now().filter(course=course, from_day=from_day))
+    rows = list(CourseTerms.objects.known_now().filter(course=course, from_day__gte=from_day))
     for row in rows:
         row.revoke()
     terms = CourseTerms.objects.create(
@@ -193,8 +193,8 @@ def remove_step(*, course: Course, step: Step, by: Actor) -> None:
 
 
 def _changed(course: Course, draft: Edition, by: Actor, verb: str, **data: Any) -> None:
-    touch(draft, revision=None, by_name=by.name)
-    draft.save(update_fields=["revision", "changed_at", "changed_by"])
+    # Steps and words are changed beside each other: the revision guards the words only, steps are compared as a set.
+    Edition.objects.filter(pk=draft.pk).update(changed_at=clock.now(), changed_by=by.name)
     record(verb, by=by, about=about(course), data=data)
 
 

@@ -25,7 +25,7 @@ def desk(request: HttpRequest) -> HttpResponse:
 
 def learner_page(request: HttpRequest) -> HttpResponse:
     """What a learner does next."""
-    person = Person.objects.filter(account=request.user).first()
+    person = Person.objects.filter(account=request.user.pk).first()
     hour = clock.now().astimezone(clock.zone()).hour
     greeting = "Good morning" if hour < 12 else "Good afternoon" if hour < 18 else "Good evening"
     context = {"person": person, "next": up_next(person) if person else None, "greeting": greeting}

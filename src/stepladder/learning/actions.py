@@ -117,7 +117,12 @@ def missing_prerequisites(person: Person, course: Course) -> list[str]:
     today = clock.today()
     needed = dict(course.prerequisites.values_list("pk", "title"))
     held = ValiditySpan.objects.filter(
-        person=person, course__in=needed, first__lte=today, valid_until__gte=today, known_from__lte=today, known_to__gt=today
+        person=person,
+        course__in=needed,
+        first__lte=today,
+        valid_until__gte=today,
+        known_from__lte=today,
+        known_to__gt=today,
     ).values_list("course_id", flat=True)
     return [title for pk, title in needed.items() if pk not in set(held)]
 
@@ -236,7 +241,9 @@ def revoke_completion(*, completion: Completion, because: str, by: Actor) -> Non
 @transaction.atomic
 def move_to_edition(*, course: Course, edition: Edition, size: str) -> None:
     """What a release does to the open enrolments: those not begun get the new edition, and with a small release all."""
-    old = Enrolment.objects.filter(course=course, completed_at__isnull=True, closed_on__isnull=True).exclude(edition=edition)
+    old = Enrolment.objects.filter(course=course, completed_at__isnull=True, closed_on__isnull=True).exclude(
+        edition=edition
+    )
     old.filter(begun_at__isnull=True).update(edition=edition)
     if size != "small":
         return

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from django.db import models
 from django.db.models import Q
@@ -14,8 +15,13 @@ from stepladder.identity import new_public_id
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.people.models import Person
 
+if TYPE_CHECKING:
+    _TextField = models.CharField["Fraction | None", "Fraction | None"]
+else:
+    _TextField = models.CharField
 
-class ShareField(models.CharField):
+
+class ShareField(_TextField):
     """A share between 0 and 1, kept exactly ("4/5"), None where there is no score."""
 
     def __init__(self, **kwargs: object) -> None:

@@ -106,10 +106,7 @@ def _view(enrolment: Enrolment, steps: list[Step], missing: list[str] | None = N
 def completions_of(person: Person) -> list[Completion]:
     """A person's completions as known now, the newest first."""
     return list(
-        Completion.objects.known_now()
-        .filter(person=person)
-        .select_related("course", "edition")
-        .order_by("-day", "-pk")
+        Completion.objects.known_now().filter(person=person).select_related("course", "edition").order_by("-day", "-pk")
     )
 
 

@@ -66,7 +66,10 @@ def load_known(people: Iterable[int] | None = None) -> KnownPeople:
     def of(rows: Any, column: str = "person_id") -> Any:
         return rows if keys is None else rows.filter(**{f"{column}__in": keys})
 
-    found = {pk: PersonHistory(pk, kind) for pk, kind in of(Person.objects.all(), "pk").order_by("pk").values_list("pk", "kind")}
+    found = {
+        pk: PersonHistory(pk, kind)
+        for pk, kind in of(Person.objects.all(), "pk").order_by("pk").values_list("pk", "kind")
+    }
 
     def fill(model: Any, name: str, columns: Sequence[str], make: Callable[..., Any]) -> None:
         rows = of(model.objects.all()).order_by("pk").values_list("person_id", "recorded_on", "revoked_on", *columns)

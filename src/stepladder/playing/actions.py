@@ -21,7 +21,7 @@ def share_of(attempt: Attempt) -> int:
     if "seconds" in data:
         return int(share(_intervals(attempt), data["seconds"]) * 100)
     if "pages" in data:
-        return len(attempt.data.get("pages", [])) * 100 // max(data["pages"], 1)
+        return int(len(attempt.data.get("pages", [])) * 100 // max(data["pages"], 1))
     return 0
 
 
@@ -33,10 +33,15 @@ def _intervals(attempt: Attempt) -> list[Interval]:
 def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, seconds: int, by: Any) -> Attempt:
     """Parts of a film or of sound that were really played, in media time; and where one is, to resume there. Rule: 8."""
     policy.require(by, "learn", attempt)
-    attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(pk=attempt.pk)
+    attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(
+        pk=attempt.pk
+    )
     duration = float(attempt.version.data["seconds"])
     watched = union([*_intervals(attempt), *played], duration)
-    data = attempt.data | {"played": [[round(a, 2), round(b, 2)] for a, b in watched], "at": max(0.0, min(at, duration))}
+    data = attempt.data | {
+        "played": [[round(a, 2), round(b, 2)] for a, b in watched],
+        "at": max(0.0, min(at, duration)),
+    }
     is_done = share(watched, duration) >= DEFAULT_DONE_SHARE
     keep_attempt(
         attempt=attempt,
@@ -51,12 +56,12 @@ def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, se
 
 
 @transaction.atomic
-def report_pages(
-    *, attempt: Attempt, shown: Sequence[tuple[int, float]], at: int, seconds: int, by: Any
-) -> Attempt:
+def report_pages(*, attempt: Attempt, shown: Sequence[tuple[int, float]], at: int, seconds: int, by: Any) -> Attempt:
     """Pages of a document with how long each was shown at a stretch. Done when every page was. Rule: 8."""
     policy.require(by, "learn", attempt)
-    attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(pk=attempt.pk)
+    attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(
+        pk=attempt.pk
+    )
     pages = int(attempt.version.data["pages"])
     before = [(page, float(SHOWN_SECONDS)) for page in attempt.data.get("pages", [])]
     seen = sorted(pages_shown([*before, *shown], pages))

@@ -18,7 +18,7 @@ from stepladder.learning.models import Attempt
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion, PackageFile
 from stepladder.playing import runtime
-from stepladder.playing.launches import LaunchToken, Refused, read_token
+from stepladder.playing.launches import LaunchToken, Refused, port_of, read_token
 
 LIBRARY = {
     "scorm12.js": "web/vendor/scorm12.min.js",
@@ -34,15 +34,14 @@ PACKAGE_POLICY = (
 
 
 def _app_origin(request: HttpRequest) -> str:
-    port = request.get_port()
-    return f"{request.scheme}://{settings.APP_HOST}" + ("" if port in ("80", "443") else f":{port}")
+    return f"{request.scheme}://{settings.APP_HOST}{port_of(request)}"
 
 
 def _load(request: HttpRequest, token: str) -> tuple[LaunchToken, Attempt]:
     said = read_token(token, request.get_host())
-    attempt = Attempt.objects.select_related("enrolment__person__account", "enrolment__course", "version", "module").filter(
-        pk=said.attempt
-    )
+    attempt = Attempt.objects.select_related(
+        "enrolment__person__account", "enrolment__course", "version", "module"
+    ).filter(pk=said.attempt)
     found = attempt.first()
     if found is None:
         raise Refused("This launch is over. Open the step again.")
@@ -79,7 +78,9 @@ def wrapper(request: HttpRequest, token: str, sco: int) -> HttpResponse:
         "config": {"standard": standard, "start": start, "app": _app_origin(request)},
     }
     response = HttpResponse(render_to_string("playing/wrapper.html", context))
-    response.headers["Content-Security-Policy"] = f"frame-ancestors {_app_origin(request)}; object-src 'none'; base-uri 'none'"
+    response.headers["Content-Security-Policy"] = (
+        f"frame-ancestors {_app_origin(request)}; object-src 'none'; base-uri 'none'"
+    )
     return response
 
 

@@ -10,10 +10,11 @@ from typing import Any
 from django.conf import settings
 from django.core import signing
 from django.http import HttpRequest
+from django.http.request import split_domain_port
 
 from stepladder.identity import new_public_id
 
-__all__ = ["LaunchToken", "Refused", "address_of", "frame_origin", "read_token"]
+__all__ = ["LaunchToken", "Refused", "address_of", "frame_origin", "port_of", "read_token"]
 
 SALT = "stepladder.playing.launch"
 VALID_SECONDS = 12 * 3600
@@ -41,8 +42,13 @@ def _label(attempt: int, version: int) -> str:
 
 def _host_of(label: str, request: HttpRequest) -> str:
     name = settings.CONTENT_HOST.replace("*", label)
-    port = request.get_port()
-    return name if port in ("80", "443") else f"{name}:{port}"
+    return name + port_of(request)
+
+
+def port_of(request: HttpRequest) -> str:
+    """The port as the browser was told it (":8000"), empty where it is the scheme's own."""
+    _, port = split_domain_port(request.get_host())
+    return f":{port}" if port else ""
 
 
 def frame_origin(request: HttpRequest, attempt: int, version: int) -> str:

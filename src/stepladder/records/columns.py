@@ -63,7 +63,9 @@ def _columns(kind: Any, rows: QuerySet[Any], names: list[str]) -> Any:
     for n, field in enumerate(fields(kind)):
         is_bool = field.name == "mandatory"
         column = [row[n] for row in values]
-        made[field.name] = np.array(column if is_bool else [_number(v, field.name) for v in column], dtype=bool if is_bool else np.int64)
+        made[field.name] = np.array(
+            column if is_bool else [_number(v, field.name) for v in column], dtype=bool if is_bool else np.int64
+        )
     return kind(**made)
 
 
@@ -76,13 +78,35 @@ def _number(value: Any, name: str) -> int:
 
 
 def _reasons() -> ReasonColumns:
-    names = ["person_id", "course_id", "first", "last", "opened", "due", "notice_days", "taken_from", "is_mandatory", "known_from", "known_to"]
+    names = [
+        "person_id",
+        "course_id",
+        "first",
+        "last",
+        "opened",
+        "due",
+        "notice_days",
+        "taken_from",
+        "is_mandatory",
+        "known_from",
+        "known_to",
+    ]
     found: ReasonColumns = _columns(ReasonColumns, Reason.objects.order_by("pk"), names)
     return found
 
 
 def _links() -> LinkColumns:
-    names = ["person_id", "course_id", "first", "taken", "valid_until", "window_days", "grace_days", "known_from", "known_to"]
+    names = [
+        "person_id",
+        "course_id",
+        "first",
+        "taken",
+        "valid_until",
+        "window_days",
+        "grace_days",
+        "known_from",
+        "known_to",
+    ]
     found: LinkColumns = _columns(LinkColumns, ValiditySpan.objects.order_by("pk"), names)
     return found
 

@@ -17,7 +17,16 @@ from stepladder.records.queries import Filters
 
 __all__ = ["Asked", "read_day", "read_filters"]
 
-DAY_WORDS = ["today", "today+30d", "today+90d", "end of this month", "end of this quarter", "end of last quarter", "end of this year"]
+STATUS_WORDS = frozenset(str(status) for status in Status)
+DAY_WORDS = [
+    "today",
+    "today+30d",
+    "today+90d",
+    "end of this month",
+    "end of this quarter",
+    "end of last quarter",
+    "end of this year",
+]
 
 
 @dataclass(frozen=True)
@@ -53,7 +62,7 @@ def read_filters(data: QueryDict, *, preset: frozenset[Status] | None) -> tuple[
     due_from, error_from = read_optional_day(data, "due_from")
     due_to, error_to = read_optional_day(data, "due_to")
     expires_to, error_expires = read_optional_day(data, "expires_to")
-    ticked = frozenset(Status(s) for s in data.getlist("status") if s in Status)
+    ticked = frozenset(Status(s) for s in data.getlist("status") if s in STATUS_WORDS)
     filters = Filters(
         day=asked.day,
         known_on=known.day,

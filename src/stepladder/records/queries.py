@@ -18,7 +18,17 @@ from stepladder.people.models import Chart, Person, Placement, Unit
 from stepladder.people.queries import units_tree
 from stepladder.records.columns import requirement_columns
 
-__all__ = ["Board", "BoardCell", "BoardRow", "Filters", "ListRow", "board", "late_count", "requirements_of", "standing_rows"]
+__all__ = [
+    "Board",
+    "BoardCell",
+    "BoardRow",
+    "Filters",
+    "ListRow",
+    "board",
+    "late_count",
+    "requirements_of",
+    "standing_rows",
+]
 
 EVERYONE = 0
 

@@ -28,7 +28,16 @@ from stepladder.records.why import explain
 from stepladder.web.tables import page_of
 from stepladder.web.templatetags.web import day as written
 
-HEADS = [("Name", "name"), ("Number", ""), ("Unit and position", ""), ("Course", "course"), ("Status", "status"), ("Due", "due"), ("Valid until", "valid"), ("Days late", "late")]
+HEADS = [
+    ("Name", "name"),
+    ("Number", ""),
+    ("Unit and position", ""),
+    ("Course", "course"),
+    ("Status", "status"),
+    ("Due", "due"),
+    ("Valid until", "valid"),
+    ("Days late", "late"),
+]
 
 
 def board(request: HttpRequest) -> HttpResponse:
@@ -143,7 +152,9 @@ def _file(rows: list[queries.ListRow], kind: str, name: str) -> HttpResponse:
     else:
         body = exports.as_xlsx("Who stands how", heads, cells)
         content_type = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return HttpResponse(body, content_type=content_type, headers={"Content-Disposition": f'attachment; filename="{name}.{kind}"'})
+    return HttpResponse(
+        body, content_type=content_type, headers={"Content-Disposition": f'attachment; filename="{name}.{kind}"'}
+    )
 
 
 def _record_person(request: HttpRequest, public_id: str) -> Person:
@@ -182,7 +193,13 @@ def why(request: HttpRequest, person: str, course: str) -> HttpResponse:
     found = _record_person(request, person)
     about = get_object_or_404(Course, public_id=course)
     asked, known = read_day(request.GET, "day"), read_day(request.GET, "known")
-    context = {"why": explain(found, about, day=asked.day, known_on=known.day), "asked": asked, "known": known, "day_words": DAY_WORDS, **_index()}
+    context = {
+        "why": explain(found, about, day=asked.day, known_on=known.day),
+        "asked": asked,
+        "known": known,
+        "day_words": DAY_WORDS,
+        **_index(),
+    }
     own = found.account_id == getattr(request.user, "pk", None) and not policy.may(request.user, "open records")
     return render(request, "records/own_why.html" if own else "records/why.html", context)
 
@@ -219,9 +236,7 @@ def check(request: HttpRequest, number: str = "") -> HttpResponse:
     surname = request.GET.get("surname", "").strip()
     context: dict[str, Any] = {"number": number, "surname": surname}
     if number:
-        completion = (
-            Completion.objects.filter(number=number).select_related("person", "course", "edition").first()
-        )
+        completion = Completion.objects.filter(number=number).select_related("person", "course", "edition").first()
         context["completion"] = completion
         if completion:
             today = clock.today()

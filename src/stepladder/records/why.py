@@ -121,7 +121,9 @@ def _conditions(person: Person, rule: AssignmentRule, on: date, known_on: date) 
     def walk(finding: core.Finding, depth: int) -> None:
         condition = finding.condition
         if isinstance(condition, str):
-            text = {"named in": "named in it", "named out": "named out of it", "inactive": "not with us that day"}[condition]
+            text = {"named in": "named in it", "named out": "named out of it", "inactive": "not with us that day"}[
+                condition
+            ]
             found.append(Condition(text, finding.holds, depth))
             return
         if isinstance(condition, core.AllOf | core.AnyOf | core.NoneOf):

@@ -49,6 +49,10 @@ class _Source:
 
 _sources: dict[str, _Source] = {}
 _WORD = re.compile(r"\w+")
+# Letters that are no letter with a mark, so that folding marks does not reach them.
+_PLAIN = str.maketrans(
+    {"ł": "l", "Ł": "l", "ø": "o", "Ø": "o", "đ": "d", "Đ": "d", "ß": "ss", "æ": "ae", "Æ": "ae", "œ": "oe"}
+)
 
 
 def add_source(kind: str, load: Load, *, verb: str, visible: Visible | None = None) -> None:
@@ -81,13 +85,17 @@ def rebuild() -> int:
 def _insert(cursor: Any, documents: list[Document]) -> None:
     cursor.executemany(
         "INSERT INTO search_entry (kind, key, title, body, url, note) VALUES (%s, %s, %s, %s, %s, %s)",
-        [(d.kind, str(d.key), d.title, d.body, d.url, d.note) for d in documents],
+        [(d.kind, str(d.key), d.title, f"{d.body} {_folded(d.title)}", d.url, d.note) for d in documents],
     )
+
+
+def _folded(text: str) -> str:
+    return text.translate(_PLAIN)
 
 
 def find(account: Any, text: str, *, limit: int = 40) -> list[Found]:
     """What the account may see that has every word (or its beginning), titles first."""
-    words = _WORD.findall(text)
+    words = _WORD.findall(_folded(text))
     kinds = [kind for kind, source in _sources.items() if policy.may(account, source.verb)]
     if not words or not kinds:
         return []

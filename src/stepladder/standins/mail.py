@@ -18,7 +18,7 @@ class TrayBackend(BaseEmailBackend):
 
     def send_messages(self, email_messages: Sequence[EmailMessage]) -> int:
         TrayMail.objects.bulk_create(
-            TrayMail(to=to, sender=m.from_email, subject=m.subject, text=str(m.body), at=clock.now())
+            TrayMail(to=to, sender=m.from_email, subject=str(m.subject), text=str(m.body), at=clock.now())
             for m in email_messages
             for to in m.to
         )

@@ -182,7 +182,7 @@ def make_changes(charts: Charts, people: list[Person], today: date, rng: random.
     here = {p.pk: Placement.objects.known_now().select_related("unit", "position").get(person=p) for p in people}
     settled = [p for p in people if (today - here[p.pk].from_day).days > 400]
     rng.shuffle(settled)
-    vessels = [name for name in FLEET]
+    vessels = list(FLEET)
 
     def of(position: str) -> list[Person]:
         return [p for p in settled if here[p.pk].position == charts.positions[position]]

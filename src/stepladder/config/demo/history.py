@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import random
 from dataclasses import dataclass, field
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from fractions import Fraction
 from typing import Any
 
@@ -47,17 +47,90 @@ class Plan:
 
 PLANS = [
     Plan("Sea survival basics", "All crews", "Every crew holds it before the winter timetable.", CREWS, after=30),
-    Plan("Fire on board", "Fire on board for all crews", "Every crew does it within two weeks of coming aboard.", CREWS, after=14),
-    Plan("Fire on board", "Fire on board for terminals", "Whoever opens a terminal knows where the extinguishers hang.", ["Shore"], after=30),
-    Plan("Guiding a crowd", "Who meets passengers", "Deck, terminals and galley guide passengers together.", positions=["Chief mate", "Bosun", "Deckhand", "Shift lead", "Quay hand", "Ticket clerk", "Galley lead", "Galley hand"], after=45),
-    Plan("Mooring lines and snap-back", "Who handles lines", "Before the first mooring on one’s own.", positions=["Bosun", "Deckhand", "Deck trainee", "Quay hand"], after=21, trigger="placement"),
-    Plan("Entering closed spaces", "Engine rooms and yard", "No permit without it.", positions=["Chief engineer", "Second engineer", "Motorman", "Fitter", "Diver", "Electrician"], after=30),
-    Plan("Loading the vehicle deck", "Who loads", "One plan, one set of hand signals.", positions=["Quay hand", "Bosun", "Chief mate"], after=60),
+    Plan(
+        "Fire on board",
+        "Fire on board for all crews",
+        "Every crew does it within two weeks of coming aboard.",
+        CREWS,
+        after=14,
+    ),
+    Plan(
+        "Fire on board",
+        "Fire on board for terminals",
+        "Whoever opens a terminal knows where the extinguishers hang.",
+        ["Shore"],
+        after=30,
+    ),
+    Plan(
+        "Guiding a crowd",
+        "Who meets passengers",
+        "Deck, terminals and galley guide passengers together.",
+        positions=[
+            "Chief mate",
+            "Bosun",
+            "Deckhand",
+            "Shift lead",
+            "Quay hand",
+            "Ticket clerk",
+            "Galley lead",
+            "Galley hand",
+        ],
+        after=45,
+    ),
+    Plan(
+        "Mooring lines and snap-back",
+        "Who handles lines",
+        "Before the first mooring on one’s own.",
+        positions=["Bosun", "Deckhand", "Deck trainee", "Quay hand"],
+        after=21,
+        trigger="placement",
+    ),
+    Plan(
+        "Entering closed spaces",
+        "Engine rooms and yard",
+        "No permit without it.",
+        positions=["Chief engineer", "Second engineer", "Motorman", "Fitter", "Diver", "Electrician"],
+        after=30,
+    ),
+    Plan(
+        "Loading the vehicle deck",
+        "Who loads",
+        "One plan, one set of hand signals.",
+        positions=["Quay hand", "Bosun", "Chief mate"],
+        after=60,
+    ),
     Plan("Galley hygiene", "Galley", "Whoever touches food.", ["Catering"], after=14),
-    Plan("Handling ticket data", "Who sees passenger lists", "Once every calendar year.", positions=["Ticket clerk", "Office clerk", "Office manager", "Terminal manager"], after=40),
-    Plan("Yard induction", "Yard gate", "Nobody passes the gate without it.", ["Partners", "Workshop"], after=0, trigger="hire"),
-    Plan("Muster warden", "Muster teams", "The teams of the emergency plan.", ["Marram island", "Osier island", "Holm island"], after=60),
-    Plan("Radio words", "New on deck", "Worth an hour in the first year.", positions=["Deckhand", "Deck trainee"], trigger="", mandatory=False, hired_within=365),
+    Plan(
+        "Handling ticket data",
+        "Who sees passenger lists",
+        "Once every calendar year.",
+        positions=["Ticket clerk", "Office clerk", "Office manager", "Terminal manager"],
+        after=40,
+    ),
+    Plan(
+        "Yard induction",
+        "Yard gate",
+        "Nobody passes the gate without it.",
+        ["Partners", "Workshop"],
+        after=0,
+        trigger="hire",
+    ),
+    Plan(
+        "Muster warden",
+        "Muster teams",
+        "The teams of the emergency plan.",
+        ["Marram island", "Osier island", "Holm island"],
+        after=60,
+    ),
+    Plan(
+        "Radio words",
+        "New on deck",
+        "Worth an hour in the first year.",
+        positions=["Deckhand", "Deck trainee"],
+        trigger="",
+        mandatory=False,
+        hired_within=365,
+    ),
 ]
 
 
@@ -165,9 +238,7 @@ def _learn(
     ]
     Enrolment.objects.bulk_create(enrolments)
     StepDone.objects.bulk_create(
-        StepDone(
-            enrolment=e, module_id=s.module_id, version_id=s.version_id, at=e.completed_at, day=taken, score=_score(rng)
-        )
+        StepDone(enrolment=e, module_id=s.module_id, version_id=s.version_id, at=at_of(e), day=taken, score=_score(rng))
         for e, (_, course, taken) in zip(enrolments, chosen, strict=True)
         for s in steps[course]
     )
@@ -178,7 +249,7 @@ def _learn(
             edition=editions[course],
             enrolment=e,
             day=taken,
-            at=e.completed_at,
+            at=at_of(e),
             score=_score(rng),
             recorded_on=taken,
             number=certificate_number(),
@@ -189,6 +260,12 @@ def _learn(
     about = Named("organisation", "", "Marram Sound Ferries")
     record("load_completions", by=BY, about=about, data={"count": len(rows)}, rows=rows)
     validity.refresh(people={person for person, _, _ in chosen})
+
+
+def at_of(enrolment: Enrolment) -> datetime:
+    """When a completed enrolment was completed."""
+    assert enrolment.completed_at is not None
+    return enrolment.completed_at
 
 
 def _score(rng: random.Random) -> Fraction:
@@ -209,8 +286,15 @@ def make_present(today: date, rng: random.Random) -> None:
                 reason="Away until the new year; does it on coming back",
                 granted_by="Ines Okoro",
             )
-            data = {"course": course.title, "day": str(waiver.from_day), "until": str(waiver.to_day), "reason": waiver.reason}
-            record("grant_waiver", by=BY, about=Named("person", person.public_id, person.name), data=data, rows=[waiver])
+            data = {
+                "course": course.title,
+                "day": str(waiver.from_day),
+                "until": str(waiver.to_day),
+                "reason": waiver.reason,
+            }
+            record(
+                "grant_waiver", by=BY, about=Named("person", person.public_id, person.name), data=data, rows=[waiver]
+            )
     with clock.pinned(at(today - timedelta(days=11), 8)):
         assigning.keep_true(by=BY)
     with clock.pinned(at(today, 6)):
@@ -226,7 +310,9 @@ def _half_way(today: date, rng: random.Random) -> None:
         .select_related("person", "edition")
         .order_by("pk")
     )
-    steps = list(Step.objects.filter(edition__course=course, edition__state="released").select_related("version", "module"))
+    steps = list(
+        Step.objects.filter(edition__course=course, edition__state="released").select_related("version", "module")
+    )
     for place in places:
         is_jun = place.person.family_name == "Pellam" and place.person.given_name == "Jun"
         count = 2 if is_jun else rng.choice([0, 0, 1, 1, 2])
@@ -237,7 +323,11 @@ def _half_way(today: date, rng: random.Random) -> None:
         place.save(update_fields=["begun_at"])
         for n, step in enumerate(steps[:count]):
             done_at = begun + timedelta(hours=3 * n + 1)
-            data = {"pages": list(range(1, 9)), "at": 8} if step.module.kind == "document" else {"played": [[0, 48]], "at": 48}
+            data = (
+                {"pages": list(range(1, 9)), "at": 8}
+                if step.module.kind == "document"
+                else {"played": [[0, 48]], "at": 48}
+            )
             Attempt.objects.create(
                 enrolment=place,
                 module=step.module,

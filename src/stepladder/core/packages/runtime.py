@@ -106,10 +106,8 @@ def start_values(state: RunState, standard: str, launch: Launch, *, was_over: bo
     """The flattened data model that the wrapper loads before the package begins."""
     names = NAMES[standard]
     last_exit = str(state.values.get(names["exit"], ""))
-    if is_first:
-        entry = "ab-initio"
-    else:
-        entry = "resume" if last_exit == "suspend" or not was_over else ""
+    goes_on = last_exit == "suspend" or not was_over
+    entry = "ab-initio" if is_first else ("resume" if goes_on else "")
     # Never load exit or session time back: the package's session time would be counted again.
     values = {
         key: value
@@ -172,7 +170,9 @@ def judge(
     seconds = state.base_seconds + session
     if is_asset:
         return Judged("completed", True, None, seconds)
-    return _judge12(state, mastery, seconds) if standard == "scorm12" else _judge2004(state, mastery, threshold, seconds)
+    return (
+        _judge12(state, mastery, seconds) if standard == "scorm12" else _judge2004(state, mastery, threshold, seconds)
+    )
 
 
 def _judge12(state: RunState, mastery: str | None, seconds: float) -> Judged:

@@ -8,6 +8,7 @@ from typing import Any
 from django.core.management.base import BaseCommand
 from django.db import connection
 
+from stepladder.assignments.checking import differences
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import fact_models, problems
 
@@ -16,14 +17,17 @@ class Command(BaseCommand):
     help = "Check the journal's chain and every fact against it."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        found = list(problems()) + self._database()
+        found = list(problems()) + self._database() + list(differences())
         for problem in found:
             self.stdout.write(f"✗ {problem}")
         rows = sum(model._default_manager.count() for model in fact_models())
         if found:
             self.stdout.write(f"{len(found)} problem{'s' if len(found) != 1 else ''} found.")
             sys.exit(1)
-        self.stdout.write(f"✓ {Entry.objects.count()} journal entries and {rows} facts are as they were written.")
+        self.stdout.write(
+            f"✓ {Entry.objects.count()} journal entries and {rows} facts are as they were written, and "
+            "every requirement and validity is what they come to."
+        )
 
     def _database(self) -> list[str]:
         with connection.cursor() as cursor:

@@ -1,0 +1,40 @@
+"""Whether what is stored is what the facts come to: reasons and validity spans reckoned anew."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from typing import Any
+
+from django.db.models import Model
+
+from stepladder.assignments.models import Reason
+from stepladder.assignments.reckoning import reckon
+from stepladder.learning import validity
+from stepladder.learning.models import ValiditySpan
+
+__all__ = ["differences"]
+
+SHOWN = 20
+
+
+def differences() -> Iterator[str]:
+    """A sentence for each row that is stored but not reckoned, or reckoned but not stored."""
+    yield from _compare("reason", Reason.objects.all(), reckon())
+    yield from _compare("validity span", ValiditySpan.objects.all(), validity.reckon())
+
+
+def _compare(what: str, stored: Any, reckoned: Any) -> Iterator[str]:
+    there, expected = Counter(map(_values, stored)), Counter(map(_values, reckoned))
+    for row in list((there - expected).elements())[:SHOWN]:
+        yield f"A {what} is stored that the facts do not give: {_words(row)}."
+    for row in list((expected - there).elements())[:SHOWN]:
+        yield f"A {what} that the facts give is not stored: {_words(row)}."
+
+
+def _values(row: Model) -> tuple[tuple[str, Any], ...]:
+    return tuple((f.attname, getattr(row, f.attname)) for f in row._meta.concrete_fields if f.attname != "id")
+
+
+def _words(row: tuple[tuple[str, Any], ...]) -> str:
+    return ", ".join(f"{name} {value}" for name, value in row if value is not None)

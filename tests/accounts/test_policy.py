@@ -1,0 +1,148 @@
+"""Every address × every role."""
+
+import pytest
+from django.test import Client
+from django.urls import URLPattern, URLResolver, get_resolver, reverse
+
+from stepladder.accounts import policy
+from stepladder.accounts.models import Role
+from stepladder.learning.models import Enrolment
+from stepladder.people.models import Placement
+from tests import factories as f
+
+
+def addresses(resolver=None, space=""):
+    for entry in (resolver or get_resolver()).url_patterns:
+        if isinstance(entry, URLResolver):
+            yield from addresses(entry, f"{entry.namespace}:" if entry.namespace else space)
+        elif isinstance(entry, URLPattern):
+            yield f"{space}{entry.name}", entry
+
+
+def test_every_address_has_an_entry_and_every_entry_an_address():
+    assert {name for name, _ in addresses()} == set(policy.ADDRESSES)
+    assert set(policy.ADDRESSES.values()) - {policy.PUBLIC} <= set(policy.VERBS)
+
+
+@pytest.fixture
+def world(organisation, media):
+    owner = f.an_account("administrator")
+    person = f.a_person("Jun Pellam")
+    course = f.a_course("Fire on board")
+    assignment = f.an_assignment(course)
+    enrolment = Enrolment.objects.get(person=person)
+    return {
+        "person": person.public_id,
+        "placement": Placement.objects.get(person=person).public_id,
+        "course": course.public_id,
+        "module": course.editions.get().steps.get().module.public_id,
+        "binder": course.binder.public_id,
+        "assignment": assignment.public_id,
+        "enrolment": enrolment.public_id,
+        "owner": owner,
+    }
+
+
+# What stands for each parameter of an address, by the app or address that asks for it.
+def arguments(name, pattern, world):
+    app = name.split(":")[0]
+    public = {
+        "people": world["person"],
+        "courses": world["course"],
+        "library": world["module"],
+        "playing": world["enrolment"],
+        "assignments": world["assignment"],
+        "records": "nothing",
+        "desk": world["course"],
+        "standins": "nothing",
+    }.get(app, "nothing")
+    if name in ("library:binder", "library:edit_binder", "library:progress"):
+        public = world["binder"]
+    values = {
+        "public_id": public,
+        "person": world["person"],
+        "course": world["course"],
+        "placement": world["placement"],
+        "module": world["module"],
+        "step": 1,
+        "number": 1 if app == "library" else "ABCD",
+        "token": "x",
+        "attempt": "x",
+    }
+    return {key: values[key] for key in pattern.pattern.converters}
+
+
+@pytest.mark.parametrize("role", [None, *Role.values])
+def test_who_may_open_what(world, role):
+    """A refusal is 403, or a redirect to sign in; everything else is an answer of the page itself."""
+    client = Client()
+    account = f.an_account(role) if role else None
+    if account:
+        client.force_login(account)
+    for name, pattern in addresses():
+        url = reverse(name, kwargs=arguments(name, pattern, world))
+        status = client.get(url).status_code
+        verb = policy.ADDRESSES[name]
+        if verb == policy.PUBLIC:
+            assert status in (200, 301, 404, 405), (name, status)
+        elif account is None:
+            assert status == 302, (name, status)
+        elif name == "playing:media":
+            assert status == 403, name  # a made-up address is not good for anybody
+        elif policy.may(account, verb):
+            assert status in (200, 302, 404, 405), (name, status)
+        else:
+            assert status == 403, (name, status)
+
+
+def test_what_each_role_may_do(organisation):
+    table = {role: {verb for verb in policy.VERBS if policy.may(f.an_account(role), verb)} for role in Role.values}
+    everybody = {"sign in", "search", "learn"}
+    assert table["learner"] == everybody | {"read records"}
+    assert table["auditor"] == everybody | {"read records", "open records"}
+    assert table["author"] == everybody | {
+        "see modules",
+        "change modules",
+        "see courses",
+        "change courses",
+        "read records",
+    }
+    assert table["administrator"] == set(policy.VERBS)
+
+
+def test_buttons_and_lists_agree_on_whose_a_module_is(organisation):
+    owner, other = f.an_account("author"), f.an_account("author")
+    shared = f.a_module("Shared", binder=f.a_binder("Deck", owner))
+    closed = f.a_module("Closed", binder=f.a_binder("Yard", owner, is_shared=False))
+    for account, verb, expected in (
+        (owner, "change modules", {shared, closed}),
+        (other, "change modules", set()),
+        (other, "see modules", {shared}),
+    ):
+        assert set(policy.visible(account, verb, type(shared).objects.all())) == expected
+        assert {m for m in (shared, closed) if policy.may(account, verb, m)} == expected
+    assert policy.may(other, "change modules", shared).reason == "Only editors of this binder can change what is in it."
+
+
+def test_another_persons_record_and_course_are_not_there(organisation, client, on):
+    on("2026-05-14")
+    jun, ada = f.a_person("Jun Pellam"), f.a_person("Ada Venn")
+    client.force_login(f.an_account("learner", person=ada))
+    f.an_assignment(f.a_course("Fire on board"))
+    place = Enrolment.objects.get(person=jun)
+    for url in (
+        reverse("records:record", args=[jun.public_id]),
+        reverse("records:why", args=[jun.public_id, place.course.public_id]),
+        reverse("playing:course", args=[place.public_id]),
+    ):
+        answer = client.get(url)
+        assert answer.status_code == 404
+        assert "There is nothing at this address that you may see" in answer.content.decode()
+    assert client.get(reverse("records:own")).status_code == 200
+
+
+def test_a_draft_course_is_not_there_for_a_learner(organisation, client):
+    draft = f.a_draft("Secret")
+    client.force_login(f.an_account("learner"))
+    assert client.get(reverse("courses:course", args=[draft.public_id])).status_code == 403
+    assert client.get(reverse("desk:try_course", args=[draft.public_id])).status_code == 403

@@ -1,0 +1,125 @@
+"""The demo, served as `./ladder demo` serves it, and a browser that reports every trouble."""
+
+from __future__ import annotations
+
+import os
+import socket
+import subprocess
+import sys
+import threading
+import time
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import sync_playwright
+
+ROOT = Path(__file__).resolve().parents[2]
+AXE = Path(__file__).parent / "vendor" / "axe.min.js"
+FLAGS = [
+    *(
+        "--headless",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+    ),
+    *("--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required"),
+]
+READY_SECONDS = 100
+
+
+class Demo:
+    """A running demo: its address, its process, and what it printed."""
+
+    def __init__(self, data: Path) -> None:
+        with socket.socket() as free:
+            free.bind(("127.0.0.1", 0))
+            self.port = free.getsockname()[1]
+        self.url = f"http://localhost:{self.port}"
+        self.data = data
+        self.said: list[str] = []
+
+    def start(self) -> None:
+        command = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py"), "demo"]
+        env = {k: v for k, v in os.environ.items() if not k.startswith(("STEPLADDER_", "DJANGO_"))}
+        self.process = subprocess.Popen(
+            [*command, "--port", str(self.port), "--data", str(self.data)],
+            stdout=subprocess.PIPE,
+            stderr=subprocess.STDOUT,
+            text=True,
+            env=env,
+        )
+        threading.Thread(target=self._listen, daemon=True).start()
+        until = time.monotonic() + READY_SECONDS
+        while "ready" not in self.said:
+            assert self.process.poll() is None and time.monotonic() < until, "\n".join(self.said)
+            time.sleep(0.1)
+
+    def _listen(self) -> None:
+        for line in self.process.stdout:
+            self.said.append(line.rstrip("\n"))
+
+    def stop(self) -> None:
+        self.process.terminate()
+        self.process.wait(timeout=40)
+        self.process.stdout.close()
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory):
+    running = Demo(tmp_path_factory.mktemp("demo"))
+    running.start()
+    yield running
+    running.stop()
+    assert running.said[-1] == "stopped"
+
+
+@pytest.fixture(scope="session")
+def browser():
+    with sync_playwright() as playwright:
+        opened = playwright.chromium.launch(executable_path=os.environ.get("CHROMIUM", "/usr/bin/chromium"), args=FLAGS)
+        yield opened
+        opened.close()
+
+
+@pytest.fixture
+def open_page(browser, demo):
+    """`open_page("Ines Okoro")`: a page of its own, signed in; every console error and every request elsewhere is a failure."""
+    contexts = []
+    trouble = []
+
+    def make(who: str | None = None, **options):
+        context = browser.new_context(base_url=demo.url, **{"viewport": {"width": 1280, "height": 800}, **options})
+        contexts.append(context)
+        context.set_default_timeout(12000)
+        port = f":{demo.port}"
+        own = (f"http://localhost{port}", "data:", "blob:")
+        context.on("console", lambda m: trouble.append(m.text) if m.type == "error" else None)
+        context.on("weberror", lambda e: trouble.append(str(e.error)))
+        context.on(
+            "request",
+            lambda r: (
+                None
+                if r.url.startswith(own) or f".localhost{port}/run/" in r.url
+                else trouble.append(f"outside: {r.url}")
+            ),
+        )
+        page = context.new_page()
+        page.trouble = trouble
+        if who:
+            page.goto("/account/sign-in/")
+            page.get_by_role("button", name=who).click()
+        return page
+
+    yield make
+    for context in contexts:
+        context.close()
+    assert trouble == []
+
+
+def axe(page):
+    """What axe finds wrong; it is put in by the debugger, so the content policy does not stop it."""
+    page.evaluate(AXE.read_text())
+    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
+    return [(v["id"], [n["html"][:120] for n in v["nodes"]][:3]) for v in found]

@@ -1,0 +1,226 @@
+"""The seven steps of the story, on the demo's data, with real files, as people do them."""
+
+from __future__ import annotations
+
+import io
+import re
+from datetime import date, timedelta
+from pathlib import Path
+
+import pypdfium2 as pdfium
+import pytest
+from playwright.sync_api import expect
+from python_calamine import CalamineWorkbook
+
+from tests import factories as f
+
+FILES = Path(__file__).resolve().parents[2] / "src/stepladder/config/demo/files"
+ANSWERS = ("The blanket", "Carbon dioxide", "About 20 seconds", "The alarm", "Watch it, cool it, report it")
+
+
+@pytest.mark.timeout(240)
+def test_from_a_file_to_proof(open_page, tmp_path):
+    # 1. Sign in: the administrator lands on the desk, which lists the first ten minutes.
+    page = open_page("Ines Okoro")
+    expect(page.get_by_role("heading", name="Desk", level=1)).to_be_visible()
+    expect(page.get_by_text("The first ten minutes")).to_be_visible()
+    expect(page.get_by_text("late with something mandatory")).to_be_visible()
+
+    # 2. Library: a package, a film and a PDF at once; a broken package says what is wrong.
+    page.get_by_role("link", name="New binder…").click() if page.url.endswith("/library/") else page.goto(
+        "/library/binders/new/"
+    )
+    page.get_by_label("Name").fill("Fire drills")
+    page.get_by_role("button", name="Make it").click()
+    broken = tmp_path / "broken.zip"
+    broken.write_bytes(f.a_zip(href="gone.html"))
+    names = ("extinguishers-and-blankets.zip", "passengers-on-the-stair.mp4", "season-briefing.pdf")
+    page.get_by_label("Drop files here").set_input_files([*(FILES / n for n in names), broken])
+    for title in ("Extinguishers and blankets", "Passengers on the stair", "New season briefing"):
+        expect(page.locator("#uploads").get_by_role("link", name=title)).to_be_visible(timeout=30000)
+    expect(page.locator("#uploads")).to_contain_text("“gone.html”, is not in the archive")
+    expect(page.locator("#modules")).to_contain_text("New season briefing")
+    page.locator("#uploads").get_by_role("link", name="New season briefing").click()
+    page.get_by_label("Title").fill("Drill briefing")
+    page.get_by_label("Title").blur()
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"saved \d\d:\d\d"))
+    page.get_by_label("Search everything").fill("drill brief")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("link", name="Drill briefing")).to_be_visible()
+
+    # 3. Courses: made from those modules, ordered, valid for 12 months, released.
+    page.goto("/courses/new/")
+    page.get_by_label("Title").fill("Drill season")
+    page.get_by_label("Binder").select_option(label="Fire drills")
+    page.get_by_role("button", name="Make it").click()
+    expect(page.locator("#before-release")).to_contain_text("learners can’t see it")
+    picker = page.get_by_role("region", name="Add modules")
+    picker.get_by_label("Filter modules").fill("blankets")
+    picker.get_by_label("Extinguishers and blankets package · 25 min · Fire drills").check()
+    picker.get_by_label("Filter modules").fill("drill")
+    picker.get_by_label("Drill briefing").check()
+    expect(picker.get_by_role("button", name="Add 2")).to_be_enabled()
+    picker.get_by_role("button", name="Add 2").click()
+    steps = page.locator("[data-step]")
+    expect(steps).to_have_count(2)
+    first = steps.nth(0).locator(".what b").inner_text()
+    page.get_by_role("button", name=f"Move {first} down").click()
+    expect(page.locator("[data-step]").nth(1).locator(".what b")).to_have_text(first)
+    page.locator("[data-step]").nth(1).focus()
+    page.keyboard.press("Alt+ArrowUp")
+    expect(page.locator("[data-step]").nth(0).locator(".what b")).to_have_text(first)
+    page.get_by_label("Summary").fill("What one does in a drill.")
+    page.get_by_label("Summary").blur()
+    expect(page.locator("#before-release")).to_contain_text("says what it is about")
+    page.get_by_label("Preparation in").select_option("any order")
+    page.get_by_label("main part in").select_option("any order")
+    expect(page.locator("#saved")).to_contain_text("saved")
+    page.get_by_text("How long it is valid", exact=True).click()
+    page.get_by_label("Valid", exact=True).select_option("months")
+    page.get_by_label("How many").fill("12")
+    page.get_by_label("Renewal window, days").fill("60")
+    page.get_by_label("Grace, days").fill("14")
+    page.get_by_role("button", name="Save how long it is valid").click()
+    expect(page.get_by_text("renew from 60 days before").first).to_be_visible()
+    page.get_by_role("link", name="See it as a learner").click()
+    expect(page.get_by_text("once it is released")).to_be_visible()
+    page.get_by_role("link", name="Back to the course").click()
+    page.get_by_role("link", name="Release…").click()
+    page.get_by_role("button", name="Release edition 1").click()
+    expect(page.get_by_text("is what learners see. It stays as it is")).to_be_visible()
+    course = page.url
+
+    # 4. People: charts as trees; a person's sheet; somebody is hired.
+    page.goto("/people/charts/")
+    expect(page.get_by_role("heading", name="Emergency plan, by island")).to_be_visible()
+    page.goto("/people/hire/")
+    page.get_by_label("Given name").fill("Nele")
+    page.get_by_label("Family name").fill("Brandt")
+    page.get_by_label("Employee number").fill("MS9001")
+    page.get_by_label("Unit").select_option(label="\u2003Dunlin")
+    page.get_by_label("Position").select_option(label="\u2003\u2003\u2003Deckhand")
+    today = date.today()  # noqa: DTZ011 - the demo's own day, in its zone
+    page.get_by_label("First day").fill(str(today - timedelta(days=10)))
+    page.get_by_role("button", name="Hire").click()
+    expect(page.get_by_role("heading", name="Nele Brandt")).to_be_visible()
+    nele = page.url
+    expect(page.get_by_role("complementary", name="Margin")).to_contain_text("Fire on board")
+
+    # 5. Assign: the margin shows whom it touches before it is saved.
+    page.goto(course)
+    page.get_by_role("link", name="Assign…").click()
+    page.get_by_label("Called").fill("Dunlin drills")
+    page.get_by_label("Narrow the units").fill("dunl")
+    page.get_by_role("checkbox", name="Dunlin").check()
+    effect = page.locator("#effect")
+    expect(effect).to_contain_text("people at its start")
+    expect(effect).to_contain_text("to do")
+    before = int(effect.locator("b.fig").first.inner_text())
+    page.get_by_label("Never these people").press_sequentially("MS9001")
+    page.locator("[data-found]").get_by_role("checkbox").check()
+    expect(effect.locator("b.fig").first).to_have_text(str(before - 1))
+    page.locator("[data-named]").get_by_role("checkbox").click()
+    expect(effect.locator("b.fig").first).to_have_text(str(before))
+    page.get_by_label("Days", exact=True).fill("10")
+    page.get_by_label("Minimum notice, days").fill("5")
+    page.get_by_label("Why").fill("The drill is in two weeks.")
+    page.get_by_role("button", name="Assign it").click()
+    expect(page.get_by_text("Whoever needs it has been told.")).to_be_visible()
+    expect(page.get_by_role("link", name="Nele Brandt")).to_be_visible()
+
+    # The worker sends the notices in the order they were made; the tray shows the newest first.
+    def arrived():
+        page.goto("/standins/mail/?q=jun.pellam")
+        return page.get_by_role("link", name="Drill season").count() > 0
+
+    for _ in range(40):
+        if arrived():
+            break
+        page.wait_for_timeout(500)
+    page.get_by_role("link", name="Drill season").first.click()
+    expect(page.get_by_text("The drill is in two weeks.")).to_be_visible()
+    link = page.locator(".page-text a").get_attribute("href")
+    # Moved away, Nele no longer needs it, and the record says why.
+    page.goto(nele)
+    page.get_by_role("link", name="Move…").click()
+    page.get_by_label("New unit").select_option(label="\u2003Knot")
+    page.get_by_label("From").fill(str(today))
+    page.get_by_role("button", name="Move").click()
+    margin = page.get_by_role("complementary", name="Margin")
+    expect(margin).to_contain_text("no longer needs “Drill season”: no assignment asks for it any more")
+    expect(margin).to_contain_text("Fire on board")
+
+    # 6. Learner: the direct link leads in; package and PDF are played in the page, and progress is climbed.
+    jun = open_page("Jun Pellam")
+    expect(jun.get_by_role("heading", name="Drill season")).to_be_visible()
+    jun.goto(link)
+    jun.get_by_role("link", name="Begin").click()
+    if jun.locator("[data-pages]").count():
+        read(jun, 3)
+        jun.get_by_role("link", name="On to").click()
+        answer(jun)
+    else:
+        answer(jun)
+        jun.get_by_role("link", name="On to").click()
+        read(jun, 3)
+    expect(jun.locator("#outcome")).to_contain_text("Completed on")
+    expect(jun.locator("#outcome")).to_contain_text("100 %")
+    with jun.expect_request(re.compile("certificates")) as asked:
+        jun.get_by_role("link", name="Get the certificate").click()
+    document = pdfium.PdfDocument(jun.request.get(asked.value.url).body())
+    text = document[0].get_textpage().get_text_range()
+    document.close()
+    number = re.search(r"[A-Z0-9]{4}-[A-Z0-9]{4}-[A-Z0-9]{4}", text)[0]
+    assert "Jun Pellam" in text
+    outside = open_page()
+    outside.goto(f"/records/check/{number}/")
+    expect(outside.get_by_text("✓ valid")).to_be_visible()
+    expect(outside.get_by_text("Pellam")).to_have_count(0)
+    outside.get_by_label("Surname").fill("Pellam")
+    outside.get_by_role("button", name="Check").click()
+    expect(outside.get_by_text("Jun Pellam")).to_be_visible()
+
+    # 7. Records: the board on any day, its people, why, and who is late as files.
+    auditor = open_page("Auditor")
+    expect(auditor.get_by_role("heading", name="Board", level=1)).to_be_visible()
+    cell = auditor.locator("tr", has_text="Dunlin").locator("[data-cell]").first
+    cell.focus()
+    expect(auditor.locator("#cell")).to_contain_text("asked on")
+    auditor.get_by_label("as of").fill("today+90d")
+    auditor.get_by_role("button", name="Show", exact=True).click()
+    expect(auditor.locator("[data-board]")).to_be_visible()
+    auditor.get_by_role("link", name="Who is late").click()
+    rows = auditor.locator("tbody tr")
+    count = rows.count()
+    assert count > 3
+    with auditor.expect_download() as download:
+        auditor.get_by_role("link", name="XLSX").click()
+    sheet = CalamineWorkbook.from_filelike(io.BytesIO(Path(download.value.path()).read_bytes())).get_sheet_by_index(0)
+    assert len(sheet.to_python()) == count + 1
+    rows.first.get_by_role("link").nth(1).click()
+    expect(auditor.get_by_text("What is there")).to_be_visible()
+    assert page.trouble == []
+
+
+def answer(page):
+    """Go through the package: every question right, to the end."""
+    inner = page.frame_locator("[data-frame]").frame_locator("#content")
+    for _ in range(12):
+        for choice in ANSWERS:
+            if inner.get_by_label(choice).count():
+                inner.get_by_label(choice).check()
+        if inner.locator("#next").is_disabled():
+            break
+        inner.locator("#next").click()
+    expect(inner.locator("#page")).to_contain_text("100 %")
+    expect(page.locator("#outcome .done-note")).to_be_visible()
+
+
+def read(page, pages):
+    """Turn the pages of a PDF, each shown for a little more than two seconds."""
+    for n in range(pages):
+        expect(page.locator("[data-page-now]")).to_have_text(str(n + 1))
+        page.wait_for_timeout(2400)
+        if n < pages - 1:
+            page.get_by_role("button", name="Next page").click()
+    expect(page.locator("#outcome .done-note")).to_be_visible()

@@ -1,0 +1,44 @@
+from __future__ import annotations
+
+from datetime import datetime
+from zoneinfo import ZoneInfo
+
+import pytest
+
+from stepladder import clock
+from stepladder.accounts import organisation as organisations
+from stepladder.accounts.models import Organisation
+from stepladder.records import columns
+
+
+@pytest.fixture(autouse=True)
+def _nothing_kept():
+    """What processes keep in memory does not pass from one test to the next."""
+    organisations.forget()
+    columns._kept.clear()
+
+
+@pytest.fixture
+def organisation(db):
+    return Organisation.objects.create(name="Marram Sound Ferries")
+
+
+@pytest.fixture
+def on():
+    """Pin the clock: `on("2027-03-01")`, at noon, until the test ends."""
+    pinned = []
+
+    def pin(day: str, hour: int = 12):
+        block = clock.pinned(datetime.fromisoformat(day).replace(hour=hour, tzinfo=ZoneInfo("Europe/London")))
+        block.__enter__()
+        pinned.append(block)
+
+    yield pin
+    for block in reversed(pinned):
+        block.__exit__(None, None, None)
+
+
+@pytest.fixture
+def media(settings, tmp_path):
+    settings.MEDIA_ROOT = tmp_path / "media"
+    return settings.MEDIA_ROOT

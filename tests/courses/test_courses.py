@@ -1,0 +1,183 @@
+import pytest
+from django.urls import reverse
+
+from stepladder.core.sequence import Part
+from stepladder.courses import actions, queries
+from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADraft
+from stepladder.courses.models import Course, Edition
+from stepladder.learning.models import Enrolment
+from stepladder.library.actions import withdraw_module
+from tests import factories as f
+
+
+@pytest.fixture
+def admin(organisation, client, on):
+    on("2026-05-14")
+    account = f.an_account("administrator")
+    client.force_login(account)
+    return account
+
+
+def release(course, size="small", retake_by=None):
+    return actions.release_course(course=course, size=size, retake_by=retake_by, by=f.BY)
+
+
+def test_a_draft_says_everything_that_is_missing_at_once(admin):
+    course = actions.create_course(title="Fire", binder=f.a_binder(), by=f.BY)
+    with pytest.raises(CannotRelease, match="“Fire” can’t be released yet: 2 things are missing") as refusal:
+        release(course)
+    assert refusal.value.missing == [
+        "Nothing in it has to be done: add a step that is obligatory.",
+        "No summary yet: say in a sentence or two what one will be able to do.",
+    ]
+
+
+def test_a_withdrawn_module_holds_the_release_up(admin):
+    module = f.a_module("Old leaflet")
+    course = f.a_draft("Fire", [module])
+    withdraw_module(module=module, by=f.BY)
+    with pytest.raises(CannotRelease, match="“Old leaflet” is withdrawn"):
+        release(course)
+
+
+def test_what_is_released_stays_as_it_is_and_a_change_is_a_new_edition(admin):
+    course = f.a_course("Fire")
+    first = course.editions.get()
+    with pytest.raises(NotADraft, match="Make a new edition to change it"):
+        actions.add_steps(course=course, part=Part.MAIN, modules=[f.a_module("New")], by=f.BY)
+    draft = actions.new_edition(course=course, by=f.BY)
+    assert actions.new_edition(course=course, by=f.BY) == draft
+    assert (draft.number, draft.steps.count()) == (2, 1)
+    actions.edit_edition(course=course, revision=None, title="Fire on board", by=f.BY)
+    course.refresh_from_db()
+    assert course.title == "Fire"
+    release(course)
+    course.refresh_from_db()
+    first.refresh_from_db()
+    assert (course.title, first.state) == ("Fire on board", Edition.State.SUPERSEDED)
+
+
+def test_a_new_obligatory_step_asks_for_a_large_release(admin):
+    course = f.a_course("Fire")
+    actions.new_edition(course=course, by=f.BY)
+    actions.add_steps(course=course, part=Part.MAIN, modules=[f.a_module("Drill")], by=f.BY)
+    with pytest.raises(CourseError, match="“Drill” is a new obligatory step, so this is a large release"):
+        release(course)
+    assert release(course, "large").number == 2
+
+
+def test_the_retake_day_must_be_to_come(admin):
+    course = f.a_course("Fire")
+    actions.new_edition(course=course, by=f.BY)
+    with pytest.raises(CourseError, match="The day to retake it by has passed"):
+        release(course, "large", f.d("2026-05-13"))
+
+
+def test_circles_of_prerequisites_and_equivalents_are_named(admin):
+    a, b, c = (f.a_course(t) for t in ("Alpha", "Beta", "Gamma"))
+
+    def relate(course, first=(), same=()):
+        actions.set_relations(course=course, prerequisites=list(first), satisfied_by=list(same), by=f.BY)
+
+    relate(b, first=[a])
+    relate(c, first=[b])
+    with pytest.raises(Circle, match="“Alpha” → “Gamma” → “Beta” → “Alpha”"):
+        relate(a, first=[c])
+    assert list(a.prerequisites.all()) == []
+    relate(a, same=[b])
+    with pytest.raises(Circle, match="round in a circle"):
+        relate(b, same=[a])
+
+
+def test_a_circle_is_said_at_its_field(admin, client):
+    a, b = f.a_course("Alpha"), f.a_course("Beta")
+    actions.set_relations(course=b, prerequisites=[a], satisfied_by=[], by=f.BY)
+    page = client.post(reverse("courses:prerequisites", args=[a.public_id]), {"prerequisites": [b.pk]}).content.decode()
+    assert "“Alpha” → “Beta” → “Alpha”. Leave one of them out." in page
+
+
+def test_an_equivalent_that_lasts_less_long_is_warned_of(admin, client):
+    a, b = f.a_course("Alpha", months=24), f.a_course("Beta", months=12)
+    url = reverse("courses:prerequisites", args=[a.public_id])
+    page = client.post(url, {"satisfied_by": [b.pk]}, follow=True).content.decode()
+    assert "“Beta” is valid for less long than “Alpha”" in page
+
+
+def test_a_renewal_window_as_long_as_the_validity_is_refused(admin, client):
+    course = f.a_draft()
+    data = {"lasts": "months", "count": "2", "window_days": "60", "grace_days": "0", "from_day": "2026-05-14"}
+    page = client.post(reverse("courses:terms", args=[course.public_id]), data)
+    assert page.status_code == 422
+    assert "must be shorter than the validity" in page.content.decode()
+    assert (
+        client.post(reverse("courses:terms", args=[course.public_id]), data | {"window_days": "30"}).status_code == 302
+    )
+    assert (queries.terms_on(course).validity.months, queries.terms_on(course).window_days) == (2, 30)
+
+
+def test_steps_are_picked_ordered_changed_and_taken_out(admin, client):
+    course = f.a_draft("Fire", [f.a_module(t) for t in ("One", "Two")])
+    three = f.a_module("Three")
+    url = [course.public_id]
+    page = client.get(reverse("courses:pick", args=url), {"q": "thr"}).content.decode()
+    assert "Three" in page
+    assert "Two" not in page
+    client.post(reverse("courses:add_steps", args=url), {"part": "preparation", "module": [three.public_id]})
+    client.post(reverse("courses:add_steps", args=url), {"part": "main", "module": [three.public_id]})
+    steps = {s.module.title: s for s in course.editions.get().steps.select_related("module")}
+    assert len(steps) == 3
+    order = [f"{steps['Two'].pk}:preparation", f"{steps['Three'].pk}:preparation", f"{steps['One'].pk}:main"]
+    client.post(reverse("courses:order_steps", args=url), {"step": order})
+    assert [(s.module.title, s.part) for s in course.editions.get().steps.select_related("module")] == [
+        ("Two", "preparation"),
+        ("Three", "preparation"),
+        ("One", "main"),
+    ]
+    client.post(reverse("courses:edit_step", args=[*url, steps["Two"].pk]), {"optional": "1"})
+    client.post(reverse("courses:remove_step", args=[*url, steps["Three"].pk]))
+    assert [(s.module.title, s.is_obligatory) for s in course.editions.get().steps.select_related("module")] == [
+        ("Two", False),
+        ("One", True),
+    ]
+    answer = client.post(reverse("courses:order_steps", args=url), {"step": order})
+    assert "changed by somebody else in the meantime" in answer.headers["HX-Trigger-After-Swap"]
+
+
+def test_a_draft_takes_a_modules_newer_version_when_asked(admin, client):
+    module = f.a_module("Muster list")
+    course = f.a_course("Fire", [module])
+    f.a_version(module, 2)
+    actions.new_edition(course=course, by=f.BY)
+    step = actions.draft_of(course).steps.get()
+    assert step.version.number == 1
+    client.post(reverse("courses:edit_step", args=[course.public_id, step.pk]), {"newest": "1"})
+    assert actions.draft_of(course).steps.get().version.number == 2
+
+
+def test_the_release_says_first_what_it_would_do(admin, client):
+    course = f.a_course("Fire")
+    for name in ("Jun Pellam", "Ada Venn"):
+        f.a_person(name)
+    f.an_assignment(course)
+    begun = Enrolment.objects.first()
+    Enrolment.objects.filter(pk=begun.pk).update(begun_at="2026-05-14T10:00Z")
+    actions.new_edition(course=course, by=f.BY)
+    page = " ".join(client.get(reverse("courses:release", args=[course.public_id])).content.decode().split())
+    assert '<span class="fig">1</span> goes on in the new edition' in page
+    assert '<span class="fig">1</span> finishes on the old edition' in page
+    assert '<span class="fig">1</span> gets the new edition' in page
+    client.post(reverse("courses:release", args=[course.public_id]), {"size": "large"})
+    assert dict(Enrolment.objects.values_list("pk", "edition__number"))[begun.pk] == 1
+    assert Enrolment.objects.filter(edition__number=2).count() == 1
+
+
+def test_only_editors_of_the_binder_change_or_release_its_courses(organisation, client):
+    owner, other = f.an_account("author"), f.an_account("author")
+    course = f.a_draft("Fire", binder=f.a_binder("Deck", owner))
+    client.force_login(other)
+    answer = client.post(reverse("courses:release", args=[course.public_id]), {"size": "small"})
+    assert answer.status_code == 403
+    assert "Only editors of this course’s binder" in answer.content.decode()
+    client.force_login(owner)
+    client.post(reverse("courses:release", args=[course.public_id]), {"size": "small"})
+    assert Course.objects.get().state == "released"

@@ -1,0 +1,167 @@
+"""Things for tests, with sensible defaults: only what matters is spelled out."""
+
+from __future__ import annotations
+
+import io
+import itertools
+import zipfile
+from datetime import date
+
+from stepladder import clock
+from stepladder.accounts.actions import create_account
+from stepladder.accounts.models import Account
+from stepladder.assignments import actions as assigning
+from stepladder.assignments.models import Assignment, AssignmentRule
+from stepladder.core.sequence import Part
+from stepladder.courses import actions as courses
+from stepladder.courses.models import Course
+from stepladder.journal.actions import Machine
+from stepladder.library.actions import create_binder
+from stepladder.library.models import Binder, Module, ModuleVersion
+from stepladder.people import actions as people
+from stepladder.people.models import Chart, Person, Position, Unit
+
+BY = Machine("Test")
+_numbers = itertools.count(1)
+
+
+def d(text: str) -> date:
+    return date.fromisoformat(text)
+
+
+def a_unit(name: str = "Dunlin", parent: str | None = None) -> Unit:
+    chart, _ = Chart.objects.get_or_create(kind="unit", is_main=True, defaults={"name": "Units"})
+    above = a_unit(parent) if parent else None
+    unit, _ = Unit.objects.get_or_create(chart=chart, name=name, defaults={"parent": above})
+    return unit
+
+
+def a_position(name: str = "Deckhand") -> Position:
+    chart, _ = Chart.objects.get_or_create(kind="position", is_main=True, defaults={"name": "Positions"})
+    return Position.objects.get_or_create(chart=chart, name=name)[0]
+
+
+def a_person(
+    name: str = "Jun Pellam",
+    *,
+    unit: str = "Dunlin",
+    position: str = "Deckhand",
+    hired: str = "2024-01-08",
+    email: str = "",
+) -> Person:
+    given, _, family = name.partition(" ")
+    return people.hire(
+        employee_number=f"T{next(_numbers):04d}",
+        given_name=given,
+        family_name=family,
+        email=email,
+        hired_on=d(hired),
+        unit=a_unit(unit),
+        position=a_position(position),
+        by=BY,
+    )
+
+
+def an_account(*roles: str, name: str = "Ines Okoro", person: Person | None = None) -> Account:
+    number = next(_numbers)
+    account = create_account(
+        email=f"someone{number}@example.example", name=name, roles=list(roles), by=BY, password="a long password"
+    )
+    if person:
+        person.account = account
+        person.save(update_fields=["account"])
+    return account
+
+
+def a_binder(name: str = "Deck", owner: Account | None = None, *, is_shared: bool = True) -> Binder:
+    found = Binder.objects.filter(name=name).first()
+    return found or create_binder(name=name, owner=owner or an_account("administrator"), is_shared=is_shared, by=BY)
+
+
+def a_module(
+    title: str = "Lines under load", *, kind: str = "document", binder: Binder | None = None, data=None
+) -> Module:
+    module = Module.objects.create(
+        binder=binder or a_binder(), kind=kind, title=title, minutes=10, changed_at=clock.now(), changed_by="Test"
+    )
+    a_version(module, 1, data)
+    return module
+
+
+def a_version(module: Module, number: int, data=None) -> ModuleVersion:
+    default = {"document": {"pages": 3}, "video": {"seconds": 100.0}, "audio": {"seconds": 100.0}}
+    return ModuleVersion.objects.create(
+        module=module,
+        number=number,
+        data=data or default[module.kind],
+        minutes=10,
+        made_at=clock.now(),
+        made_by="Test",
+    )
+
+
+def a_draft(title: str = "Mooring lines", modules: list[Module] | None = None, binder: Binder | None = None) -> Course:
+    course = courses.create_course(title=title, binder=binder or a_binder(), by=BY)
+    courses.edit_edition(course=course, revision=None, summary="What one can do after it.", by=BY)
+    chosen = modules if modules is not None else [a_module(f"{title}, the booklet")]
+    courses.add_steps(course=course, part=Part.MAIN, modules=chosen, by=BY)
+    return course
+
+
+def a_course(
+    title: str = "Mooring lines", modules: list[Module] | None = None, *, months=0, window=0, grace=0
+) -> Course:
+    course = a_draft(title, modules)
+    if months:
+        courses.set_terms(
+            course=course,
+            months=months,
+            days=0,
+            is_calendar_year=False,
+            window_days=window,
+            grace_days=grace,
+            from_day=d("2020-01-01"),
+            by=BY,
+        )
+    courses.release_course(course=course, size="small", retake_by=None, by=BY)
+    course.refresh_from_db()
+    return course
+
+
+def in_units(*units: Unit) -> dict:
+    return {"in": {"kind": "any", "parts": [{"kind": "unit", "unit": u.pk, "below": True} for u in units]}}
+
+
+def an_assignment(course: Course, reach: dict | None = None, **rule) -> Assignment:
+    asked = {"start": clock.today(), "due_trigger": "opening", "due_days": 30, "notice_days": 14, **rule}
+    return assigning.assign(
+        course=course,
+        name=f"All of them: {course.title}",
+        message="Because it matters.",
+        rule=AssignmentRule(reach=reach or in_units(a_unit()), **asked),
+        by=BY,
+    )
+
+
+MANIFEST = """<?xml version="1.0"?>
+<manifest identifier="m" xmlns="http://www.imsproject.org/xsd/imscp_rootv1p1p2" xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_rootv1p2">
+  <metadata><schema>ADL SCORM</schema><schemaversion>1.2</schemaversion></metadata>
+  <organizations default="o"><organization identifier="o"><title>{title}</title>
+    <item identifier="i1" identifierref="r1"><title>One</title><adlcp:masteryscore>80</adlcp:masteryscore></item>
+  </organization></organizations>
+  <resources><resource identifier="r1" type="webcontent" adlcp:scormtype="sco" href="{href}"><file href="{href}"/></resource></resources>
+</manifest>"""
+
+
+def a_zip(files: dict[str, str | bytes] | None = None, *, title: str = "Fire", href: str = "index.html") -> bytes:
+    """A package's bytes; files replace or add to a sound one's."""
+    content: dict[str, str | bytes] = {
+        "imsmanifest.xml": MANIFEST.format(title=title, href=href),
+        "index.html": "<h1>Fire</h1>",
+    }
+    content |= files or {}
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, body in content.items():
+            archive.writestr(name, body)
+    return out.getvalue()

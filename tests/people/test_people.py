@@ -1,0 +1,171 @@
+from datetime import date, timedelta
+
+import pytest
+from django.urls import reverse
+
+from stepladder import clock
+from stepladder.journal.queries import problems
+from stepladder.people import actions, queries
+from stepladder.people.errors import AlreadyPlaced, DaysInWrongOrder, NumberTaken, OutsideEmployment
+from stepladder.people.models import Employment, Person, Placement
+from stepladder.people.reaches import load_people, load_world, parse, sentence
+from tests import factories as f
+
+
+@pytest.fixture
+def jun(organisation, on):
+    on("2026-05-14")
+    return f.a_person("Jun Pellam")
+
+
+def move(person, unit="Knot", day="2026-05-20", **more):
+    ending = Placement.objects.known_now().filter(person=person, to_day=None)
+    return actions.move(
+        person=person,
+        unit=f.a_unit(unit),
+        position=f.a_position(),
+        from_day=f.d(day),
+        by=f.BY,
+        **{"ending": ending, **more},
+    )
+
+
+def test_a_move_ends_what_was_the_day_before_and_keeps_what_was_known(jun):
+    move(jun)
+    sheet = queries.person_sheet(jun, f.d("2026-05-14"))
+    assert [(p.unit.name, p.to_day) for p in sheet.present] == [("Dunlin", f.d("2026-05-19"))]
+    assert [p.unit.name for p in sheet.to_come] == ["Knot"]
+    assert Placement.objects.filter(person=jun, revoked_on=f.d("2026-05-14"), to_day=None).count() == 1
+
+
+def test_a_number_is_never_used_again(jun):
+    actions.leave_organisation(person=jun, left_on=f.d("2026-05-01"), by=f.BY)
+    with pytest.raises(NumberTaken, match="is Jun Pellam’s number. Numbers are never used again"):
+        actions.hire(
+            employee_number=jun.employee_number.lower(),
+            given_name="Ada",
+            family_name="Venn",
+            hired_on=f.d("2026-06-01"),
+            unit=f.a_unit(),
+            position=None,
+            by=f.BY,
+        )
+
+
+def test_days_in_the_wrong_order_are_refused(jun):
+    with pytest.raises(DaysInWrongOrder, match="1 Jan 2023 is before 8 Jan 2024, when it begins"):
+        actions.end_placement(placement=jun.placements.get(), to_day=f.d("2023-01-01"), by=f.BY)
+    with pytest.raises(DaysInWrongOrder):
+        actions.leave_organisation(person=jun, left_on=f.d("2023-01-01"), by=f.BY)
+    with pytest.raises(DaysInWrongOrder):
+        actions.record_leave(person=jun, from_day=f.d("2026-02-02"), to_day=f.d("2026-02-01"), by=f.BY)
+    with pytest.raises(OutsideEmployment, match="Hired on 8 Jan 2024"):
+        move(jun, day="2023-06-01")
+
+
+def test_nobody_is_in_one_place_twice(jun):
+    with pytest.raises(AlreadyPlaced, match="Already there: Deckhand, Dunlin since 8 Jan 2024"):
+        move(jun, unit="Dunlin", ending=())
+
+
+def test_leaving_ends_placements_and_the_sign_in(jun):
+    account = f.an_account("learner", person=jun)
+    move(jun, day="2026-06-20")
+    actions.leave_organisation(person=jun, left_on=f.d("2026-05-13"), by=f.BY)
+    account.refresh_from_db()
+    assert not account.is_active
+    assert [p.to_day for p in Placement.objects.known_now().filter(person=jun)] == [f.d("2026-05-13")]
+    assert Employment.objects.known_now().get(person=jun).left_on == f.d("2026-05-13")
+    assert list(problems()) == []
+
+
+def test_the_list_finds_by_name_number_unit_and_state(jun):
+    ada = f.a_person("Ada Venn", unit="Osier Point", position="Clerk", hired="2026-06-01")
+    day = clock.today()
+    assert list(queries.find_people(text="pell ju", day=day)) == [jun]
+    assert list(queries.find_people(text=jun.employee_number, day=day)) == [jun]
+    assert list(queries.find_people(state="to come", day=day)) == [ada]
+    f.a_unit("Fleet")
+    dunlin = f.a_unit("Dunlin")
+    dunlin.parent = f.a_unit("Fleet")
+    dunlin.save()
+    assert list(queries.find_people(unit=f.a_unit("Fleet"), day=day)) == [jun]
+
+
+@pytest.mark.parametrize("count", [5, 30])
+def test_the_list_costs_the_same_number_of_queries_however_long(
+    organisation, client, count, django_assert_max_num_queries
+):
+    client.force_login(f.an_account("administrator"))
+    for n in range(count):
+        f.a_person(f"Jun Number{n}")
+    with django_assert_max_num_queries(16):
+        assert client.get(reverse("people:list")).content.decode().count("Number") >= count
+
+
+def test_an_error_stands_at_its_field_and_nothing_entered_is_lost(jun, client):
+    client.force_login(f.an_account("administrator"))
+    data = {
+        "given_name": "Ada",
+        "family_name": "Venn",
+        "employee_number": jun.employee_number,
+        "kind": "employee",
+        "unit": f.a_unit().pk,
+        "hired_on": "2026-02-31",
+    }
+    page = client.post(reverse("people:hire"), data).content.decode()
+    assert "This is no day of the calendar" in page
+    page = client.post(reverse("people:hire"), data | {"hired_on": "2026-06-01"}).content.decode()
+    assert "Numbers are never used again" in page
+    assert 'value="Venn"' in page
+    assert Person.objects.count() == 1
+
+
+def test_the_same_form_sent_twice_hires_once(jun, client):
+    client.force_login(f.an_account("administrator"))
+    data = {
+        "given_name": "Ada",
+        "family_name": "Venn",
+        "employee_number": "X1",
+        "kind": "employee",
+        "unit": f.a_unit().pk,
+        "hired_on": "2026-06-01",
+        "once": "token-of-the-form",
+    }
+    first, second = client.post(reverse("people:hire"), data), client.post(reverse("people:hire"), data)
+    assert first.url == second.url
+    assert Person.objects.count() == 2
+
+
+def test_two_people_saving_the_same_sheet_are_shown_both_versions(jun, client):
+    client.force_login(f.an_account("administrator", name="Ines Okoro"))
+    url = reverse("people:edit", args=[jun.public_id])
+    mine = {"given_name": "Jun", "family_name": "Pellam", "email": "mine@example.example", "revision": jun.revision}
+    assert client.post(url, mine | {"email": "first@example.example"}).status_code == 200
+    answer = client.post(url, mine)
+    assert answer.status_code == 409
+    page = answer.content.decode()
+    assert "Ines Okoro changed this sheet in the meantime" in page
+    assert "first@example.example" in page
+    assert "mine@example.example" in page
+    assert Person.objects.get().email == "first@example.example"
+    assert client.post(url, mine | {"overwrite": "1"}).status_code == 200
+    assert Person.objects.get().email == "mine@example.example"
+
+
+def test_a_stored_reach_reads_as_a_sentence_and_finds_its_people(jun):
+    stored = {
+        "in": {
+            "kind": "all",
+            "parts": [
+                {"kind": "any", "parts": [{"kind": "unit", "unit": f.a_unit().pk}]},
+                {"kind": "none", "parts": [{"kind": "hired within", "days": 90}]},
+            ],
+        }
+    }
+    reach = parse(stored)
+    assert sentence(reach.condition, load_world(), courses={}) == "in Dunlin; not hired within 90 days"
+    facts = load_people(known_on=clock.today())
+    assert [p.key for p in facts] == [jun.pk]
+    assert facts[0].placements[0].days.first == f.d("2024-01-08")
+    assert load_people(known_on=date(2024, 1, 1) - timedelta(days=9000)) == []

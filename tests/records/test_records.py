@@ -1,0 +1,198 @@
+import io
+
+import pypdfium2 as pdfium
+import pytest
+from django.urls import reverse
+from python_calamine import CalamineWorkbook
+
+from stepladder import clock
+from stepladder.assignments import actions as assigning
+from stepladder.assignments.queries import requirements
+from stepladder.core.board import NO_DAY
+from stepladder.core.requirements import WORST_FIRST
+from stepladder.learning.actions import record_completion, revoke_completion
+from stepladder.people.models import Chart
+from stepladder.records import queries
+from stepladder.records.columns import requirement_columns
+from tests import factories as f
+
+BOARD, LATE, STANDING = (reverse(f"records:{name}") for name in ("board", "late", "standing"))
+
+
+@pytest.fixture
+def crew(organisation, on, client):
+    """Four people: current, overdue, to do and waived; and somebody elsewhere."""
+    on("2026-05-14")
+    fire = f.a_course("Fire", months=12, window=30, grace=10)
+    fleet, dunlin = f.a_unit("Fleet"), f.a_unit("Dunlin", "Fleet")
+    knot = f.a_unit("Knot", "Fleet")
+    people = [f.a_person(n) for n in ("Ada Venn", "Bo Tarn", "Cleo Wick", "Dario =Holt")]
+    f.a_person("Una Elsewhere", unit="Shore")
+    on("2026-03-01")
+    f.an_assignment(fire, f.in_units(fleet), start=f.d("2026-03-01"))
+    on("2026-05-14")
+    record_completion(person=people[0], course=fire, edition=fire.editions.get(), day=f.d("2026-04-01"), by=f.BY)
+    assigning.grant_waiver(
+        person=people[3], course=fire, from_day=f.d("2026-05-01"), to_day=f.d("2026-05-31"), reason="Ashore", by=f.BY
+    )
+    late = f.a_person("Emil Moss", unit="Knot", hired="2026-05-10")
+    client.force_login(f.an_account("auditor"))
+    return {"fire": fire, "fleet": fleet, "dunlin": dunlin, "knot": knot, "people": people, "late": late}
+
+
+def test_the_board_counts_each_person_once_in_every_unit_above(crew):
+    today = clock.today()
+    board = queries.board(day=today, known_on=today, rate="covered", chart=Chart.objects.get(kind="unit"))
+    rows = {row.name: (row.depth, row.people, row.cells[0].rate, row.cells[0].late) for row in board.rows}
+    assert rows == {
+        "Fleet": (0, 5, 25, 2),
+        "Dunlin": (1, 4, 33, 2),
+        "Knot": (1, 1, 0, 0),
+        "Shore": (0, 1, None, 0),
+        "Everyone": (0, 6, 25, 2),
+    }
+
+
+def test_any_day_past_or_future_and_as_known_then(crew, client):
+    def rates(**query):
+        page = client.get(BOARD, query)
+        return {row.name: row.cells[0].rate for row in page.context["board"].rows if row.cells}
+
+    assert rates(day="2026-04-15")["Dunlin"] == 25
+    assert rates(day="2026-04-15", known="2026-05-13") == {}
+    assert rates(day="2028-01-01")["Dunlin"] == 0
+    assert rates(rate="on time")["Dunlin"] == 50
+    assert rates(day="2026-01-01") == {}
+
+
+def test_a_day_that_cannot_be_read_is_said_and_today_is_shown(crew, client):
+    answer = client.get(BOARD, {"day": "next tuesday"})
+    assert answer.status_code == 422
+    assert "“next tuesday” is not a day" in answer.content.decode()
+
+
+def test_everybody_at_once_is_what_one_by_one_gives(crew):
+    for day in ("2026-03-31", "2026-05-14", "2026-06-15", "2027-04-05", "2027-04-20"):
+        columns = requirement_columns(day=f.d(day), known_on=clock.today())
+        together = {
+            (int(p), int(c)): (WORST_FIRST[int(r)], int(due))
+            for p, c, r, due in zip(columns.person, columns.course, columns.rank, columns.due, strict=True)
+        }
+        single = {
+            (row.person, row.course): (
+                row.requirement.status,
+                row.requirement.due.toordinal() if row.requirement.due else NO_DAY,
+            )
+            for row in requirements(day=f.d(day))
+        }
+        assert together == single
+
+
+def names(client, url=LATE, **query):
+    return [row.person.family_name for row in client.get(url, query).context["page"].rows]
+
+
+def test_who_is_late_filtered_sorted_and_by_relative_days(crew, client):
+    assert names(client) == ["Tarn", "Wick"]
+    assert names(client, q="bo") == ["Tarn"]
+    assert names(client, unit=crew["knot"].public_id) == []
+    assert names(client, day="end of next month", unit=crew["knot"].public_id) == ["Moss"]
+    assert names(client, due_to="today-60d") == []
+    assert names(client, STANDING, status="current") == ["Venn"]
+    assert names(client, STANDING, sort="name", q="") == ["=Holt", "Moss", "Tarn", "Venn", "Wick"]
+    assert names(client, STANDING, sort="-name")[0] == "Wick"
+    assert client.get(LATE, {"due_from": "31/02"}).status_code == 422
+
+
+def test_the_files_are_exactly_what_is_shown(crew, client):
+    query = {"sort": "name", "status": ["overdue", "waived"]}
+    shown = client.get(STANDING, query).context["page"].rows
+    text = client.get(STANDING, query | {"as": "csv"}).content.decode("utf-8-sig")
+    lines = text.splitlines()
+    assert lines[0] == "Name,Number,Unit and position,Course,Status,Due,Valid until,Days late"
+    assert len(lines) - 1 == len(shown) == 3
+    assert lines[2].startswith('"Tarn, Bo",') and lines[2].endswith("Fire,overdue,2026-03-31,,44")
+    assert '"\'=Holt, Dario"' in lines[1]
+    book = client.get(STANDING, query | {"as": "xlsx"})
+    rows = CalamineWorkbook.from_filelike(io.BytesIO(book.content)).get_sheet_by_index(0).to_python()
+    assert [row[0] for row in rows[1:]] == [f"{r.person.family_name}, {r.person.given_name}" for r in shown]
+    assert rows[2][5] == f.d("2026-03-31")
+    assert rows[2][7] == 44
+
+
+def test_why_names_the_rule_the_facts_and_the_days(crew, client):
+    ada, bo, _, dario = crew["people"]
+
+    def page(person, **query):
+        url = reverse("records:why", args=[person.public_id, crew["fire"].public_id])
+        return " ".join(client.get(url, query).content.decode().split())
+
+    late = page(bo)
+    assert "It was due on 31 Mar 2026, and nothing valid is there." in late
+    assert "in Fleet" in late
+    assert "Opened on 1 Mar 2026." in late
+    assert "The completion counts until 1 Apr 2027." in page(ada)
+    assert "ran" not in page(ada, day="2027-03-20") and "may be renewed now" in page(ada, day="2027-03-20")
+    assert "grace excuses until 11 Apr 2027" in page(ada, day="2027-04-05")
+    assert "Waived from 1 May 2026 to 31 May 2026: Ashore" in page(dario)
+    assert "No assignment asks for it on this day." in page(bo, day="2026-02-01")
+
+
+def test_a_training_record_shows_what_is_asked_held_and_completed(crew, client):
+    ada = crew["people"][0]
+    page = client.get(reverse("records:record", args=[ada.public_id])).content.decode()
+    assert ada.completions.get().number in page
+    assert "When each course was held; Fire: 2026-04-01 to 2027-04-01" in page
+
+
+def test_the_certificate_is_a_pdf_with_its_number_and_the_same_bytes_each_time(crew, client):
+    completion = crew["people"][0].completions.get()
+    url = reverse("records:certificate", args=[completion.public_id])
+    first, second = client.get(url), client.get(url)
+    assert first.content == second.content
+    document = pdfium.PdfDocument(first.content)
+    text = document[0].get_textpage().get_text_range()
+    document.close()
+    for part in (
+        "Ada Venn",
+        "Fire",
+        completion.number,
+        "1 Apr 2026",
+        "1 Apr 2027",
+        f"/records/check/{completion.number}/",
+    ):
+        assert part in text
+
+
+def test_anybody_can_check_a_number_but_sees_the_name_only_with_the_surname(crew, client):
+    client.logout()
+    completion = crew["people"][0].completions.get()
+    url = reverse("records:check_any")
+
+    def page(**query):
+        return client.get(url, query).content.decode()
+
+    shown = page(number=completion.number.lower())
+    assert "✓ valid" in shown
+    assert "Fire" in shown
+    assert "Venn" not in shown
+    assert "Ada Venn" in page(number=completion.number, surname="venn")
+    assert "not of that surname" in page(number=completion.number, surname="Tarn")
+    assert "There is no certificate with the number NOPE" in page(number="nope")
+    revoke_completion(completion=completion, because="A mistake", by=f.BY)
+    assert "✗ revoked" in page(number=completion.number)
+
+
+@pytest.mark.parametrize("count", [3, 30])
+def test_board_and_list_cost_the_same_number_of_queries_however_many(
+    organisation, client, on, count, django_assert_max_num_queries
+):
+    on("2026-05-14")
+    for n in range(count):
+        f.a_person(f"Jun Number{n}")
+    f.an_assignment(f.a_course("Fire"))
+    client.force_login(f.an_account("auditor"))
+    with django_assert_max_num_queries(26):
+        client.get(BOARD)
+    with django_assert_max_num_queries(26):
+        client.get(STANDING)

@@ -1,0 +1,179 @@
+"""What every page shares: the look's promises, the house's contracts."""
+
+import re
+from pathlib import Path
+
+import coloraide
+import pytest
+from django.apps import apps
+from django.core.management import call_command
+from django.urls import reverse
+
+from stepladder import events
+from stepladder.core.days import FOREVER
+from stepladder.web import checks
+from stepladder.web.templatetags import climb, web
+from tests import factories as f
+
+ROOT = Path(__file__).resolve().parents[2]
+TOKENS = (ROOT / "src/stepladder/web/css/tokens.css").read_text()
+
+
+def colours(theme):
+    pairs = re.findall(r"--([\w-]+): light-dark\((oklch\([^)]*\)), (oklch\([^)]*\))\)", TOKENS)
+    return {name: coloraide.Color(light if theme == "light" else dark) for name, light, dark in pairs}
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+def test_text_and_statuses_have_contrast_on_every_paper_and_wash(theme):
+    here = colours(theme)
+    for front in ("ink", "ink-2", "accent", "good", "watch", "bad", "quiet"):
+        for back in ("paper", "sheet", "accent-wash", "bad-wash"):
+            if (front, back) in {
+                ("watch", "bad-wash"),
+                ("watch", "accent-wash"),
+                ("quiet", "bad-wash"),
+                ("quiet", "accent-wash"),
+            }:
+                continue  # these two are never set on a wash
+            assert here[front].contrast(here[back]) >= 4.5, (theme, front, back)
+    for back in ("paper", "sheet"):
+        assert here["field"].contrast(here[back]) >= 3
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("blindness", ["protan", "deutan", "tritan"])
+def test_status_colours_part_under_colour_blindness(theme, blindness):
+    here = colours(theme)
+    seen = {name: here[name].filter(blindness) for name in ("good", "watch", "bad")}
+    for a, b in (("good", "watch"), ("good", "bad"), ("watch", "bad")):
+        assert seen[a].delta_e(seen[b], method="2000") >= 10, (theme, blindness, a, b)
+
+
+def test_days_and_lengths_are_written_once_for_all(on, db):
+    on("2027-03-05")
+    assert web.day(f.d("2027-03-14")) == "14 Mar 2027"
+    assert (web.day(None), web.day(FOREVER)) == ("–", "no end")
+    assert [web.distance(f.d(x)) for x in ("2027-03-14", "2027-03-05", "2027-03-04", "2027-12-05")] == [
+        "in 9 days",
+        "today",
+        "yesterday",
+        "in 9 months",
+    ]
+    assert [web.minutes(n) for n in (None, 12, 115)] == ["–", "12 min", "1 h 55"]
+    assert [web.duration(n) for n in (48, 3750)] == ["0:48", "1:02:30"]
+    assert web.bytes_size(4_404_019) == "4.2 MB"
+
+
+def test_progress_is_climbed_from_below():
+    drawn = climb.climb(1, 3)
+    assert 'aria-label="1 of 3 steps done"' in drawn
+    lines = re.findall(r'y1="([\d.]+)"[^>]*class="(rung-\w+)"', drawn)
+    lowest = max(lines, key=lambda line: float(line[0]))
+    assert lowest[1] == "rung-done"
+    assert [c for _, c in lines].count("rung-done") == 1
+    assert climb.climb(30, 60).count("<line") == 12
+
+
+def test_two_origins_that_are_one_are_refused_at_start(settings):
+    settings.CONTENT_HOST = settings.APP_HOST
+    found = checks.two_origins(None)
+    assert (found[0].id, found[0].hint) == ("stepladder.E004", "Set STEPLADDER_CONTENT_HOST to another name.")
+
+
+def test_models_and_migrations_do_not_part(db):
+    call_command("makemigrations", "--check", "--dry-run", verbosity=0)
+
+
+ORDER = re.findall(r'^    "(\w+)",$', (ROOT / "pyproject.toml").read_text().split("layers = [")[1].split("]")[0], re.M)
+
+
+def test_foreign_keys_point_to_the_ground():
+    rank = {name: n for n, name in enumerate(ORDER)}
+    for model in apps.get_models():
+        label = model._meta.app_label
+        for field in model._meta.get_fields():
+            if field.many_to_one or field.one_to_one or field.many_to_many:
+                target = field.related_model._meta.app_label if field.concrete else label
+                if label in rank and target in rank:
+                    assert rank[target] >= rank[label], f"{model.__name__}.{field.name} points to the roof"
+
+
+def test_url_names_in_templates_point_to_the_ground():
+    rank = {name: n for n, name in enumerate(ORDER)}
+    for path in (ROOT / "src/stepladder").glob("*/templates/**/*.html"):
+        app = path.relative_to(ROOT / "src/stepladder").parts[0]
+        for name in re.findall(r'{% url "(\w+):', path.read_text()):
+            # The frame of every page leads to the account, the search and the pages handed in to it.
+            if app == "web" and name in ("accounts", "search"):
+                continue
+            assert rank[name] >= rank[app], f"{path.name} of {app} leads to {name}"
+
+
+def test_pages_are_short_enough_to_read():
+    for path in (ROOT / "src/stepladder").glob("*/templates/**/*.html"):
+        limit = 40 if "cotton" in path.parts else 80
+        assert len(path.read_text().splitlines()) <= limit, path
+
+
+def test_the_events_page_says_who_announces_and_who_listens():
+    written = (ROOT / "docs/events.md").read_text()
+    for event, listening in {**events.listeners(), **events.answers()}.items():
+        row = next(line for line in written.splitlines() if line.startswith(f"| `{event.__name__}`"))
+        for reaction in listening:
+            app = reaction.__module__.split(".")[1]
+            assert app in row.split("|")[3], (event.__name__, app)
+
+
+def test_the_health_page_tells_of_database_queue_and_storage(db, client):
+    answer = client.get(reverse("health")).json()
+    assert answer["ok"]
+    assert answer["database"] == {"ok": True}
+    assert answer["queue"]["waiting"] == 0
+    assert answer["storage"]["free_mb"] > 0
+
+
+def test_pages_carry_a_strict_policy_and_no_inline_script_or_style(organisation, client):
+    client.force_login(f.an_account("administrator"))
+    for url in (reverse("desk:desk"), reverse("people:list"), reverse("records:board"), reverse("parts")):
+        answer = client.get(url)
+        policy = answer.headers["Content-Security-Policy"]
+        assert "script-src 'self'" in policy
+        assert "unsafe" not in policy
+        page = answer.content.decode()
+        assert not re.search(r'\sstyle="', page)
+        assert not re.search(r"\son\w+=", page)
+        assert not re.search(r"<script(?![^>]*\ssrc=)", page)
+
+
+def test_the_parts_page_is_only_in_the_demo(organisation, client, settings):
+    client.force_login(f.an_account("administrator"))
+    assert client.get(reverse("parts")).status_code == 200
+    settings.DEMO = False
+    assert client.get(reverse("parts")).status_code == 404
+
+
+def test_an_address_that_is_not_there_says_what_to_do(organisation, client):
+    client.force_login(f.an_account("administrator"))
+    page = client.get("/people/nobody/").content.decode()
+    assert "There is nothing at this address that you may see" in page
+    assert "Go to your first page" in page
+
+
+def test_nothing_is_asked_of_the_network():
+    for path in (ROOT / "src/stepladder").glob("**/*"):
+        if path.suffix in (".html", ".css", ".js") and "vendor" not in path.parts:
+            text = re.sub(r"/\*.*?\*/", "", path.read_text(), flags=re.S)
+            found = re.findall(r"https?://(?!www\.w3\.org|localhost)[\w.]+", text)
+            assert found == [], path
+
+
+def test_the_settings_page_keeps_ones_theme(organisation, client):
+    account = f.an_account("learner")
+    client.force_login(account)
+    client.post(reverse("accounts:settings"), {"theme": "dark"})
+    account.refresh_from_db()
+    assert (account.theme, account.single_keys) == ("dark", False)
+    page = client.get(reverse("accounts:settings")).content.decode()
+    assert 'data-theme="dark"' in page
+    assert "data-no-keys" in page
