@@ -53,7 +53,8 @@ class Demo:
         threading.Thread(target=self._listen, daemon=True).start()
         until = time.monotonic() + READY_SECONDS
         while "ready" not in self.said:
-            assert self.process.poll() is None and time.monotonic() < until, "\n".join(self.said)
+            assert self.process.poll() is None, "\n".join(self.said)
+            assert time.monotonic() < until, "\n".join(self.said)
             time.sleep(0.1)
 
     def _listen(self) -> None:

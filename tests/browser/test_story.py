@@ -63,6 +63,7 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     picker.get_by_role("button", name="Add 2").click()
     steps = page.locator("[data-step]")
     expect(steps).to_have_count(2)
+    page.wait_for_load_state("networkidle")
     first = steps.nth(0).locator(".what b").inner_text()
     page.get_by_role("button", name=f"Move {first} down").click()
     expect(page.locator("[data-step]").nth(1).locator(".what b")).to_have_text(first)

@@ -184,6 +184,6 @@ def test_commits_in_any_order_leave_the_newest_of_each_element(pair):
 def test_rows_know_from_when_to_when_they_were_known():
     facts = [("a", 1, 3), ("b", 2, 9)]
     known = over_time({1, 2, 3}, lambda day: [name for name, first, last in facts if first <= day < last])
-    assert [(k.row, k.known_from, k.known_to) for k in known][0] == ("a", 1, 3)
+    assert (known[0].row, known[0].known_from, known[0].known_to) == ("a", 1, 3)
     assert known[1].row == "b"
     assert known[1].known_from == 2

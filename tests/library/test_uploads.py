@@ -245,7 +245,7 @@ def test_a_module_that_a_released_course_uses_cannot_be_withdrawn(organisation, 
     client.force_login(f.an_account("administrator"))
     module = f.a_module("Lines under load")
     f.a_course("Mooring lines", [module])
-    with pytest.raises(InUse, match="is a step of “Mooring lines”. Take it out there first"):
+    with pytest.raises(InUse, match=r"is a step of “Mooring lines”\. Take it out there first"):
         actions.withdraw_module(module=module, by=f.BY)
     page = client.post(reverse("library:withdraw_module", args=[module.public_id]), follow=True).content.decode()
     assert "Take it out there first, by a new edition" in page

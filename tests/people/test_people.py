@@ -40,7 +40,7 @@ def test_a_move_ends_what_was_the_day_before_and_keeps_what_was_known(jun):
 
 def test_a_number_is_never_used_again(jun):
     actions.leave_organisation(person=jun, left_on=f.d("2026-05-01"), by=f.BY)
-    with pytest.raises(NumberTaken, match="is Jun Pellam’s number. Numbers are never used again"):
+    with pytest.raises(NumberTaken, match=r"is Jun Pellam’s number\. Numbers are never used again"):
         actions.hire(
             employee_number=jun.employee_number.lower(),
             given_name="Ada",

@@ -88,7 +88,8 @@ def test_the_wrapper_and_the_packages_files_come_from_the_content_host_only(laun
     files = path.rsplit("/", 2)[0] + "/files/"
     answer = content.get(files + "page%20two.html")
     assert b"".join(answer.streaming_content) == b"<p>two</p>"
-    answer.file_to_stream.close()
+    for close in answer._resource_closers:
+        close()
     assert "frame-ancestors 'self' http://localhost:8000" in answer.headers["Content-Security-Policy"]
     assert answer.headers["X-Content-Type-Options"] == "nosniff"
     assert not answer.cookies

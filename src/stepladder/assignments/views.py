@@ -17,6 +17,7 @@ from stepladder.assignments.forms import AssignForm, EndForm, Group, WaiverForm,
 from stepladder.assignments.models import Assignment, Waiver
 from stepladder.assignments.preview import preview
 from stepladder.core.reach import ReachError
+from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses.models import Course
 from stepladder.journal.queries import history
 from stepladder.learning.queries import course_titles
@@ -137,7 +138,7 @@ def assignment(request: HttpRequest, public_id: str) -> HttpResponse:
         if any(r.assignment_id == found.pk for r in row.reasons)
     ]
     persons = Person.objects.in_bulk([row.person for row in rows])
-    rows.sort(key=lambda row: (row.requirement.due or clock.today(), persons[row.person].family_name))
+    rows.sort(key=lambda row: (WORST_FIRST.index(row.requirement.status), persons[row.person].family_name))
     heads = [("Name", ""), ("Status", ""), ("Due", ""), ("Valid until", "")]
     page = page_of(request, [(persons[row.person], row) for row in rows], heads)
     context = {

@@ -41,7 +41,7 @@ def _label(attempt: int, version: int) -> str:
 
 
 def _host_of(label: str, request: HttpRequest) -> str:
-    name = settings.CONTENT_HOST.replace("*", label)
+    name: str = settings.CONTENT_HOST.replace("*", label)
     return name + port_of(request)
 
 

@@ -37,6 +37,7 @@ def load(say: Callable[[str], None]) -> None:
         say("modules and courses")
         content.make_library(today)
         content.make_courses(today)
+        content.make_latest(today)
         say("two years of assignments and completions")
         history.make_assignments(charts, today)
         history.make_history(today, rng)

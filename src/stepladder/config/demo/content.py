@@ -18,7 +18,7 @@ from stepladder.library.kinds import Material, detect_type, kind_of
 from stepladder.library.models import Binder, Module, Upload
 from stepladder.library.tasks import kind_is_unpacked, unpack, work_out_upload
 
-__all__ = ["make_courses", "make_library"]
+__all__ = ["make_courses", "make_latest", "make_library"]
 
 FILES = Path(__file__).resolve().parent / "files"
 # How many days before the load the library, and then the courses, were brought in.
@@ -172,7 +172,7 @@ PLANS = [
 
 
 def make_library(today: date) -> None:
-    """Binders, modules with their files, a newer version of one, and an upload that could not be used."""
+    """Binders, and modules with their files."""
     author = Account.objects.get(name="Bo Tarn")
     administrator = Account.objects.get(name="Ines Okoro")
     binders: dict[str, Binder] = {}
@@ -187,11 +187,6 @@ def make_library(today: date) -> None:
             binders[name] = actions.create_binder(name=name, owner=owner, is_shared=is_shared, by=BY)
         for file, title, binder, minutes, tags in MODULES:
             _module(file, title, binders[binder], minutes, tags)
-    with clock.pinned(at(today - timedelta(days=9))):
-        _newer_version(Module.objects.get(title="Muster list of your vessel"), "muster-list.pdf", author)
-    with clock.pinned(at(today - timedelta(days=1), 16, 20)):
-        _refused_upload(binders["Deck"], author)
-
 
 def _material(file: str) -> Material:
     path = FILES / file
@@ -251,6 +246,16 @@ def make_courses(today: date) -> None:
     with clock.pinned(at(today - timedelta(days=3), 14, 5)):
         draft = courses.create_course(title="Passengers with reduced mobility", binder=binders["Passengers"], by=BY)
         courses.add_steps(course=draft, part=Part.MAIN, modules=[modules["Passengers on the stair"]], by=BY)
+
+
+def make_latest(today: date) -> None:
+    """What came after the courses: a newer version of a module, and an upload that could not be used."""
+    author = Account.objects.get(name="Bo Tarn")
+    with clock.pinned(at(today - timedelta(days=9))):
+        _newer_version(Module.objects.get(title="Muster list of your vessel"), "muster-list.pdf", author)
+    with clock.pinned(at(today - timedelta(days=1), 16, 20)):
+        _refused_upload(Binder.objects.get(name="Deck"), author)
+
 
 
 def _course(plan: Plan, binders: dict[str, Binder], modules: dict[str, Module], made: dict[str, Course]) -> Course:
