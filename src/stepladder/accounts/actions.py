@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import transaction
 
-from stepladder.accounts.models import Account, RoleGrant
-from stepladder.journal.actions import Actor, Named, record
+from stepladder.accounts.models import Account, Organisation, Role, RoleGrant
+from stepladder.accounts.organisation import forget
+from stepladder.journal.actions import Actor, Machine, Named, record
 
-__all__ = ["change_settings", "create_account"]
+__all__ = ["change_settings", "create_account", "set_up"]
 
 
 @transaction.atomic
@@ -16,6 +18,18 @@ def create_account(*, email: str, name: str, roles: list[str], by: Actor, passwo
     account = Account.objects.create_account(email, name, password)
     RoleGrant.objects.bulk_create([RoleGrant(account=account, role=role) for role in roles])
     record("create_account", by=by, about=Named("account", account.public_id, name), data={"role": ", ".join(roles)})
+    return account
+
+
+@transaction.atomic
+def set_up(*, code: str, organisation: str, name: str, email: str, password: str) -> Account:
+    """An empty installation's organisation and first administrator. The code that allowed it is used up."""
+    by = Machine("Set-up")
+    Organisation.objects.create(name=organisation)
+    forget()
+    record("set_up_organisation", by=by, about=Named("organisation", "", organisation))
+    account = create_account(email=email, name=name, roles=[Role.ADMINISTRATOR, Role.LEARNER], by=by, password=password)
+    (settings.DATA_DIR / "set-up-code").unlink(missing_ok=True)
     return account
 
 

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import secrets
+
 from django import forms
+from django.conf import settings
 from django.contrib.auth import authenticate
+from django.contrib.auth.password_validation import validate_password
 from django.http import HttpRequest
 
 from stepladder.accounts.models import Account
@@ -30,6 +34,30 @@ class SignInForm(forms.Form):
                 )
             self.account = found
         return data
+
+
+class SetUpForm(forms.Form):
+    """What an empty installation needs; the code was printed where it was started."""
+
+    code = forms.CharField(label="Set-up code", help_text="Printed where this installation was started.")
+    organisation = forms.CharField(label="Organisation", max_length=200)
+    name = forms.CharField(label="Your name", max_length=200)
+    email = forms.EmailField(label="Your e-mail")
+    password = forms.CharField(
+        label="A password", strip=False, widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
+    )
+
+    def clean_code(self) -> str:
+        code: str = self.cleaned_data["code"].strip()
+        path = settings.DATA_DIR / "set-up-code"
+        if not path.exists() or not secrets.compare_digest(path.read_text().strip(), code):
+            raise forms.ValidationError("This is not the code. It was printed where this installation was started.")
+        return code
+
+    def clean_password(self) -> str:
+        password: str = self.cleaned_data["password"]
+        validate_password(password)
+        return password
 
 
 class SettingsForm(forms.ModelForm[Account]):

@@ -10,15 +10,28 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import actions, queries
-from stepladder.accounts.forms import SettingsForm, SignInForm
+from stepladder.accounts.forms import SettingsForm, SetUpForm, SignInForm
 from stepladder.accounts.models import Account
 from stepladder.web import toasts
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
 
+def set_up(request: HttpRequest) -> HttpResponse:
+    """The first visit to an empty installation: the organisation and its first administrator, with the code that was printed."""
+    if Account.objects.exists():
+        raise Http404
+    form = SetUpForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        login(request, actions.set_up(**form.cleaned_data), backend=BACKEND)
+        return redirect("home")
+    return render(request, "accounts/set_up.html", {"form": form}, status=422 if form.errors else 200)
+
+
 def sign_in(request: HttpRequest) -> HttpResponse:
     """E-mail and password; in the demo also one click for each role."""
+    if not Account.objects.exists():
+        return redirect("accounts:set_up")
     form = SignInForm(request.POST or None, request=request)
     if request.method == "POST" and form.is_valid():
         assert form.account is not None

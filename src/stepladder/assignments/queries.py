@@ -25,7 +25,6 @@ from stepladder.web.templatetags.web import day as written
 
 __all__ = [
     "Standing",
-    "assignment_rows",
     "fresh_id",
     "notice_of",
     "open_places",
@@ -141,40 +140,3 @@ def reach_sentence(rule: AssignmentRule, courses: dict[int, str]) -> str:
     if reach.named_out:
         parts.append("never " + ", ".join(sorted(names.get(k, "?") for k in reach.named_out)))
     return "; ".join(parts)
-
-
-@dataclass(frozen=True)
-class AssignmentRow:
-    """An assignment in a list."""
-
-    assignment: Assignment
-    rule: AssignmentRule
-    reach: str
-    people: int
-    late: int
-    is_running: bool
-
-
-def assignment_rows() -> list[AssignmentRow]:
-    """All assignments with how many people each asks today, and how many of these are late by it."""
-    today = clock.today()
-    rules = {r.assignment_id: r for r in AssignmentRule.objects.known_now()}
-    counts: dict[int, int] = {}
-    late: dict[int, int] = {}
-    for row in requirements(day=today):
-        for reason, standing in zip(row.reasons, row.standings, strict=True):
-            counts[reason.assignment_id] = counts.get(reason.assignment_id, 0) + 1
-            if standing.status in ("overdue", "lapsed") and standing.mandatory:
-                late[reason.assignment_id] = late.get(reason.assignment_id, 0) + 1
-    world = load_world()
-    titles: dict[int, str] = {}
-    rows = []
-    for assignment in Assignment.objects.select_related("course"):
-        rule = rules[assignment.pk]
-        reach = parse(rule.reach)
-        text = sentence(reach.condition, world, courses=titles) if reach.condition else "named people"
-        running = rule.start <= today and (rule.end is None or rule.end >= today)
-        rows.append(
-            AssignmentRow(assignment, rule, text, counts.get(assignment.pk, 0), late.get(assignment.pk, 0), running)
-        )
-    return rows

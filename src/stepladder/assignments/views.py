@@ -14,6 +14,7 @@ from stepladder.accounts.models import Account
 from stepladder.assignments import actions, queries
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.forms import AssignForm, EndForm, Group, WaiverForm, read_groups, stored_reach
+from stepladder.assignments.listing import assignment_rows
 from stepladder.assignments.models import Assignment, Waiver
 from stepladder.assignments.preview import preview
 from stepladder.core.reach import ReachError
@@ -34,7 +35,7 @@ def _account(request: HttpRequest) -> Account:
 
 
 def assignment_list(request: HttpRequest) -> HttpResponse:
-    rows = queries.assignment_rows()
+    rows = assignment_rows()
     show = request.GET.get("show", "")
     if show == "ended":
         rows = [r for r in rows if not r.is_running]

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
+import ctypes
 import hashlib
 import json
 import os
@@ -196,7 +198,24 @@ def run_serve(options: argparse.Namespace) -> int:
     set_up()
     env = environment(data, port=options.port)
     prepare(env, data)
+    code = set_up_code(data)
+    if code:
+        print(f"Nobody is here yet. Open http://localhost:{options.port}/ and set it up with the code {code}")
     return serve(env, options.port, demo=False)
+
+
+def set_up_code(data: Path) -> str:
+    """The code that lets the first visitor of an empty installation in; empty once there is an account."""
+    with sqlite3.connect(data / DATABASE) as base:
+        accounts = base.execute("SELECT count(*) FROM accounts_account").fetchone()[0]
+    base.close()
+    if accounts:
+        return ""
+    path = data / "set-up-code"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_hex(4))
+    return path.read_text()
 
 
 def refuse_busy_port(port: int) -> None:
@@ -216,9 +235,7 @@ def serve(env: dict[str, str], port: int, *, demo: bool) -> int:
         *("--graceful-timeout", "15", "--log-level", "warning"),
     ]
     worker_command = [str(PYTHON), "-m", "django", "worker", "--interval", "0.5"]
-    # Children of their own group: Ctrl-C reaches this process only, which then ends them in order.
-    server = subprocess.Popen(server_command, env=env, start_new_session=True)
-    worker = subprocess.Popen(worker_command, env=env, start_new_session=True)
+    children = {"server": Child("server", server_command, env), "worker": Child("worker", worker_command, env)}
     stopping = False
 
     def stop(*_: object) -> None:
@@ -228,25 +245,59 @@ def serve(env: dict[str, str], port: int, *, demo: bool) -> int:
     signal.signal(signal.SIGINT, stop)
     signal.signal(signal.SIGTERM, stop)
     try:
-        if not wait_until_up(port, server, lambda: stopping):
+        if not wait_until_up(port, children["server"].process, lambda: stopping):
             return 0 if stopping else 1
         print(f"Stepladder{' (demo)' if demo else ''}: http://localhost:{port}/")
         print(f"Data: {env['STEPLADDER_DATA']}")
         print("ready", flush=True)
         while not stopping:
             time.sleep(0.3)
-            if server.poll() is not None:
-                raise Trouble("The server ended by itself; see above.")
-            if worker.poll() is not None:
-                print("The worker ended; starting it again.", flush=True)
-                time.sleep(1)
-                worker = subprocess.Popen(worker_command, env=env, start_new_session=True)
+            for child in children.values():
+                child.keep_alive()
         return 0
     finally:
-        end(worker)
-        end(server)
+        children["worker"].end()
+        children["server"].end()
         if stopping:
             print("stopped", flush=True)
+
+
+class Child:
+    """A process that is started again when it dies, unless it dies again and again."""
+
+    def __init__(self, name: str, command: list[str], env: dict[str, str]) -> None:
+        self.name, self.command, self.env = name, command, env
+        self.deaths: list[float] = []
+        self.start()
+
+    def start(self) -> None:
+        # A session of its own: Ctrl-C reaches the parent only, which then ends its children in order.
+        self.process = subprocess.Popen(self.command, env=self.env, start_new_session=True, preexec_fn=end_with_parent)
+
+    def keep_alive(self) -> None:
+        if self.process.poll() is None:
+            return
+        self.deaths = [at for at in self.deaths if at > time.monotonic() - 30] + [time.monotonic()]
+        if len(self.deaths) > 4:
+            raise Trouble(f"The {self.name} ended again and again; see above.")
+        print(f"The {self.name} ended; starting it again.", flush=True)
+        time.sleep(len(self.deaths))
+        self.start()
+
+    def end(self) -> None:
+        if self.process.poll() is None:
+            self.process.terminate()
+            try:
+                self.process.wait(timeout=20)
+            except subprocess.TimeoutExpired:
+                self.process.kill()
+                self.process.wait()
+
+
+def end_with_parent() -> None:
+    """Have a child ended when its parent is killed outright (Linux; elsewhere nothing is done)."""
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).prctl(1, signal.SIGTERM)
 
 
 def wait_until_up(port: int, server: subprocess.Popen[bytes], stopping: Callable[[], bool]) -> bool:
@@ -260,16 +311,6 @@ def wait_until_up(port: int, server: subprocess.Popen[bytes], stopping: Callable
         except OSError:
             time.sleep(0.15)
     return False
-
-
-def end(child: subprocess.Popen[bytes]) -> None:
-    if child.poll() is None:
-        child.terminate()
-        try:
-            child.wait(timeout=20)
-        except subprocess.TimeoutExpired:
-            child.kill()
-            child.wait()
 
 
 def run_worker(options: argparse.Namespace) -> int:

@@ -151,6 +151,9 @@ class ValiditySpan(models.Model):
     valid_until = models.DateField()
     window_days = models.PositiveIntegerField(default=0)
     grace_days = models.PositiveIntegerField(default=0)
+    # The same as days, so that lists compare days in SQL: from when it may be renewed, until when grace excuses.
+    renew_from = models.DateField(default=FOREVER)
+    grace_until = models.DateField(default=FOREVER)
     completion_key = models.BigIntegerField()
     known_from = models.DateField()
     known_to = models.DateField(default=FOREVER)

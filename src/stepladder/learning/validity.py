@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from django.db import transaction
 
-from stepladder.core.days import Span
+from stepladder.core.days import FOREVER, Span
 from stepladder.core.equivalents import satisfied_by
 from stepladder.core.knowledge import Known, over_time
 from stepladder.core.validity import Cap, Link, Terms, TermsHistory, chain, valid_spans
@@ -99,6 +99,7 @@ def _known_links(course: _Course, facts: Sequence[Completion], numbers: Mapping[
 
 def _span(person: int, course: int, known: Known[Link]) -> ValiditySpan:
     link = known.row
+    endless = link.valid_until == FOREVER
     return ValiditySpan(
         person_id=person,
         course_id=course,
@@ -107,6 +108,8 @@ def _span(person: int, course: int, known: Known[Link]) -> ValiditySpan:
         valid_until=link.valid_until,
         window_days=link.terms.window_days,
         grace_days=link.terms.grace_days,
+        renew_from=link.valid_until if endless else link.valid_until - timedelta(days=link.terms.window_days),
+        grace_until=link.valid_until if endless else link.valid_until + timedelta(days=link.terms.grace_days),
         completion_key=link.key,
         known_from=known.known_from,
         known_to=known.known_to,

@@ -14,7 +14,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library import storage
-from stepladder.library.errors import InUse, LibraryError, TooLarge, WrongOffset
+from stepladder.library.errors import InUse, LibraryError, TooLarge, Unusable, WrongOffset
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
 from stepladder.web.sheets import touch
@@ -30,6 +30,7 @@ __all__ = [
     "receive_part",
     "release_module",
     "rename_binder",
+    "set_captions",
     "withdraw_module",
 ]
 
@@ -199,6 +200,18 @@ def edit_module(
     record("edit_module", by=by, about=about(module))
     events.announce(events.ModuleProcessed(module.pk))
     return module
+
+
+@transaction.atomic
+def set_captions(*, version: ModuleVersion, text: str, by: Actor) -> None:
+    """Captions (WebVTT) of a version of a film; they may be given again. Raises Unusable."""
+    policy.require(by, "change modules", version.module)
+    if not text.lstrip("\ufeff").startswith("WEBVTT") or "-->" not in text:
+        raise Unusable(
+            "These are no WebVTT captions: the file begins with WEBVTT and has a time on each cue. Export them as .vtt."
+        )
+    (storage.derived_folder(version) / "captions.vtt").write_text(text.lstrip("\ufeff"), encoding="utf-8")
+    record("set_captions", by=by, about=about(version.module), data={"number": version.number})
 
 
 @transaction.atomic

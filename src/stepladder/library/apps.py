@@ -22,6 +22,7 @@ class LibraryConfig(AppConfig):
             create_module="made it from a file ({kind})",
             add_version="added version {number}",
             edit_module="edited",
+            set_captions="gave version {number} captions",
             withdraw_module="withdrew it",
             release_module="released it again",
         )

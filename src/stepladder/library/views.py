@@ -13,7 +13,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.journal.queries import history
 from stepladder.library import actions, queries, storage
-from stepladder.library.errors import LibraryError
+from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.forms import BinderForm, ModuleForm
 from stepladder.library.kinds import KINDS, kind_named
 from stepladder.library.models import Binder, Module, Upload
@@ -23,6 +23,7 @@ from stepladder.web.sheets import save_sheet
 from stepladder.web.tables import page_of, sorted_by
 
 SORTS = {"title": ("title",), "minutes": ("minutes",), "kind": ("kind", "title"), "changed": ("changed_at",)}
+CAPTIONS_LIMIT = 2 * 1024**2
 HEADS = [("Title", "title"), ("Kind", "kind"), ("", ""), ("Tags", ""), ("Minutes", "minutes")]
 
 
@@ -127,6 +128,7 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
         "newest": versions[0],
         "kind": kind_named(found.kind),
         "fact": kind_named(found.kind).fact(versions[0].data),
+        "has_captions": (storage.derived_folder(versions[0]) / "captions.vtt").exists(),
         "has_still": (storage.derived_folder(versions[0]) / "still.jpg").exists(),
         "form": form,
         "may_change": policy.may(request.user, "change modules", found),
@@ -149,6 +151,23 @@ def edit_module(request: HttpRequest, public_id: str) -> HttpResponse:
     return save_sheet(
         request, form, found, lambda data, rev: actions.edit_module(module=found, revision=rev, by=by, **data)
     )
+
+
+@require_POST
+def captions(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Captions of a film's newest version."""
+    found = _module(request, public_id)
+    sent = request.FILES.get("captions")
+    try:
+        if sent is None or (sent.size or 0) > CAPTIONS_LIMIT:
+            raise Unusable("Choose a file of captions (.vtt) of at most 2 MB.")
+        text = sent.read().decode("utf-8-sig", "replace")
+        actions.set_captions(version=found.versions.order_by("-number")[0], text=text, by=_account(request))
+    except LibraryError as refusal:
+        toasts.trouble(request, str(refusal))
+    else:
+        toasts.say(request, "The captions are there.")
+    return redirect("library:module", public_id=public_id)
 
 
 @require_POST

@@ -40,6 +40,6 @@ def load(say: Callable[[str], None]) -> None:
         content.make_latest(today)
         say("two years of assignments and completions")
         history.make_assignments(charts, today)
-        history.make_history(today, rng)
-        history.make_present(today, rng)
+        learn = history.make_history(today, rng)
+        history.make_present(today, rng, learn)
         index.rebuild()

@@ -188,6 +188,7 @@ def make_library(today: date) -> None:
         for file, title, binder, minutes, tags in MODULES:
             _module(file, title, binders[binder], minutes, tags)
 
+
 def _material(file: str) -> Material:
     path = FILES / file
     return Material(path, file, detect_type(path))
@@ -207,6 +208,9 @@ def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> N
     )
     if kind_is_unpacked(version):
         unpack(version)
+    captions = (FILES / file).with_suffix(".vtt")
+    if captions.exists():
+        actions.set_captions(version=version, text=captions.read_text(), by=BY)
     actions.edit_module(
         module=version.module,
         revision=None,
@@ -255,7 +259,6 @@ def make_latest(today: date) -> None:
         _newer_version(Module.objects.get(title="Muster list of your vessel"), "muster-list.pdf", author)
     with clock.pinned(at(today - timedelta(days=1), 16, 20)):
         _refused_upload(Binder.objects.get(name="Deck"), author)
-
 
 
 def _course(plan: Plan, binders: dict[str, Binder], modules: dict[str, Module], made: dict[str, Course]) -> Course:

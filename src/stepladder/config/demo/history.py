@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from fractions import Fraction
@@ -26,6 +27,8 @@ __all__ = ["make_assignments", "make_history", "make_present"]
 
 ASSIGNED_AGE = 730
 STEP_DAYS = 12
+# The last days are played on places that were opened and told of.
+PRESENT_DAYS = 11
 CREWS = ["Fleet"]
 NEEDS = frozenset(Status) - {Status.CURRENT, Status.WAIVED}
 
@@ -183,8 +186,8 @@ def _assignment(name: str, course: str, message: str, rule: AssignmentRule) -> N
     record("assign", by=BY, about=Named("assignment", assignment.public_id, name), data=data, rows=[rule])
 
 
-def make_history(today: date, rng: random.Random) -> None:
-    """People take what is asked of them, most in time, some late, a few not at all."""
+def make_history(today: date, rng: random.Random) -> Callable[[date], None]:
+    """How people learn, up to a few days ago; what is returned lets them go on. People take what is asked of them, most in time, some late, a few not at all."""
     editions = {e.course_id: e for e in Edition.objects.filter(state=Edition.State.RELEASED)}
     steps: dict[int, list[Step]] = {}
     for step in Step.objects.filter(edition__in=editions.values(), is_obligatory=True).select_related("edition"):
@@ -195,10 +198,11 @@ def make_history(today: date, rng: random.Random) -> None:
         diligence[slow.pk] = 0.07
     skipped = {p.pk for p in people if p.given_name == "Jun" and p.family_name == "Pellam"}
     day = today - timedelta(days=ASSIGNED_AGE - 6)
-    while day < today:
+    while day < today - timedelta(days=PRESENT_DAYS):
         with clock.pinned(at(day, 17)):
             _learn(day, editions, steps, diligence, skipped, rng)
         day += timedelta(days=STEP_DAYS)
+    return lambda day: _learn(day, editions, steps, diligence, skipped, rng)
 
 
 def _learn(
@@ -220,23 +224,27 @@ def _learn(
         if requirement.status is Status.RENEW and requirement.valid_until:
             chance = diligence[row.person] * (0.75 if (requirement.valid_until - day).days < 3 * STEP_DAYS else 0.15)
         if rng.random() < chance:
-            earliest = max(requirement.opened, day - timedelta(days=STEP_DAYS - 1))
+            earliest = max(requirement.opened, day - timedelta(days=PRESENT_DAYS - 2))
             taken = earliest + timedelta(days=rng.randint(0, (day - earliest).days))
             chosen.append((row.person, row.course, taken))
     if not chosen:
         return
-    enrolments = [
-        Enrolment(
+    places = {
+        (e.person_id, e.course_id): e
+        for e in Enrolment.objects.filter(completed_at__isnull=True, closed_on__isnull=True)
+    }
+    enrolments = []
+    for person, course, taken in chosen:
+        place = places.get((person, course)) or Enrolment(
             person_id=person,
             course_id=course,
             edition=editions[course],
             opened_on=taken - timedelta(days=rng.randint(0, 5)),
-            begun_at=at(taken, 9, rng.randint(0, 59)),
-            completed_at=at(taken, 10 + rng.randint(0, 6), rng.randint(0, 59)),
         )
-        for person, course, taken in chosen
-    ]
-    Enrolment.objects.bulk_create(enrolments)
+        place.begun_at = at(taken, 9, rng.randint(0, 59))
+        place.completed_at = at(taken, 10 + rng.randint(0, 6), rng.randint(0, 59))
+        place.save()
+        enrolments.append(place)
     StepDone.objects.bulk_create(
         StepDone(enrolment=e, module_id=s.module_id, version_id=s.version_id, at=at_of(e), day=taken, score=_score(rng))
         for e, (_, course, taken) in zip(enrolments, chosen, strict=True)
@@ -272,7 +280,7 @@ def _score(rng: random.Random) -> Fraction:
     return Fraction(rng.choice([80, 80, 85, 90, 90, 95, 100]), 100)
 
 
-def make_present(today: date, rng: random.Random) -> None:
+def make_present(today: date, rng: random.Random, learn: Callable[[date], None]) -> None:
     """Today: a waiver, places for whoever needs one, and people half-way."""
     person = Person.objects.filter(leaves__to_day__isnull=True, leaves__isnull=False).first()
     if person:
@@ -295,8 +303,10 @@ def make_present(today: date, rng: random.Random) -> None:
             record(
                 "grant_waiver", by=BY, about=Named("person", person.public_id, person.name), data=data, rows=[waiver]
             )
-    with clock.pinned(at(today - timedelta(days=11), 8)):
+    with clock.pinned(at(today - timedelta(days=PRESENT_DAYS), 8)):
         assigning.keep_true(by=BY)
+    with clock.pinned(at(today - timedelta(days=1), 17)):
+        learn(today - timedelta(days=1))
     with clock.pinned(at(today, 6)):
         assigning.keep_true(by=BY)
     _half_way(today, rng)

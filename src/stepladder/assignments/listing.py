@@ -1,0 +1,46 @@
+"""The list of assignments."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+
+from stepladder import clock
+from stepladder.assignments.models import Assignment, AssignmentRule
+from stepladder.assignments.statuses import count_by_assignment
+from stepladder.core.requirements import LATE
+from stepladder.learning.queries import course_titles
+from stepladder.people.reaches import load_world, parse, sentence
+
+__all__ = ["AssignmentRow", "assignment_rows"]
+
+
+@dataclass(frozen=True)
+class AssignmentRow:
+    """An assignment in a list."""
+
+    assignment: Assignment
+    rule: AssignmentRule
+    reach: str
+    people: int
+    late: int
+    is_running: bool
+
+
+def assignment_rows() -> list[AssignmentRow]:
+    """All assignments with how many people each asks today, and how many of these are late by it."""
+    today = clock.today()
+    rules = {r.assignment_id: r for r in AssignmentRule.objects.known_now()}
+    counts = count_by_assignment(today, today)
+    world = load_world()
+    titles = course_titles()
+    rows = []
+    for assignment in Assignment.objects.select_related("course"):
+        rule = rules[assignment.pk]
+        reach = parse(rule.reach)
+        text = sentence(reach.condition, world, courses=titles) if reach.condition else "named people"
+        running = rule.start <= today and (rule.end is None or rule.end >= today)
+        here = counts.get(assignment.pk, Counter())
+        late = sum(here[status] for status in LATE) if rule.is_mandatory else 0
+        rows.append(AssignmentRow(assignment, rule, text, here.total(), late, running))
+    return rows

@@ -1,0 +1,33 @@
+from django.urls import reverse
+
+from stepladder.accounts.models import Account, Organisation
+from stepladder.journal.queries import problems
+from tests import factories as f
+
+SET_UP = reverse("accounts:set_up")
+FORM = {"code": "c0de", "organisation": "Marram Sound Ferries", "name": "Ines Okoro", "email": "ines@example.example"}
+
+
+def test_the_first_visitor_with_the_code_becomes_the_administrator(db, client, settings, tmp_path):
+    settings.DATA_DIR = tmp_path
+    (tmp_path / "set-up-code").write_text("c0de")
+    assert client.get("/", follow=True).redirect_chain[-1][0] == SET_UP
+    page = client.post(SET_UP, FORM | {"code": "wrong", "password": "a long password"})
+    assert "This is not the code" in page.content.decode()
+    page = client.post(SET_UP, FORM | {"password": "short"})
+    assert "too short" in page.content.decode()
+    assert 'value="Ines Okoro"' in page.content.decode()
+    assert client.post(SET_UP, FORM | {"password": "a long sentence of words"}).url == "/"
+    assert client.get("/").url == reverse("desk:desk")
+    assert (Organisation.objects.get().name, Account.objects.get().roles) == (
+        "Marram Sound Ferries",
+        {"administrator", "learner"},
+    )
+    assert not (tmp_path / "set-up-code").exists()
+    assert list(problems()) == []
+
+
+def test_once_somebody_is_there_the_door_is_shut(organisation, client):
+    f.an_account("learner")
+    assert client.get(SET_UP).status_code == 404
+    assert client.post(SET_UP, FORM | {"password": "a long sentence of words"}).status_code == 404

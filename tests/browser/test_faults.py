@@ -1,0 +1,130 @@
+"""Processes killed outright: what was confirmed is there, what was under way goes on."""
+
+from __future__ import annotations
+
+import base64
+import http.cookiejar
+import io
+import os
+import re
+import signal
+import time
+import urllib.error
+import urllib.parse
+import urllib.request
+import zipfile
+from pathlib import Path
+
+import pytest
+
+from tests import factories as f
+
+
+class Visitor:
+    """A browser without a screen: cookies, the form's token, and nothing else."""
+
+    def __init__(self, url: str) -> None:
+        self.url = url
+        self.jar = http.cookiejar.CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
+
+    def ask(self, path, method="GET", body=None, **headers):
+        headers = {k.replace("_", "-"): v for k, v in headers.items()}
+        headers["X-CSRFToken"] = next((c.value for c in self.jar if c.name == "csrftoken"), "")
+        request = urllib.request.Request(self.url + path, data=body, method=method, headers=headers)
+        return self.opener.open(request, timeout=30)
+
+    def page(self, path):
+        return self.ask(path).read().decode()
+
+    def sign_in(self, who):
+        page = self.page("/account/sign-in/")
+        key = re.search(rf'value="(\w+)"><b>{who}', page)[1]
+        self.ask("/account/sign-in/demo/", "POST", urllib.parse.urlencode({"who": key}).encode())
+
+    def until(self, path, wanted, seconds=60):
+        """Ask until the page has what is wanted; a server that is just starting again is waited for."""
+        end = time.monotonic() + seconds
+        page = ""
+        while time.monotonic() < end:
+            try:
+                page = self.page(path)
+                if re.search(wanted, page):
+                    return page
+            except (urllib.error.URLError, ConnectionError):
+                pass
+            time.sleep(0.1)
+        raise AssertionError(f"{wanted} did not come: {page[-2000:]}")
+
+
+def children(pid):
+    """The processes below a process, by what the kernel says."""
+    found = {}
+    for path in Path("/proc").glob("[0-9]*/stat"):
+        try:
+            name, parent = path.read_text().rsplit(")", 1)[0], path.read_text().rsplit(")", 1)[1].split()[1]
+            command = (path.parent / "cmdline").read_text().split("\0")
+        except OSError:
+            continue
+        if int(parent) == pid:
+            found[int(name.split()[0])] = command
+    return found
+
+
+def kill(demo, word):
+    pid = next(pid for pid, command in children(demo.process.pid).items() if any(word in part for part in command))
+    for below in children(pid):
+        os.kill(below, signal.SIGKILL)
+    os.kill(pid, signal.SIGKILL)
+
+
+def a_large_package(files=12000):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as archive:
+        archive.writestr("imsmanifest.xml", f.MANIFEST.format(title="A long course", href="index.html"))
+        archive.writestr("index.html", "<h1>A long course</h1>")
+        for n in range(files):
+            archive.writestr(f"pages/{n}.html", f"<p>{n}</p>" * 40)
+    return out.getvalue()
+
+
+@pytest.mark.timeout(220)
+def test_server_and_worker_killed_outright_go_on_where_they_stopped(demo):
+    visitor = Visitor(demo.url)
+    visitor.sign_in("Ines Okoro")
+    binder = re.search(r"/library/binders/(\w{14})/", visitor.page("/library/"))[1]
+    body = a_large_package()
+    said = {"filename": "long.zip", "binder": binder}
+    header = ",".join(f"{k} {base64.b64encode(v.encode()).decode()}" for k, v in said.items())
+    made = visitor.ask("/library/uploads/", "POST", b"", Upload_Length=str(len(body)), Upload_Metadata=header)
+    address = made.headers["Location"]
+    parts = {"Content_Type": "application/offset+octet-stream"}
+    half = len(body) // 2
+    visitor.ask(address, "PATCH", body[:half], Upload_Offset="0", **parts)
+
+    kill(demo, "gunicorn")
+    visitor.until("/library/", "Library")
+    assert visitor.ask(address, "HEAD").headers["Upload-Offset"] == str(half)
+    visitor.ask(address, "PATCH", body[half:], Upload_Offset=str(half), **parts)
+
+    progress = f"/library/binders/{binder}/uploads/"
+    visitor.until(progress, r"being worked out\s+[1-9]\d* of 12002")
+    kill(demo, "worker")
+    page = visitor.until(progress, r'data-state="done"', 90)
+    assert "A long course" in page
+    assert any("The worker ended; starting it again." in line for line in demo.said)
+    assert any("The server ended; starting it again." in line for line in demo.said)
+
+
+@pytest.mark.timeout(120)
+def test_started_again_it_is_up_within_seconds_with_the_data_kept(demo):
+    visitor = Visitor(demo.url)
+    visitor.sign_in("Ines Okoro")
+    before = re.search(r"<h1>People</h1><span[^>]*>(\d+)", visitor.page("/people/"))[1]
+    demo.stop()
+    assert demo.said[-1] == "stopped"
+    demo.said.clear()
+    began = time.monotonic()
+    demo.start()
+    assert time.monotonic() - began < 20
+    assert re.search(r"<h1>People</h1><span[^>]*>(\d+)", visitor.page("/people/"))[1] == before

@@ -1,0 +1,37 @@
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from stepladder.library import storage
+from tests import factories as f
+
+VTT = "WEBVTT\n\n00:00.000 --> 00:02.000\nSmoke on the car deck.\n"
+
+
+@pytest.fixture
+def film(organisation, media, client):
+    client.force_login(f.an_account("administrator"))
+    return f.a_module("Film", kind="video")
+
+
+def give(client, film, text):
+    sent = SimpleUploadedFile("captions.vtt", text.encode())
+    return client.post(
+        reverse("library:captions", args=[film.public_id]), {"captions": sent}, follow=True
+    ).content.decode()
+
+
+def test_captions_are_kept_with_the_version_and_said(film, client):
+    assert "No captions yet." in client.get(reverse("library:module", args=[film.public_id])).content.decode()
+    page = give(client, film, "\ufeff" + VTT)
+    assert "The captions are there." in page
+    assert "✓ captions" in page
+    assert (storage.derived_folder(film.versions.get()) / "captions.vtt").read_text() == VTT
+
+
+def test_what_is_no_captions_is_refused(film, client):
+    assert "These are no WebVTT captions" in give(client, film, "1\n00:00:01,000 --> 00:00:02,000\nSmoke")
+    assert (
+        "Choose a file of captions"
+        in client.post(reverse("library:captions", args=[film.public_id]), follow=True).content.decode()
+    )
