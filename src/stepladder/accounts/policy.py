@@ -40,6 +40,7 @@ VERBS: dict[str, dict[str, str]] = {
     # asking people to learn
     "assign": {ADMINISTRATOR: EVERY},
     "waive": {ADMINISTRATOR: EVERY},
+    "remind": {ADMINISTRATOR: EVERY},
     # proving it
     "open records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY},
     "read records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY, AUTHOR: OWN, LEARNER: OWN},
@@ -121,6 +122,7 @@ ADDRESSES: dict[str, str] = {
     "records:cell": "open records",
     "records:late": "open records",
     "records:standing": "open records",
+    "records:remind": "remind",
     "records:own": "learn",
     "records:record": "read records",
     "records:why": "read records",

@@ -25,7 +25,7 @@ from stepladder.people.models import Person
 from stepladder.people.reaches import parse
 from stepladder.web.templatetags.web import day as written
 
-__all__ = ["assign", "end_assignment", "grant_waiver", "keep_true", "refresh_reasons", "revoke_waiver"]
+__all__ = ["assign", "end_assignment", "grant_waiver", "keep_true", "refresh_reasons", "remind", "revoke_waiver"]
 
 DAILY = Machine("Daily run")
 # Whoever stands so needs a place in the course; who is current does not.
@@ -103,6 +103,27 @@ def revoke_waiver(*, waiver: Waiver, by: Actor) -> None:
     record("revoke_waiver", by=by, about=Named("person", person.public_id, person.name), data=data, rows=[waiver])
     events.announce(events.WaiverChanged((person.pk,), waiver.course_id))
     keep_true(people=[person.pk], by=by)
+
+
+@transaction.atomic
+def remind(*, pairs: Sequence[tuple[int, int]], by: Actor) -> int:
+    """Tell people (person, course) again what is before them, with the direct link; how many were told."""
+    policy.require(by, "remind")
+    wanted = set(pairs)
+    people = sorted({person for person, _ in wanted})
+    standing = {(s.person, s.course): s for s in queries.requirements(people=people, day=clock.today())}
+    places = Enrolment.objects.filter(person__in=people, completed_at__isnull=True, closed_on__isnull=True)
+    messages = []
+    for place in places.select_related("person", "course").order_by("pk"):
+        key = (place.person_id, place.course_id)
+        if key in wanted and key in standing:
+            person, subject, text, path = queries.notice_of(place, standing[key])
+            messages.append((person, f"Reminder: {subject}", text, path))
+    if messages:
+        tell(messages=messages, kind="reminder")
+        told = [person.public_id for person, *_ in messages]
+        record("remind", by=by, about=Named("organisation", "", ""), data={"count": len(messages), "people": told})
+    return len(messages)
 
 
 @transaction.atomic

@@ -15,6 +15,7 @@ class AssignmentsConfig(AppConfig):
         add_rung(5, "Assign", "assignments:list", verb="assign", namespaces=("assignments",))
         verbs.register(
             assign="assigned “{course}”",
+            remind="reminded {count} people",
             end_assignment="ends with {day}",
             grant_waiver="waived from “{course}” from {day} to {until}: {reason}",
             revoke_waiver="waiver from “{course}” revoked",

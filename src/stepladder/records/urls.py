@@ -8,6 +8,7 @@ urlpatterns = [
     path("cell/", views.cell, name="cell"),
     path("late/", views.late, name="late"),
     path("standing/", views.standing, name="standing"),
+    path("remind/", views.remind, name="remind"),
     path("mine/", views.own_record, name="own"),
     path("people/<str:person>/", views.record, name="record"),
     path("people/<str:person>/<str:course>/", views.why, name="why"),

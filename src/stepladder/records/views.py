@@ -9,10 +9,12 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
+from stepladder.assignments import actions as assigning
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import Status
 from stepladder.core.validity import link_on
@@ -25,6 +27,8 @@ from stepladder.people.queries import person_sheet, units_tree
 from stepladder.records import certificates, exports, queries, strips
 from stepladder.records.forms import DAY_WORDS, PRESETS, read_day, read_filters
 from stepladder.records.why import explain
+from stepladder.web import toasts
+from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 from stepladder.web.templatetags.web import day as written
 
@@ -115,9 +119,26 @@ def _list(request: HttpRequest, preset: str) -> HttpResponse:
         "courses": Course.objects.exclude(state="draft").order_by("title"),
         "day_words": DAY_WORDS,
         "query": _query(request),
+        "may_remind": policy.may(request.user, "remind"),
         **_index(),
     }
     return render(request, "records/list.html", context, status=422 if errors else 200)
+
+
+@require_POST
+def remind(request: HttpRequest) -> HttpResponse:
+    """Tell the chosen people again: row=<person>:<course>."""
+    chosen = [row.partition(":") for row in request.POST.getlist("row")]
+    people = dict(Person.objects.filter(public_id__in=[p for p, _, _ in chosen]).values_list("public_id", "pk"))
+    courses = dict(Course.objects.filter(public_id__in=[c for _, _, c in chosen]).values_list("public_id", "pk"))
+    pairs = [(people[p], courses[c]) for p, _, c in chosen if p in people and c in courses]
+
+    def act() -> str:
+        told = assigning.remind(pairs=pairs, by=request.user)
+        toasts.say(request, f"{told} reminder{'s' if told != 1 else ''} on the way.")
+        return reverse("records:late")
+
+    return act_once(request, act)
 
 
 def _units(tree: Any) -> list[tuple[Unit, int]]:

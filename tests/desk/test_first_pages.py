@@ -1,0 +1,98 @@
+import pytest
+from django.urls import reverse
+
+from stepladder.desk.queries import desk_lines, first_steps
+from stepladder.desk.up_next import up_next
+from stepladder.learning.actions import record_completion
+from stepladder.library.models import Upload
+from tests import factories as f
+
+
+@pytest.fixture
+def admin(organisation, on):
+    on("2026-05-14")
+    return f.an_account("administrator")
+
+
+def says(account):
+    return {line.text: (line.count, line.is_urgent) for line in desk_lines(account)}
+
+
+def test_the_desk_says_what_waits_and_nothing_that_does_not(admin):
+    assert says(admin) == {}
+    f.a_draft("Fire")
+    upload = Upload.objects.create(
+        account=admin, binder=f.a_binder(), file_name="a.zip", size=1, state="refused", says="Cut off."
+    )
+    assert says(admin) == {
+        "course draft not released yet": (1, False),
+        "upload could not be used, and say why": (1, True),
+    }
+    upload.is_dismissed = True
+    upload.save()
+    assert "upload could not be used, and say why" not in says(admin)
+
+
+def test_late_people_and_what_runs_out_lead_to_their_lists(admin, on, client):
+    course = f.a_course("Fire", months=12)
+    ada, bo = f.a_person("Ada Venn"), f.a_person("Bo Tarn")
+    f.an_assignment(course)
+    record_completion(person=ada, course=course, edition=course.editions.get(), day=f.d("2025-07-01"), by=f.BY)
+    on("2026-06-20")
+    lines = desk_lines(admin)
+    assert [(line.count, line.text) for line in lines] == [
+        (1, "person is late with something mandatory"),
+        (1, "completion runs out within 30 days"),
+    ]
+    client.force_login(admin)
+    assert [r.person for r in client.get(lines[0].url).context["page"].rows] == [bo]
+    assert [r.person for r in client.get(lines[1].url).context["page"].rows] == [ada]
+
+
+def test_the_first_ten_minutes_tick_themselves_off(admin):
+    assert [step.done for step in first_steps()] == [False] * 5
+    f.an_assignment(f.a_course("Fire"), f.in_units(f.a_unit()))
+    assert [step.done for step in first_steps()] == [True, True, False, True, False]
+
+
+def test_up_next_says_what_by_when_why_and_how_long(admin, on, client):
+    jun = f.a_person("Jun Pellam")
+    for title, days in (("Late", 10), ("Soon", 20), ("Renewal", 30)):
+        f.an_assignment(f.a_course(title, months=12, window=60), due_days=days, notice_days=0)
+    renewal = jun.enrolments.get(course__title="Renewal")
+    record_completion(person=jun, course=renewal.course, edition=renewal.edition, day=f.d("2025-06-30"), by=f.BY)
+    on("2026-05-27")
+    found = up_next(jun)
+    assert [(t.view.enrolment.course.title, t.says) for t in found.things] == [
+        ("Late", "3 days late · was due Sun 24 May 2026"),
+        ("Soon", "due Wed 3 Jun 2026 · in 7 days"),
+        ("Renewal", "valid to 30 Jun 2026 · renew any day now, nothing is lost"),
+    ]
+    assert (found.minutes, found.late) == (30, 1)
+    client.force_login(f.an_account("learner", person=jun))
+    page = client.get(reverse("desk:up_next")).content.decode()
+    assert "3 things, about 30 min." in page
+    assert "All of them: Late: Because it matters." in page
+
+
+@pytest.mark.parametrize("count", [1, 8])
+def test_up_next_costs_the_same_number_of_queries(admin, client, count, django_assert_max_num_queries):
+    jun = f.a_person("Jun Pellam")
+    for n in range(count):
+        f.an_assignment(f.a_course(f"Course {n}"))
+    client.force_login(f.an_account("learner", person=jun))
+    with django_assert_max_num_queries(18):
+        assert client.get(reverse("desk:up_next")).content.decode().count("next-thing") == count
+
+
+def test_an_account_that_is_nobodys_is_told_so(organisation, client):
+    client.force_login(f.an_account("learner"))
+    assert "This account is nobody’s among the people here" in client.get(reverse("desk:up_next")).content.decode()
+
+
+def test_a_draft_is_seen_as_a_learner_would_and_nothing_is_kept(admin, client):
+    client.force_login(admin)
+    draft = f.a_draft("Fire")
+    page = client.get(reverse("desk:try_course", args=[draft.public_id])).content.decode()
+    assert "once it is released; until then they don’t" in page
+    assert "Fire, the booklet" in page
