@@ -95,17 +95,15 @@ def open_page(browser, demo):
         contexts.append(context)
         context.set_default_timeout(12000)
         port = f":{demo.port}"
-        own = (f"http://localhost{port}", "data:", "blob:")
+
+        def elsewhere(url: str) -> bool:
+            """Whether the network is asked for anything that the demo did not serve; the browser's own pages are not."""
+            ours = url.startswith(f"http://localhost{port}") or f".localhost{port}/run/" in url
+            return url.startswith(("http", "ws")) and not ours
+
         context.on("console", lambda m: trouble.append(m.text) if m.type == "error" else None)
         context.on("weberror", lambda e: trouble.append(str(e.error)))
-        context.on(
-            "request",
-            lambda r: (
-                None
-                if r.url.startswith(own) or f".localhost{port}/run/" in r.url
-                else trouble.append(f"outside: {r.url}")
-            ),
-        )
+        context.on("request", lambda r: trouble.append(f"outside: {r.url}") if elsewhere(r.url) else None)
         page = context.new_page()
         page.trouble = trouble
         if who:

@@ -117,14 +117,13 @@ def test_server_and_worker_killed_outright_go_on_where_they_stopped(demo):
 
 
 @pytest.mark.timeout(120)
-def test_started_again_it_is_up_within_seconds_with_the_data_kept(demo):
+def test_started_again_it_has_kept_its_data(demo):
     visitor = Visitor(demo.url)
     visitor.sign_in("Ines Okoro")
     before = re.search(r"<h1>People</h1><span[^>]*>(\d+)", visitor.page("/people/"))[1]
     demo.stop()
     assert demo.said[-1] == "stopped"
     demo.said.clear()
-    began = time.monotonic()
     demo.start()
-    assert time.monotonic() - began < 20
+    assert not any("two years" in line for line in demo.said), "the demo was loaded anew"
     assert re.search(r"<h1>People</h1><span[^>]*>(\d+)", visitor.page("/people/"))[1] == before

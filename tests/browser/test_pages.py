@@ -91,8 +91,10 @@ def test_nothing_is_wider_than_a_telephone(open_page):
 
 def test_keys_climb_search_and_list_themselves(open_page):
     page = open_page("Ines Okoro")
+    page.wait_for_load_state("networkidle")
     page.keyboard.press("4")
     expect(page.get_by_role("heading", name="People", level=1)).to_be_visible()
+    page.wait_for_load_state("networkidle")
     page.keyboard.press("?")
     expect(page.get_by_role("dialog")).to_contain_text("climb to Records")
     page.keyboard.press("Escape")
@@ -101,6 +103,7 @@ def test_keys_climb_search_and_list_themselves(open_page):
     page.keyboard.type("7")
     assert page.url.endswith("/people/")
     page.goto("/records/")
+    page.wait_for_load_state("networkidle")
     page.locator("[data-cell]").first.focus()
     page.keyboard.press("ArrowDown")
     expect(page.locator("[data-cell]:focus")).to_have_count(1)
@@ -111,6 +114,7 @@ def test_keys_climb_search_and_list_themselves(open_page):
 def test_leaving_with_unsaved_work_asks(open_page):
     page = open_page("Ines Okoro")
     page.goto("/people/hire/")
+    page.wait_for_load_state("networkidle")
     asked = []
     page.on("dialog", lambda dialog: (asked.append(dialog.type), dialog.accept()))
     page.get_by_label("Given name").press_sequentially("Nele")

@@ -70,6 +70,8 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     page.locator("[data-step]").nth(1).focus()
     page.keyboard.press("Alt+ArrowUp")
     expect(page.locator("[data-step]").nth(0).locator(".what b")).to_have_text(first)
+    steps.nth(0).locator(".kind").drag_to(steps.nth(1).locator(".mins"))
+    expect(page.locator("[data-step]").nth(1).locator(".what b")).to_have_text(first)
     page.get_by_label("Summary").fill("What one does in a drill.")
     page.get_by_label("Summary").blur()
     expect(page.locator("#before-release")).to_contain_text("says what it is about")
@@ -128,6 +130,10 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     page.get_by_role("button", name="Assign it").click()
     expect(page.get_by_text("Whoever needs it has been told.")).to_be_visible()
     expect(page.get_by_role("link", name="Nele Brandt")).to_be_visible()
+
+    page.locator(".rail summary").click()
+    page.get_by_role("link", name="Mail tray").click()
+    expect(page.get_by_role("heading", name="Mail tray")).to_be_visible()
 
     # The worker sends the notices in the order they were made; the tray shows the newest first.
     def arrived():

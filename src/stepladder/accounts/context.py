@@ -9,7 +9,7 @@ from django.http import HttpRequest
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.accounts.organisation import organisation
-from stepladder.web.frame import own_pages, rungs
+from stepladder.web.frame import foot_pages, own_pages, rungs
 
 __all__ = ["account"]
 
@@ -23,6 +23,7 @@ def account(request: HttpRequest) -> dict[str, Any]:
         "theme": user.theme if isinstance(user, Account) else "auto",
         "organisation": organisation(),
         "rungs": [rung for rung in rungs() if signed_in and policy.may(user, rung.verb)],
+        "foot_pages": [page for page in foot_pages() if signed_in and policy.may(user, page.verb)],
         "own_pages": own_pages() if signed_in else [],
         "here_address": request.resolver_match.view_name if request.resolver_match else "",
         "here": request.resolver_match.namespace if request.resolver_match else "",

@@ -185,7 +185,9 @@ class EndForm(forms.Form):
 
 
 class WaiverForm(forms.Form):
-    course = forms.ModelChoiceField(Course.objects.order_by("title"), label="Course", to_field_name="public_id")
+    course = forms.ModelChoiceField(
+        Course.objects.order_by("title"), label="Course", to_field_name="public_id", empty_label="Choose a course"
+    )
     from_day = DayField(label="From", initial=clock.today)
     to_day = DayField(label="To", required=False, help_text="Empty: until it is taken back.")
     reason = forms.CharField(label="Why", max_length=300)

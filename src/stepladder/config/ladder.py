@@ -187,7 +187,7 @@ def run_demo(options: argparse.Namespace) -> int:
         shutil.rmtree(data)
     env = environment(data, port=options.port, demo=True)
     prepare(env, data)
-    if manage(env, "load_demo"):
+    if not has_data(data) and manage(env, "load_demo"):
         raise Trouble("The demo data could not be loaded; see above.")
     return serve(env, options.port, demo=True)
 
@@ -204,12 +204,17 @@ def run_serve(options: argparse.Namespace) -> int:
     return serve(env, options.port, demo=False)
 
 
-def set_up_code(data: Path) -> str:
-    """The code that lets the first visitor of an empty installation in; empty once there is an account."""
+def has_data(data: Path) -> bool:
+    """Whether somebody is there already."""
     with sqlite3.connect(data / DATABASE) as base:
         accounts = base.execute("SELECT count(*) FROM accounts_account").fetchone()[0]
     base.close()
-    if accounts:
+    return bool(accounts)
+
+
+def set_up_code(data: Path) -> str:
+    """The code that lets the first visitor of an empty installation in; empty once there is an account."""
+    if has_data(data):
         return ""
     path = data / "set-up-code"
     if not path.exists():

@@ -113,6 +113,8 @@ def sentence(condition: core.Condition, world: core.World, *, courses: Mapping[i
     """A condition as one reads it: "in Fleet › Dunlin; Deckhand; hired within 90 days"."""
     if isinstance(condition, core.AllOf | core.AnyOf | core.NoneOf):
         word = {core.AllOf: "; ", core.AnyOf: " or ", core.NoneOf: " or "}[type(condition)]
+        if len(condition.parts) == 1 and not isinstance(condition, core.NoneOf):
+            return sentence(condition.parts[0], world, courses=courses)
         inner = word.join(_bracketed(part, world, courses) for part in condition.parts)
         if isinstance(condition, core.NoneOf):
             return f"not {inner}" if inner else "everyone"

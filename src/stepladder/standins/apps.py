@@ -4,3 +4,11 @@ from django.apps import AppConfig
 class StandinsConfig(AppConfig):
     name = "stepladder.standins"
     label = "standins"
+
+    def ready(self) -> None:
+        from django.conf import settings  # inside: apps are ready only now
+
+        from stepladder.web.frame import add_foot_page
+
+        if settings.EMAIL_BACKEND == "stepladder.standins.mail.TrayBackend":
+            add_foot_page(10, "Mail tray", "standins:tray", verb="open the mail tray")

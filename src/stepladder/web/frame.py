@@ -4,7 +4,19 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-__all__ = ["OwnPage", "Rung", "add_landing", "add_own_page", "add_rung", "landings", "own_pages", "rungs"]
+__all__ = [
+    "FootPage",
+    "OwnPage",
+    "Rung",
+    "add_foot_page",
+    "add_landing",
+    "add_own_page",
+    "add_rung",
+    "foot_pages",
+    "landings",
+    "own_pages",
+    "rungs",
+]
 
 
 @dataclass(frozen=True, order=True)
@@ -27,7 +39,18 @@ class OwnPage:
     address: str
 
 
+@dataclass(frozen=True, order=True)
+class FootPage:
+    """A page that is reached from the rail's foot: no part of the job, but at hand."""
+
+    order: int
+    label: str
+    address: str
+    verb: str
+
+
 _rungs: dict[int, Rung] = {}
+_foot_pages: list[FootPage] = []
 _own_pages: list[OwnPage] = []
 _landings: list[tuple[int, str, str]] = []
 
@@ -51,6 +74,17 @@ def add_own_page(order: int, label: str, address: str) -> None:
 def own_pages() -> list[OwnPage]:
     """The pages of one's own, in order."""
     return sorted(_own_pages)
+
+
+def add_foot_page(order: int, label: str, address: str, *, verb: str) -> None:
+    """Hand in a page for the rail's foot."""
+    if FootPage(order, label, address, verb) not in _foot_pages:
+        _foot_pages.append(FootPage(order, label, address, verb))
+
+
+def foot_pages() -> list[FootPage]:
+    """The pages of the rail's foot, in order."""
+    return sorted(_foot_pages)
 
 
 def add_landing(order: int, address: str, *, verb: str) -> None:
