@@ -133,6 +133,8 @@ def test_steps_are_picked_ordered_changed_and_taken_out(admin, client):
         ("Three", "preparation"),
         ("One", "main"),
     ]
+    shown = queries.course_sheet(course).parts
+    assert [view.step.module.title for part in shown for view in part.steps] == ["Two", "Three", "One"]
     client.post(reverse("courses:edit_step", args=[*url, steps["Two"].pk]), {"optional": "1"})
     client.post(reverse("courses:remove_step", args=[*url, steps["Three"].pk]))
     assert [(s.module.title, s.is_obligatory) for s in course.editions.get().steps.select_related("module")] == [

@@ -115,10 +115,11 @@ class CourseSheet:
 
 
 def _steps(edition: Edition) -> list[Step]:
+    # The order is said again: a query that groups does not take it from the model.
     return list(
-        edition.steps.select_related("module", "module__binder", "version").annotate(
-            newest=Max("module__versions__number")
-        )
+        edition.steps.select_related("module", "module__binder", "version")
+        .annotate(newest=Max("module__versions__number"))
+        .order_by("-part", "place")
     )
 
 
