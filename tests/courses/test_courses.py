@@ -5,6 +5,7 @@ from stepladder.core.sequence import Part
 from stepladder.courses import actions, queries
 from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADraft
 from stepladder.courses.models import Course, Edition
+from stepladder.learning.actions import record_completion
 from stepladder.learning.models import Enrolment
 from stepladder.library.actions import withdraw_module
 from tests import factories as f
@@ -183,3 +184,37 @@ def test_only_editors_of_the_binder_change_or_release_its_courses(organisation, 
     client.force_login(owner)
     client.post(reverse("courses:release", args=[course.public_id]), {"size": "small"})
     assert Course.objects.get().state == "released"
+
+
+def test_the_release_says_how_many_would_have_to_take_it_again(admin, client):
+    course = f.a_course("Fire", months=12)
+    for name in ("Jun Pellam", "Ada Venn"):
+        person = f.a_person(name)
+        record_completion(person=person, course=course, edition=course.editions.get(), day=f.d("2026-04-01"), by=f.BY)
+    actions.new_edition(course=course, by=f.BY)
+    page = " ".join(client.get(reverse("courses:release", args=[course.public_id])).content.decode().split())
+    assert '<b class="fig">2</b> who have completed it would have to take it again' in page
+    client.post(reverse("courses:release", args=[course.public_id]), {"size": "large", "retake_by": "2026-06-30"})
+    assert course.editions.get(number=2).retake_by == f.d("2026-06-30")
+
+
+def test_a_draft_is_dropped_and_a_course_withdrawn_and_what_was_completed_stays(admin, client):
+    course = f.a_course("Fire")
+    person = f.a_person("Jun Pellam")
+    done = record_completion(
+        person=person, course=course, edition=course.editions.get(), day=f.d("2026-04-01"), by=f.BY
+    )
+    url = [course.public_id]
+    client.post(reverse("courses:new_edition", args=url))
+    client.post(reverse("courses:discard", args=url))
+    assert [e.number for e in course.editions.all()] == [1]
+    page = client.post(reverse("courses:withdraw", args=url), follow=True).content.decode()
+    assert "is withdrawn. What was completed stays." in page
+    assert list(person.completions.known_now()) == [done]
+
+
+def test_the_draft_of_a_course_never_released_is_not_dropped(admin, client):
+    course = f.a_draft("Fire")
+    page = client.post(reverse("courses:discard", args=[course.public_id]), follow=True).content.decode()
+    assert "This course was never released: it is its draft." in page
+    assert course.editions.count() == 1

@@ -169,3 +169,31 @@ def test_a_stored_reach_reads_as_a_sentence_and_finds_its_people(jun):
     assert [p.key for p in facts] == [jun.pk]
     assert facts[0].placements[0].days.first == f.d("2024-01-08")
     assert load_people(known_on=date(2024, 1, 1) - timedelta(days=9000)) == []
+
+
+def test_moving_ending_and_leaving_by_their_pages(jun, client):
+    client.force_login(f.an_account("administrator"))
+    knot = f.a_unit("Knot")
+    placed = jun.placements.get()
+    move_url = reverse("people:move", args=[jun.public_id])
+    assert "Deckhand, Dunlin" in client.get(move_url).content.decode()
+    client.post(move_url, {"unit": knot.pk, "from_day": "2026-05-20", "ending": [placed.pk]})
+    assert [p.unit for p in queries.person_sheet(jun, f.d("2026-05-20")).present] == [knot]
+    new = Placement.objects.known_now().get(person=jun, unit=knot)
+    end_url = reverse("people:end_placement", args=[jun.public_id, new.public_id])
+    assert "is before 20 May 2026" in client.post(end_url, {"to_day": "2026-05-01"}).content.decode()
+    client.post(end_url, {"to_day": "2026-06-30"})
+    assert Placement.objects.known_now().get(person=jun, unit=knot).to_day == f.d("2026-06-30")
+    page = client.post(
+        reverse("people:leave_organisation", args=[jun.public_id]), {"left_on": "2026-07-31"}, follow=True
+    )
+    assert "last day 31 Jul 2026" in page.content.decode()
+
+
+def test_the_charts_count_each_person_once_in_every_node(jun, client):
+    client.force_login(f.an_account("administrator"))
+    knot = f.a_unit("Knot", "Fleet")
+    actions.move(person=jun, unit=knot, position=None, from_day=f.d("2026-05-14"), ending=(), by=f.BY)
+    page = client.get(reverse("people:charts"))
+    units = {row.node.name: (row.depth, row.here, row.below) for row in page.context["charts"][0][1]}
+    assert units == {"Dunlin": (0, 1, 1), "Fleet": (0, 0, 1), "Knot": (1, 1, 1)}

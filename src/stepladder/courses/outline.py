@@ -9,9 +9,9 @@ from fractions import Fraction
 from stepladder.core.days import Period
 from stepladder.core.sequence import Order, Outline, Part, StepRule
 from stepladder.core.validity import Terms, TermsHistory
-from stepladder.courses.models import Course, CourseTerms, Edition, Step
+from stepladder.courses.models import CourseTerms, Edition, Step
 
-__all__ = ["caps_of", "outline_of", "terms_from", "terms_history", "terms_sentence"]
+__all__ = ["caps_of", "outline_of", "terms_from", "terms_history"]
 
 NO_TERMS = TermsHistory.always(Terms())
 
@@ -36,11 +36,6 @@ def terms_history(rows: Iterable[CourseTerms]) -> TermsHistory:
     """A course's terms over time."""
     dated = tuple((row.from_day, terms_from(row)) for row in sorted(rows, key=lambda r: r.from_day))
     return TermsHistory(dated) if dated else NO_TERMS
-
-
-def terms_sentence(course: Course, day: date) -> Terms:
-    """The terms in force on a day, as known now."""
-    return terms_history(CourseTerms.objects.known_now().filter(course=course)).on(day)
 
 
 def caps_of(editions: Iterable[Edition]) -> list[tuple[date, int, date]]:

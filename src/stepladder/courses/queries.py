@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from django.db.models import Count, F, Max, Prefetch, Q, QuerySet
+from django.db.models import Count, F, Max, Q, QuerySet
 
 from stepladder import clock
 from stepladder.accounts import policy
@@ -31,7 +31,6 @@ __all__ = [
     "list_rows",
     "modules_by_ids",
     "pickable",
-    "released_editions",
     "shorter_equivalents",
     "terms_on",
 ]
@@ -176,13 +175,6 @@ def pickable(account: Any, course: Course, *, text: str, kind: str) -> list[tupl
         (m, kind_named(m.kind).fact(m.newest[0].data), there.get(m.pk))  # type: ignore[attr-defined]
         for m in modules
     ]
-
-
-def released_editions(courses: QuerySet[Course]) -> QuerySet[Course]:
-    """Courses with `live`, the list of their released edition with its steps, modules and versions, in few queries."""
-    steps = Step.objects.select_related("module", "version")
-    editions = Edition.objects.filter(state=Edition.State.RELEASED).prefetch_related(Prefetch("steps", queryset=steps))
-    return courses.prefetch_related(Prefetch("editions", queryset=editions, to_attr="live"))
 
 
 def list_rows(account: Any, *, state: str, text: str) -> QuerySet[Course]:

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
-from stepladder.core.sequence import Part
+from stepladder.core.sequence import Effect, Part
 from stepladder.core.validity import Terms
 from stepladder.courses import actions, queries
 from stepladder.courses.errors import CourseError
@@ -257,7 +257,16 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
         for size in ("small", "large"):
             proposal = events.EditionProposed(found.pk, sheet.edition.pk, size, None)
             effects.append((size, events.propose(proposal)))
-    context = {"course": found, "sheet": sheet, "form": form, "effects": effects, **_index(request, found)}
+    retaken = events.EditionProposed(found.pk, sheet.edition.pk, "large", clock.today())
+    retakes = sum(line.count for line in events.propose(retaken) if line.text.startswith(Effect.RETAKES.value))
+    context = {
+        "course": found,
+        "sheet": sheet,
+        "form": form,
+        "effects": effects,
+        "retakes": retakes,
+        **_index(request, found),
+    }
     return render(request, "courses/release.html", context, status=422 if form.errors else 200)
 
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
+from django.db.models import OuterRef, Prefetch, Q, QuerySet, Subquery
 
 from stepladder import clock
 from stepladder.core.charts import Tree
@@ -19,10 +18,8 @@ __all__ = [
     "chart_rows",
     "charts",
     "find_people",
-    "people_in",
     "person_sheet",
     "positions_tree",
-    "unit_path",
     "units_tree",
 ]
 
@@ -37,11 +34,6 @@ def positions_tree() -> Tree:
     """All positions of all charts."""
     rows = list(Position.objects.order_by("chart__pk", "place", "name").values_list("pk", "parent_id", "name"))
     return Tree({pk: parent for pk, parent, _ in rows}, {pk: name for pk, _, name in rows})
-
-
-def unit_path(unit: Unit) -> str:
-    """ "Fleet › Dunlin"."""
-    return units_tree().path(unit.pk)
 
 
 def valid_on(day: date) -> Q:
@@ -158,9 +150,3 @@ def chart_rows(chart: Chart, day: date) -> list[ChartRow]:
         site = sites.get(node.site_id, "") if isinstance(node, Unit) and node.site_id else ""
         rows.append(ChartRow(node, depth, len(people.get(pk, ())), len(below), site))
     return rows
-
-
-def people_in(units: Iterable[int], day: date) -> int:
-    """How many people are placed in the units on *day*."""
-    found = Placement.objects.filter(valid_on(day), unit__in=list(units)).aggregate(n=Count("person", distinct=True))
-    return int(found["n"])
