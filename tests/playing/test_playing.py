@@ -11,16 +11,13 @@ from django.urls import reverse
 
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
-from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone
+from stepladder.learning.models import Attempt, Completion, StepDone
 from stepladder.library import storage
-from stepladder.library.kinds import Material, kind_named
 from stepladder.library.models import ModuleVersion, StoredFile
-from stepladder.library.tasks import unpack
 from stepladder.playing import launches
 from stepladder.playing.models import ScoState
 from tests import factories as f
-
-APP = "localhost:8000"
+from tests.playing.packages import APP, a_package, place, step_url
 
 
 @pytest.fixture
@@ -30,27 +27,6 @@ def jun(organisation, media, client, on):
     client.force_login(f.an_account("learner", name=person.name, person=person))
     client.defaults["HTTP_HOST"] = APP
     return person
-
-
-def a_package(tmp_path, title="Fire", **files):
-    path = tmp_path / "package.zip"
-    path.write_bytes(f.a_zip({"page two.html": "<p>two</p>", **files}, title=title))
-    worked = kind_named("package").work_out(Material(path, "package.zip", "application/zip"))
-    module = f.a_module(title, kind="package", data=dict(worked.data))
-    version = module.versions.get()
-    version.original = storage.keep(path, "application/zip")
-    version.save()
-    unpack(version)
-    return module
-
-
-def place(person, modules, **course):
-    f.an_assignment(f.a_course("Fire on board", modules, **course))
-    return Enrolment.objects.get(person=person)
-
-
-def step_url(enrolment, module):
-    return reverse("playing:step", args=[enrolment.public_id, module.public_id])
 
 
 @pytest.fixture

@@ -12,11 +12,11 @@ from django.db.models import Count, F, Max, Q, QuerySet
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.core.days import add
-from stepladder.core.sequence import Part
+from stepladder.core.sequence import Part, Progress, progress
 from stepladder.core.validity import Terms
 from stepladder.courses.checks import Draft, Finding, check_release, small_is_possible
 from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Step
-from stepladder.courses.outline import terms_history
+from stepladder.courses.outline import outline_of, terms_history
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module
 from stepladder.library.queries import find_modules, newest_versions
@@ -101,7 +101,7 @@ class CourseSheet:
     parts: list[PartView]
     findings: list[Finding]
     terms: Terms
-    minutes: int
+    ahead: Progress
     small_refused_by: list[str]
 
     @property
@@ -144,7 +144,7 @@ def course_sheet(course: Course, *, released: bool = False) -> CourseSheet:
         parts,
         findings,
         terms_on(course),
-        sum(step.module.minutes for step in steps if step.is_obligatory),
+        progress(outline_of(edition, steps), {}),
         small_refused_by,
     )
 

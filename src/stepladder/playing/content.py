@@ -37,8 +37,11 @@ def _app_origin(request: HttpRequest) -> str:
     return f"{request.scheme}://{settings.APP_HOST}{port_of(request)}"
 
 
-def _load(request: HttpRequest, token: str) -> tuple[LaunchToken, Attempt]:
+def _load(request: HttpRequest, token: str) -> tuple[LaunchToken, Attempt | None]:
+    """What the token says and its attempt; none in a trial."""
     said = read_token(token, request.get_host())
+    if said.attempt is None:
+        return said, None
     attempt = Attempt.objects.select_related(
         "enrolment__person__account", "enrolment__course", "version", "module"
     ).filter(pk=said.attempt)
@@ -65,7 +68,7 @@ def wrapper(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     scos = _version(said).data["scos"]
     if sco >= len(scos):
         raise Http404
-    start = runtime.begin(attempt=attempt, sco=sco, said=said)
+    start = runtime.begin(attempt=attempt, sco=sco, said=said) if attempt else runtime.begin_trial(_version(said), sco)
     address = urlsplit(scos[sco]["href"])
     path = quote(unquote(address.path).removeprefix("./"))
     query = f"?{address.query}" if address.query else ""
@@ -99,6 +102,8 @@ def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
         changes, seq, is_final = dict(sent["set"]), int(sent["seq"]), bool(sent.get("fin"))
     except (ValueError, KeyError, TypeError):
         return JsonResponse({"result": False, "errorCode": 101, "says": "not readable"}, status=400)
+    if attempt is None:
+        return JsonResponse({"result": True, "errorCode": 0})
     try:
         runtime.commit(attempt=attempt, sco=sco, said=said, changes=changes, seq=seq, is_final=is_final)
     except PermissionDenied as refusal:

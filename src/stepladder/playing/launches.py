@@ -26,17 +26,17 @@ class Refused(Exception):
 
 @dataclass(frozen=True)
 class LaunchToken:
-    """What a launch address carries: all authority a content host has."""
+    """What a launch address carries: all authority a content host has. Without an attempt it is a trial: nothing is kept."""
 
-    attempt: int
+    attempt: int | None
     version: int
     label: str
     mode: str
     launch: str
 
 
-def _label(attempt: int, version: int) -> str:
-    text = f"{attempt}:{version}".encode()
+def _label(attempt: int | None, version: int) -> str:
+    text = f"{attempt or 'try'}:{version}".encode()
     return "c-" + hmac.new(settings.SECRET_KEY.encode(), text, hashlib.sha256).hexdigest()[:16]
 
 
@@ -51,12 +51,12 @@ def port_of(request: HttpRequest) -> str:
     return f":{port}" if port else ""
 
 
-def frame_origin(request: HttpRequest, attempt: int, version: int) -> str:
+def frame_origin(request: HttpRequest, attempt: int | None, version: int) -> str:
     """The origin that an attempt's frame has."""
     return f"{request.scheme}://{_host_of(_label(attempt, version), request)}"
 
 
-def address_of(request: HttpRequest, *, attempt: int, version: int, sco: int, mode: str) -> str:
+def address_of(request: HttpRequest, *, attempt: int | None, version: int, sco: int, mode: str) -> str:
     """A fresh launch address of a sco."""
     label = _label(attempt, version)
     said = {"a": attempt, "v": version, "h": label, "m": mode, "l": new_public_id()}

@@ -8,13 +8,22 @@ from typing import Any
 
 from django.db import transaction
 
-from stepladder.core.packages.runtime import Judged, Launch, apply_commit, begin_launch, judge, start_values
+from stepladder.core.packages.runtime import (
+    Judged,
+    Launch,
+    RunState,
+    apply_commit,
+    begin_launch,
+    judge,
+    start_values,
+)
 from stepladder.learning.actions import finish_step, keep_attempt
 from stepladder.learning.models import Attempt, StepDone
+from stepladder.library.models import ModuleVersion
 from stepladder.playing.launches import LaunchToken
 from stepladder.playing.models import ScoState
 
-__all__ = ["begin", "commit", "mode_of"]
+__all__ = ["begin", "begin_trial", "commit", "mode_of"]
 
 
 def mode_of(attempt: Attempt) -> str:
@@ -41,20 +50,23 @@ def begin(*, attempt: Attempt, sco: int, said: LaunchToken) -> dict[str, Any]:
     row.save()
     asks = _sco(attempt, sco)
     person = attempt.enrolment.person
-    launch = Launch(
-        learner_id=person.public_id,
-        learner_name=f"{person.family_name}, {person.given_name}",
-        mode=said.mode,
-        mastery=asks["mastery"],
-        threshold=asks["threshold"],
-        launch_data=asks["launch_data"],
-    )
+    launch = _launch(asks, person.public_id, f"{person.family_name}, {person.given_name}", said.mode)
     if asks["is_asset"] and said.mode == "normal":
         # It does not talk to the run-time: shown is done.
         row.is_done = True
         row.save(update_fields=["is_done"])
         _roll_up(attempt)
     return start_values(state, standard, launch, was_over=was_over, is_first=is_first)
+
+
+def begin_trial(version: ModuleVersion, sco: int) -> dict[str, Any]:
+    """The values for somebody who tries a package: of nobody, from the beginning, and nothing of it is kept."""
+    launch = _launch(version.data["scos"][sco], "trial", "Trial", "browse")
+    return start_values(RunState(), version.data["standard"], launch, was_over=True, is_first=True)
+
+
+def _launch(asks: Mapping[str, Any], learner_id: str, learner_name: str, mode: str) -> Launch:
+    return Launch(learner_id, learner_name, mode, asks["mastery"], asks["threshold"], asks["launch_data"])
 
 
 @transaction.atomic

@@ -9,6 +9,8 @@ from django.core import signing
 from django.core.exceptions import PermissionDenied
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
@@ -18,12 +20,10 @@ from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt, Enrolment
 from stepladder.learning.queries import CourseView, course_view
 from stepladder.library import storage
-from stepladder.library.models import ModuleVersion
-from stepladder.playing import actions, launches, media, runtime
-from stepladder.playing.models import ScoState
+from stepladder.library.models import Module, ModuleVersion
+from stepladder.playing import actions, media
+from stepladder.playing.stage import render_stage, stage
 from stepladder.web import margin, toasts
-
-PLAYERS = {"package": "package", "video": "film", "audio": "film", "document": "pages"}
 
 
 def _account(request: HttpRequest) -> Account:
@@ -60,46 +60,31 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
     except LearningError as refusal:
         toasts.trouble(request, str(refusal))
         return redirect("playing:course", public_id=public_id)
-    player = PLAYERS[here.step.module.kind]
     context = {
         "view": view,
         "here": here,
         "attempt": attempt,
         "share": actions.share_of(attempt),
+        "at": attempt.data.get("at", 0),
         **_completion(request, view),
-        "player": f"playing/{player}.html",
-        **_player_context(request, player, attempt),
+        **stage(request, attempt.version, attempt),
     }
-    response = render(request, "playing/step.html", context)
-    if player == "package":
-        origin = launches.frame_origin(request, attempt.pk, attempt.version_id)
-        response._csp_update = {"frame-src": [origin]}  # type: ignore[attr-defined]
-    return response
+    return render_stage(request, "playing/step.html", context)
 
 
-def _player_context(request: HttpRequest, player: str, attempt: Attempt) -> dict[str, Any]:
-    version = attempt.version
-    if player == "package":
-        scos = version.data["scos"]
-        sco = min(max(int(request.GET.get("part") or 0), 0), len(scos) - 1)
-        done = set(ScoState.objects.filter(attempt=attempt, is_done=True).values_list("sco", flat=True))
-        address = launches.address_of(
-            request, attempt=attempt.pk, version=version.pk, sco=sco, mode=runtime.mode_of(attempt)
-        )
-        parts = [(n, s["title"] or f"Part {n + 1}", n in done) for n, s in enumerate(scos)]
-        return {
-            "launch": address,
-            "origin": launches.frame_origin(request, attempt.pk, version.pk),
-            "parts": parts if len(parts) > 1 else [],
-            "part": sco,
-        }
-    account = _account(request).pk
-    found: dict[str, Any] = {"source": media.media_url(version.pk, account), "at": attempt.data.get("at", 0)}
-    if (storage.derived_folder(version) / "captions.vtt").exists():
-        found["captions"] = media.media_url(version.pk, account, "captions")
-    if (storage.derived_folder(version) / "still.jpg").exists() and player == "film":
-        found["still"] = media.media_url(version.pk, account, "still")
-    return found
+def try_module(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A module played for somebody who wants to see it; nothing of it is kept. `v` is the version, the newest if unsaid."""
+    shown = policy.visible(request.user, "see modules", Module.objects.all())
+    module = get_object_or_404(shown, public_id=public_id)
+    versions = module.versions.select_related("module", "original")
+    asked = request.GET.get("v", "")
+    version = get_object_or_404(versions, number=asked) if asked.isdecimal() else versions.first()
+    if version is None:
+        raise Http404
+    back = request.GET.get("back", "")
+    if not url_has_allowed_host_and_scheme(back, allowed_hosts=None):
+        back = reverse("library:module", args=[public_id])
+    return render_stage(request, "playing/trial.html", {"back": back, **stage(request, version, None)})
 
 
 def _attempt(request: HttpRequest, public_id: str) -> Attempt:

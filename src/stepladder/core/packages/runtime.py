@@ -72,7 +72,7 @@ class RunState:
 
 @dataclass(frozen=True)
 class Launch:
-    """Who is launched into what: *mode* is "normal" or "review"."""
+    """Who is launched into what: *mode* is "normal", "review" or "browse"."""
 
     learner_id: str
     learner_name: str

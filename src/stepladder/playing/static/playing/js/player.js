@@ -3,11 +3,13 @@ const stage = document.querySelector("[data-player]");
 const csrf = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
 
 const refresh = () =>
-  window.htmx.ajax("GET", stage.dataset.outcome, { target: "#outcome", swap: "outerHTML" });
+  stage.dataset.outcome && window.htmx.ajax("GET", stage.dataset.outcome, { target: "#outcome", swap: "outerHTML" });
 
 let wasDone = document.querySelector("#outcome .done-note") !== null;
 
+// Who only tries a module reports nothing: there is no address to report to.
 const report = async (what, leaving = false) => {
+  if (!stage.dataset.report) return true;
   try {
     const answer = await fetch(stage.dataset.report, {
       method: "POST",
