@@ -21,11 +21,9 @@ __all__ = [
     "EditionProposed",
     "EffectLine",
     "EmploymentChanged",
-    "EnrolmentOpened",
     "ModuleProcessed",
     "ModuleWithdrawalProposed",
     "PlacementChanged",
-    "StepsDone",
     "WaiverChanged",
     "announce",
     "answer",
@@ -79,20 +77,6 @@ class CourseTermsChanged:
     """A course's validity, renewal window, grace or equivalents changed."""
 
     course: int
-
-
-@dataclass(frozen=True)
-class EnrolmentOpened:
-    """Somebody has a place in a course."""
-
-    enrolments: tuple[int, ...]
-
-
-@dataclass(frozen=True)
-class StepsDone:
-    """A step of an enrolment was done."""
-
-    enrolment: int
 
 
 @dataclass(frozen=True)

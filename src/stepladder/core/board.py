@@ -6,6 +6,7 @@ FOREVER included; a test holds the two, and the SQL used for lists, equal row by
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, fields
 from datetime import date
 from typing import Any
@@ -42,6 +43,15 @@ class _Columns:
 
     def where(self, keep: NDArray[Any]) -> Any:
         return type(self)(**{f.name: getattr(self, f.name)[keep] for f in fields(self)})
+
+    def without(self, people: Sequence[int]) -> Any:
+        """The rows of everybody else."""
+        return self.where(~np.isin(self.person, np.array(people, dtype=np.int64)))  # type: ignore[attr-defined]
+
+    def joined(self, more: Any) -> Any:
+        """These rows and *more*, of the same kind."""
+        columns = {f.name: np.concatenate([getattr(self, f.name), getattr(more, f.name)]) for f in fields(self)}
+        return type(self)(**columns)
 
 
 @dataclass(frozen=True)

@@ -65,7 +65,6 @@ def enrol(*, people: Sequence[Person], course: Course, origin: str, by: Actor) -
             record("enrol", by=by, about=about(opened[0].person), data=data)
         else:
             record("enrol_many", by=by, about=Named("course", course.public_id, course.title), data=data)
-        events.announce(events.EnrolmentOpened(tuple(e.pk for e in opened)))
     return opened
 
 
@@ -161,7 +160,6 @@ def finish_step(*, attempt: Attempt, score: Fraction | None, by: Any) -> Complet
     else:
         data = {"module": attempt.module.title, "course": enrolment.course.title, "score": percent(score)}
         record("finish_step", by=by, about=about(enrolment.person), data=data)
-        events.announce(events.StepsDone(enrolment.pk))
     return _complete_if_done(enrolment, by)
 
 

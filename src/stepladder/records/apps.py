@@ -6,7 +6,8 @@ class RecordsConfig(AppConfig):
     label = "records"
 
     def ready(self) -> None:
-        from stepladder.records import reactions  # inside: apps are ready only now
+        from stepladder import events  # inside: apps are ready only now
+        from stepladder.records import reactions
         from stepladder.web import margin
         from stepladder.web.frame import add_landing, add_own_page, add_rung
 
@@ -17,3 +18,9 @@ class RecordsConfig(AppConfig):
         margin.add_verb("course", 20, reactions.late_verb)
         margin.add_verb("completion", 5, reactions.certificate_verb)
         margin.add_panel("person", 5, reactions.standing_panel)
+        events.listen(events.AssignmentsChanged, reactions.on_people)
+        events.listen(events.WaiverChanged, reactions.on_people)
+        events.listen(events.CompletionRecorded, reactions.on_people)
+        events.listen(events.CompletionRevoked, reactions.on_people)
+        events.listen(events.CourseTermsChanged, reactions.on_course)
+        events.listen(events.CourseReleased, reactions.on_course)

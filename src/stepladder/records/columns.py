@@ -1,13 +1,14 @@
-"""The stored reasons, spans and waivers as columns, kept until something is written, so that a board is arithmetic."""
+"""The stored reasons, spans and waivers as columns, kept between boards, so that a board is arithmetic."""
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, fields
 from datetime import date
 from typing import Any
 
 import numpy as np
-from django.db.models import QuerySet
+from django.db.models import Max, QuerySet
 from numpy.typing import NDArray
 
 from stepladder.accounts.organisation import organisation
@@ -20,15 +21,19 @@ from stepladder.core.board import (
     WaiverColumns,
     requirements_on,
 )
-from stepladder.journal.models import Entry
 from stepladder.learning.models import ValiditySpan
+from stepladder.records.models import Moved
 
-__all__ = ["Everything", "everything", "requirement_columns"]
+__all__ = ["Everything", "everything", "note_moved", "requirement_columns"]
+
+
+# Above this many people it is quicker to read everything than to look for their rows.
+FEW = 5000
 
 
 @dataclass(frozen=True)
 class Everything:
-    """All columns, and the number of the newest journal entry when they were read."""
+    """All columns, and the number of the newest change that is in them."""
 
     change: int
     reasons: ReasonColumns
@@ -39,14 +44,39 @@ class Everything:
 _kept: list[Everything] = []
 
 
+def note_moved(people: Iterable[int] | None) -> None:
+    """Write down whose rows changed (None: everybody's), for every process that keeps columns."""
+    if people is None:
+        Moved.objects.filter(person__isnull=True).delete()
+        Moved.objects.create(person=None)
+        return
+    keys = sorted(set(people))
+    Moved.objects.filter(person__in=keys).delete()
+    Moved.objects.bulk_create([Moved(person_id=key) for key in keys], batch_size=500)
+
+
 def everything() -> Everything:
-    """The columns, read anew only when something was written since: every write has its journal entry."""
-    newest = Entry.objects.order_by("-number").values_list("number", flat=True).first() or 0
+    """The columns; of those read before, only the rows of people who moved since are read again."""
+    # The number is read before the rows: what is written in between is read once more the next time.
+    newest = Moved.objects.aggregate(newest=Max("pk"))["newest"] or 0
     if _kept and _kept[0].change == newest:
         return _kept[0]
-    found = Everything(newest, _reasons(), _links(), _waivers())
+    moved = list(Moved.objects.filter(pk__gt=_kept[0].change).values_list("person_id", flat=True)) if _kept else [None]
+    if None in moved or len(moved) > FEW:
+        found = Everything(newest, _reasons(), _links(), _waivers())
+    else:
+        found = _with_anew(_kept[0], newest, [key for key in moved if key is not None])
     _kept[:] = [found]
     return found
+
+
+def _with_anew(old: Everything, change: int, people: Sequence[int]) -> Everything:
+    return Everything(
+        change,
+        old.reasons.without(people).joined(_reasons(people)),
+        old.links.without(people).joined(_links(people)),
+        old.waivers.without(people).joined(_waivers(people)),
+    )
 
 
 def requirement_columns(*, day: date, known_on: date) -> RequirementColumns:
@@ -77,7 +107,11 @@ def _number(value: Any, name: str) -> int:
     return int(value)
 
 
-def _reasons() -> ReasonColumns:
+def _of(rows: QuerySet[Any], people: Sequence[int] | None) -> QuerySet[Any]:
+    return rows if people is None else rows.filter(person__in=people)
+
+
+def _reasons(people: Sequence[int] | None = None) -> ReasonColumns:
     names = [
         "person_id",
         "course_id",
@@ -91,11 +125,11 @@ def _reasons() -> ReasonColumns:
         "known_from",
         "known_to",
     ]
-    found: ReasonColumns = _columns(ReasonColumns, Reason.objects.order_by("pk"), names)
+    found: ReasonColumns = _columns(ReasonColumns, _of(Reason.objects.order_by("pk"), people), names)
     return found
 
 
-def _links() -> LinkColumns:
+def _links(people: Sequence[int] | None = None) -> LinkColumns:
     names = [
         "person_id",
         "course_id",
@@ -107,11 +141,11 @@ def _links() -> LinkColumns:
         "known_from",
         "known_to",
     ]
-    found: LinkColumns = _columns(LinkColumns, ValiditySpan.objects.order_by("pk"), names)
+    found: LinkColumns = _columns(LinkColumns, _of(ValiditySpan.objects.order_by("pk"), people), names)
     return found
 
 
-def _waivers() -> WaiverColumns:
+def _waivers(people: Sequence[int] | None = None) -> WaiverColumns:
     names = ["person_id", "course_id", "from_day", "to_day", "recorded_on", "revoked_on"]
-    found: WaiverColumns = _columns(WaiverColumns, Waiver.objects.order_by("pk"), names)
+    found: WaiverColumns = _columns(WaiverColumns, _of(Waiver.objects.order_by("pk"), people), names)
     return found

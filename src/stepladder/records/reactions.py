@@ -1,19 +1,20 @@
-"""What records add to sheets below them."""
+"""What records add to sheets below them, and what makes a board read anew."""
 
 from __future__ import annotations
 
 from django.http import HttpRequest
 from django.urls import reverse
 
-from stepladder import clock
+from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.courses.models import Course
 from stepladder.learning.models import Completion
 from stepladder.people.models import Person
+from stepladder.records.columns import note_moved
 from stepladder.records.queries import requirements_of
 from stepladder.web.margin import Panel, VerbLink
 
-__all__ = ["certificate_verb", "late_verb", "record_verb", "standing_panel"]
+__all__ = ["certificate_verb", "late_verb", "on_course", "on_people", "record_verb", "standing_panel"]
 
 
 def record_verb(request: HttpRequest, person: Person) -> VerbLink | None:
@@ -40,3 +41,15 @@ def standing_panel(request: HttpRequest, person: Person) -> Panel | None:
     today = clock.today()
     rows = requirements_of(person, today, today)
     return Panel("Asked of them", "records/standing_panel.html", {"rows": rows, "person": person})
+
+
+def on_people(
+    event: events.AssignmentsChanged | events.WaiverChanged | events.CompletionRecorded | events.CompletionRevoked,
+) -> None:
+    """Reasons, waivers or spans of these people were written anew."""
+    note_moved(event.people)
+
+
+def on_course(event: events.CourseTermsChanged | events.CourseReleased) -> None:
+    """The spans of everybody who ever completed the course may be others now."""
+    note_moved(None)

@@ -1,0 +1,20 @@
+"""Who moved since a board was last read."""
+
+from __future__ import annotations
+
+from django.db import models
+
+from stepladder.people.models import Person
+
+
+class Moved(models.Model):
+    """A person whose reasons, validity spans or waivers changed (none: everybody's); the key is the change's number."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, null=True, related_name="+")
+
+    class Meta:
+        verbose_name_plural = "moved"
+        constraints = (models.UniqueConstraint(fields=["person"], name="moved_last_of_a_person"),)
+
+    def __str__(self) -> str:
+        return f"{self.person_id or 'everybody'} at {self.pk}"

@@ -1,0 +1,93 @@
+"""What a board keeps between two readings, and what it reads again."""
+
+from dataclasses import fields
+
+import numpy as np
+import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
+
+from stepladder.assignments.actions import end_assignment, grant_waiver, revoke_waiver
+from stepladder.courses import actions as courses
+from stepladder.learning.actions import record_completion, revoke_completion
+from stepladder.people import actions as people
+from stepladder.records import columns
+from tests import factories as f
+
+DAY = f.d("2026-05-14")
+
+
+@pytest.fixture
+def fleet(organisation, on):
+    on("2026-05-14")
+    course = f.a_course("Fire", months=12, window=60, grace=30)
+    crew = [f.a_person(name) for name in ("Jun Pellam", "Ada Venn", "Bo Tarn")]
+    assignment = f.an_assignment(course, start=f.d("2026-05-01"))
+    return course, crew, assignment
+
+
+def done(course, person, day):
+    return record_completion(person=person, course=course, edition=course.editions.get(), day=f.d(day), by=f.BY)
+
+
+def read_in_sql():
+    with CaptureQueriesContext(connection) as queries:
+        columns.everything()
+    return [q["sql"] for q in queries if "records_moved" not in q["sql"]]
+
+
+def assert_as_if_read_anew():
+    kept = columns.requirement_columns(day=DAY, known_on=DAY)
+    columns._kept.clear()
+    anew = columns.requirement_columns(day=DAY, known_on=DAY)
+    for field in fields(kept):
+        np.testing.assert_array_equal(getattr(kept, field.name), getattr(anew, field.name), field.name)
+    return kept
+
+
+def test_nothing_is_read_again_while_nothing_moved(fleet):
+    columns.everything()
+    assert read_in_sql() == []
+    courses.new_edition(course=fleet[0], by=f.BY)
+    assert read_in_sql() == []
+
+
+def test_only_the_rows_of_who_moved_are_read_again(fleet):
+    course, (jun, ada, _), _ = fleet
+    columns.everything()
+    done(course, jun, "2026-05-01")
+    read = read_in_sql()
+    assert len(read) == 3
+    assert all(f'"person_id" IN ({jun.pk})' in sql for sql in read)
+    done(course, jun, "2026-05-02")
+    done(course, ada, "2026-05-02")
+    assert all(f"IN ({jun.pk}, {ada.pk})" in sql for sql in read_in_sql())
+
+
+def test_what_was_kept_and_what_was_read_again_come_to_the_same_as_reading_everything(fleet):
+    course, (jun, ada, bo), assignment = fleet
+    columns.everything()
+    completion = done(course, jun, "2026-05-01")
+    assert list(assert_as_if_read_anew().valid_until != 0) == [True, False, False]
+    revoke_completion(completion=completion, because="Somebody else’s", by=f.BY)
+    waiver = grant_waiver(person=ada, course=course, from_day=DAY, to_day=None, reason="Ashore", by=f.BY)
+    assert_as_if_read_anew()
+    revoke_waiver(waiver=waiver, by=f.BY)
+    old = bo.placements.known_now()
+    people.move(person=bo, unit=f.a_unit("Office"), position=f.a_position("Clerk"), from_day=DAY, ending=old, by=f.BY)
+    assert len(assert_as_if_read_anew()) == 2
+    f.a_person("Cy Lund", hired="2026-05-14")
+    assert len(assert_as_if_read_anew()) == 3
+    end_assignment(assignment=assignment, end=f.d("2026-05-13"), by=f.BY)
+    assert len(assert_as_if_read_anew()) == 0
+
+
+def test_a_change_to_the_course_reads_everybody_again(fleet):
+    course, (jun, _, _), _ = fleet
+    done(course, jun, "2026-05-01")
+    columns.everything()
+    courses.set_terms(
+        course=course, months=6, days=0, is_calendar_year=False, window_days=0, grace_days=0, from_day=DAY, by=f.BY
+    )
+    assert not any('person_id" IN' in sql for sql in read_in_sql())
+    assert_as_if_read_anew()
