@@ -166,9 +166,9 @@ def test_the_release_says_first_what_it_would_do(admin, client):
     Enrolment.objects.filter(pk=begun.pk).update(begun_at="2026-05-14T10:00Z")
     actions.new_edition(course=course, by=f.BY)
     page = " ".join(client.get(reverse("courses:release", args=[course.public_id])).content.decode().split())
-    assert '<span class="fig">1</span> goes on in the new edition' in page
-    assert '<span class="fig">1</span> finishes on the old edition' in page
-    assert '<span class="fig">1</span> gets the new edition' in page
+    assert '<span class="fig">1</span> person goes on in the new edition' in page
+    assert '<span class="fig">1</span> person finishes on the old edition' in page
+    assert '<span class="fig">1</span> person gets the new edition' in page
     client.post(reverse("courses:release", args=[course.public_id]), {"size": "large"})
     assert dict(Enrolment.objects.values_list("pk", "edition__number"))[begun.pk] == 1
     assert Enrolment.objects.filter(edition__number=2).count() == 1
@@ -192,9 +192,12 @@ def test_the_release_says_how_many_would_have_to_take_it_again(admin, client):
         person = f.a_person(name)
         record_completion(person=person, course=course, edition=course.editions.get(), day=f.d("2026-04-01"), by=f.BY)
     actions.new_edition(course=course, by=f.BY)
-    page = " ".join(client.get(reverse("courses:release", args=[course.public_id])).content.decode().split())
-    assert '<b class="fig">2</b> who have completed it would have to take it again' in page
-    client.post(reverse("courses:release", args=[course.public_id]), {"size": "large", "retake_by": "2026-06-30"})
+    page = client.get(reverse("courses:release", args=[course.public_id])).content.decode()
+    assert '<span class="fig">2</span> people who have it keep it until it expires' in page
+    typed = {"size": "large", "retake_by": "2026-06-30"}
+    page = client.post(reverse("courses:release_effect", args=[course.public_id]), typed).content.decode()
+    assert '<span class="fig">2</span> people who have it must take it again by 30 Jun 2026' in page
+    client.post(reverse("courses:release", args=[course.public_id]), typed)
     assert course.editions.get(number=2).retake_by == f.d("2026-06-30")
 
 

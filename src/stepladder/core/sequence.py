@@ -162,11 +162,11 @@ def obligatory_added(old: Sequence[StepRule], new: Sequence[StepRule]) -> list[i
 class Effect(StrEnum):
     """What a release does to one person who has the course."""
 
-    GETS_NEW = "gets the new edition"
-    GOES_ON = "goes on in the new edition"
-    FINISHES_OLD = "finishes on the old edition"
-    STAYS_DONE = "stays done until it expires"
-    RETAKES = "must take it again"
+    GETS_NEW = "gets_new"
+    GOES_ON = "goes_on"
+    FINISHES_OLD = "finishes_old"
+    STAYS_DONE = "stays_done"
+    RETAKES = "retakes"
 
 
 def release_effect(*, begun: bool, covered: bool, size: Literal["small", "large"], retake_by: date | None) -> Effect:

@@ -94,4 +94,8 @@ class ReleaseForm(forms.Form):
     size = forms.ChoiceField(
         label="This release is", choices=[("small", "small"), ("large", "large")], widget=forms.RadioSelect
     )
-    retake_by = DayField(label="Whoever has completed it must take it again by", required=False)
+    retake_by = DayField(
+        label="Whoever has completed it must take it again by",
+        required=False,
+        help_text="Only with a large release. Left empty, nobody has to.",
+    )

@@ -12,7 +12,7 @@ from django.views.decorators.http import require_POST
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
-from stepladder.core.sequence import Effect, Part
+from stepladder.core.sequence import Part
 from stepladder.core.validity import Terms
 from stepladder.courses import actions, queries
 from stepladder.courses.errors import CourseError
@@ -252,22 +252,37 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
             return act_once(request, act)
         except CourseError as refusal:
             form.add_error(None, str(refusal))
-    effects = []
-    if sheet.is_draft:
-        for size in ("small", "large"):
-            proposal = events.EditionProposed(found.pk, sheet.edition.pk, size, None)
-            effects.append((size, events.propose(proposal)))
-    retaken = events.EditionProposed(found.pk, sheet.edition.pk, "large", clock.today())
-    retakes = sum(line.count for line in events.propose(retaken) if line.text.startswith(Effect.RETAKES.value))
     context = {
         "course": found,
         "sheet": sheet,
         "form": form,
-        "effects": effects,
-        "retakes": retakes,
+        "effects": _effects(found, sheet, form),
         **_index(request, found),
     }
     return render(request, "courses/release.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def release_effect(request: HttpRequest, public_id: str) -> HttpResponse:
+    """What the release would do, with the day as it is being typed."""
+    found = _course(request, public_id)
+    sheet = queries.course_sheet(found)
+    form = ReleaseForm(request.POST)
+    context = {"sheet": sheet, "form": form, "effects": _effects(found, sheet, form)}
+    return render(request, "courses/release_effect.html", context)
+
+
+def _effects(
+    course: Course, sheet: queries.CourseSheet, form: ReleaseForm
+) -> list[tuple[str, list[events.EffectLine]]]:
+    if not sheet.is_draft:
+        return []
+    form.is_valid()
+    retake_by = form.cleaned_data.get("retake_by") if form.is_bound else None
+    return [
+        (size, events.propose(events.EditionProposed(course.pk, sheet.edition.pk, size, day)))
+        for size, day in (("small", None), ("large", retake_by))
+    ]
 
 
 @require_POST

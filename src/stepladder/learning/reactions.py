@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 from django.db.models import Exists, OuterRef
 from django.http import HttpRequest
+from django.utils.translation import ngettext
 
 from stepladder import clock, events
 from stepladder.core.sequence import Effect, release_effect
@@ -12,13 +15,13 @@ from stepladder.learning.actions import move_to_edition
 from stepladder.learning.models import Completion, Enrolment, StepDone, ValiditySpan
 from stepladder.learning.validity import refresh
 from stepladder.web.margin import Panel
+from stepladder.web.templatetags.web import day
 
 __all__ = ["effect_of_release", "on_release", "on_terms", "touched_panel"]
 
 
 def effect_of_release(proposal: events.EditionProposed) -> list[events.EffectLine]:
     """How many people a release touches, by case."""
-    today = clock.today()
     counts: dict[Effect, int] = {}
     people: set[int] = set()
     is_open = Enrolment.objects.filter(
@@ -32,12 +35,22 @@ def effect_of_release(proposal: events.EditionProposed) -> list[events.EffectLin
     for _person in covered - people:
         case = _case(proposal, begun=False, covered=True)
         counts[case] = counts.get(case, 0) + 1
-    by = f" by {proposal.retake_by:%d %b %Y}" if proposal.retake_by and proposal.retake_by >= today else ""
-    return [
-        events.EffectLine(case.value + (by if case is Effect.RETAKES else ""), counts[case])
-        for case in Effect
-        if counts.get(case)
-    ]
+    return [events.EffectLine(_sentence(case, n, proposal.retake_by), n) for case in Effect if (n := counts.get(case))]
+
+
+def _sentence(case: Effect, count: int, retake_by: date | None) -> str:
+    texts = {
+        Effect.GETS_NEW: ngettext("person gets the new edition", "people get the new edition", count),
+        Effect.GOES_ON: ngettext("person goes on in the new edition", "people go on in the new edition", count),
+        Effect.FINISHES_OLD: ngettext("person finishes on the old edition", "people finish on the old edition", count),
+        Effect.STAYS_DONE: ngettext(
+            "person who has it keeps it until it expires", "people who have it keep it until it expires", count
+        ),
+        Effect.RETAKES: ngettext(
+            "person who has it must take it again by %(day)s", "people who have it must take it again by %(day)s", count
+        ),
+    }
+    return texts[case] % {"day": day(retake_by)}
 
 
 def _case(proposal: events.EditionProposed, *, begun: bool, covered: bool) -> Effect:
