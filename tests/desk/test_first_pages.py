@@ -26,11 +26,11 @@ def test_the_desk_says_what_waits_and_nothing_that_does_not(admin):
     )
     assert says(admin) == {
         "course draft not released yet": (1, False),
-        "upload could not be used, and say why": (1, True),
+        "upload could not be used, and says why": (1, True),
     }
     upload.is_dismissed = True
     upload.save()
-    assert "upload could not be used, and say why" not in says(admin)
+    assert "upload could not be used, and says why" not in says(admin)
 
 
 def test_late_people_and_what_runs_out_lead_to_their_lists(admin, on, client):
@@ -44,9 +44,21 @@ def test_late_people_and_what_runs_out_lead_to_their_lists(admin, on, client):
         (1, "person is late with something mandatory"),
         (1, "completion runs out within 30 days"),
     ]
+    assert [line.detail for line in lines] == ["Fire 1", "Ada Venn, Fire, in 11 days"]
     client.force_login(admin)
     assert [r.person for r in client.get(lines[0].url).context["page"].rows] == [bo]
     assert [r.person for r in client.get(lines[1].url).context["page"].rows] == [ada]
+
+
+def test_who_starts_soon_stands_on_the_desk_with_the_first_three_by_name(admin, client):
+    for n, name in enumerate(("Cy Lund", "Di Marr", "Ed Noor", "Fi Orr")):
+        f.a_person(name, hired=f"2026-05-{20 + n}")
+    f.a_person("Gus Pell", hired="2026-05-29")
+    (line,) = desk_lines(admin)
+    assert (line.count, line.text) == (4, "people start within 14 days")
+    assert line.detail == "Cy Lund, 20 May 2026 · Di Marr, 21 May 2026 · Ed Noor, 22 May 2026 · and 1 more"
+    client.force_login(admin)
+    assert [p.family_name for p in client.get(line.url).context["page"].rows][:2] == ["Lund", "Marr"]
 
 
 def test_the_first_ten_minutes_tick_themselves_off(admin):

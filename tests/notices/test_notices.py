@@ -4,9 +4,11 @@ import pytest
 from django.core import mail
 from django.urls import reverse
 
+from stepladder.desk.queries import desk_lines
 from stepladder.notices import tasks
 from stepladder.notices.actions import tell
 from stepladder.notices.models import Notice
+from stepladder.notices.queries import unsent
 from stepladder.standins.mail import TrayBackend
 from stepladder.standins.models import TrayMail
 from tests import factories as f
@@ -40,17 +42,89 @@ def test_without_an_address_it_waits_in_the_application(organisation):
     assert notice.channel == Notice.Channel.HERE
 
 
-def test_what_the_mail_server_says_is_kept_and_the_task_tries_again(jun, monkeypatch):
-    (notice,) = tell(messages=[(jun, "Fire", "To be done.", "/x/")], kind="assigned")
+class Refuses:
+    """A mail server that knows nobody but Bo."""
 
-    def refuse(self, fail_silently=False):
-        raise SMTPException("mailbox unavailable")
+    def open(self):
+        return True
 
-    monkeypatch.setattr("django.core.mail.EmailMessage.send", refuse)
-    with pytest.raises(SMTPException):
-        tasks.send_notices.func([notice.pk])
-    notice.refresh_from_db()
-    assert (notice.sent_at, notice.trouble) == (None, "mailbox unavailable")
+    def close(self):
+        pass
+
+    def send_messages(self, letters):
+        if letters[0].to != ["bo@example.example"]:
+            raise SMTPException("mailbox unavailable")
+        mail.outbox.append(letters[0])
+        return 1
+
+
+class Unreachable(Refuses):
+    def open(self):
+        raise OSError("Connection refused")
+
+
+@pytest.fixture
+def two(jun, monkeypatch):
+    """Two notices, Jun's first, while the mail server knows nobody but Bo."""
+    monkeypatch.setattr(tasks, "get_connection", Refuses)
+    bo = f.a_person("Bo Tarn", email="bo@example.example")
+    return tell(messages=[(jun, "Fire", "To be done.", "/x/"), (bo, "Fire", "To be done.", "/y/")], kind="assigned")
+
+
+def stands(notices):
+    return [(n.sent_at is not None, n.trouble) for n in Notice.objects.filter(pk__in=[n.pk for n in notices])]
+
+
+def test_one_address_that_is_refused_holds_nobody_else_up(two):
+    with pytest.raises(tasks.NotAllSent, match="1 of 2 notices could not be sent"):
+        tasks.send_notices.func([n.pk for n in two])
+    assert stands(two) == [(False, "mailbox unavailable"), (True, "")]
+    with pytest.raises(tasks.NotAllSent, match="1 of 1"):
+        tasks.send_notices.func([n.pk for n in two])
+    assert len(mail.outbox) == 1
+
+
+def test_a_mail_server_that_cannot_be_reached_is_said_on_every_notice(two, monkeypatch):
+    monkeypatch.setattr(tasks, "get_connection", Unreachable)
+    with pytest.raises(tasks.NotAllSent, match="The mail server cannot be reached: Connection refused"):
+        tasks.send_notices.func([n.pk for n in two])
+    assert stands(two) == [(False, "Connection refused")] * 2
+
+
+def test_who_has_no_address_any_more_is_not_taken_for_told(two, jun):
+    jun.email = ""
+    jun.save()
+    with pytest.raises(tasks.NotAllSent):
+        tasks.send_notices.func([n.pk for n in two])
+    assert stands(two)[0] == (False, "There is no e-mail address any more.")
+
+
+def test_the_desk_leads_to_what_was_not_sent_and_it_is_sent_again(
+    two, client, on, monkeypatch, django_capture_on_commit_callbacks
+):
+    with pytest.raises(tasks.NotAllSent):
+        tasks.send_notices.func([n.pk for n in two])
+    admin = f.an_account("administrator")
+    (line,) = [x for x in desk_lines(admin) if x.text == "notice could not be sent"]
+    assert (line.count, line.is_urgent, line.detail) == (1, True, "Jun Pellam")
+    client.force_login(admin)
+    page = client.get(line.url).content.decode()
+    assert "mailbox unavailable" in page
+    assert "Bo Tarn" not in page
+    monkeypatch.undo()
+    with django_capture_on_commit_callbacks(execute=True):
+        answer = client.post(reverse("notices:send_again"), {"row": [n.public_id for n in two]}, follow=True)
+    assert "1 notice on the way again." in answer.content.decode()
+    assert "Everything was sent" in client.get(line.url).content.decode()
+    assert [letter.to for letter in mail.outbox] == [["bo@example.example"], ["jun@example.example"]]
+
+
+def test_what_waits_for_an_hour_is_said_to_be_stuck(jun, on):
+    on("2026-05-14", 9)
+    tell(messages=[(jun, "Fire", "To be done.", "/x/")], kind="assigned")
+    assert not unsent().exists()
+    on("2026-05-14", 11)
+    assert [notice.person for notice in unsent()] == [jun]
 
 
 def test_the_tray_keeps_what_would_have_been_sent(jun, client):

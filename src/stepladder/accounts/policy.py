@@ -131,6 +131,8 @@ ADDRESSES: dict[str, str] = {
     "records:certificate": "read records",
     "records:check_any": PUBLIC,
     "records:check": PUBLIC,
+    "notices:unsent": "remind",
+    "notices:send_again": "remind",
     "standins:tray": "open the mail tray",
     "standins:mail": "open the mail tray",
 }

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, cast
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, render
@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stepladder import clock
-from stepladder.accounts.models import Account
+from stepladder.accounts.signed_in import account_of
 from stepladder.assignments import actions, queries
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.forms import AssignForm, EndForm, Group, WaiverForm, read_groups, stored_reach
@@ -28,10 +28,6 @@ from stepladder.people.reaches import parse
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
-
-
-def _account(request: HttpRequest) -> Account:
-    return cast(Account, request.user)
 
 
 def assignment_list(request: HttpRequest) -> HttpResponse:
@@ -68,7 +64,7 @@ def new(request: HttpRequest) -> HttpResponse:
                 name=form.cleaned_data["name"],
                 message=form.cleaned_data["message"],
                 rule=form.rule(reach),
-                by=_account(request),
+                by=account_of(request),
             )
             toasts.say(request, f"“{made.name}” is assigned. Whoever needs it has been told.")
             return reverse("assignments:assignment", args=[made.public_id])
@@ -164,7 +160,7 @@ def end(request: HttpRequest, public_id: str) -> HttpResponse:
         return act_once(request, lambda: address)
 
     def act() -> str:
-        actions.end_assignment(assignment=found, end=form.cleaned_data["end"], by=_account(request))
+        actions.end_assignment(assignment=found, end=form.cleaned_data["end"], by=account_of(request))
         toasts.say(request, f"“{found.name}” ends.")
         return address
 
@@ -183,7 +179,7 @@ def waive(request: HttpRequest, person: str) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:
-            actions.grant_waiver(person=found, by=_account(request), **form.cleaned_data)
+            actions.grant_waiver(person=found, by=account_of(request), **form.cleaned_data)
             toasts.say(request, f"{found.name} is waived.")
             return reverse("people:person", args=[found.public_id])
 
@@ -201,7 +197,7 @@ def revoke_waiver(request: HttpRequest, public_id: str) -> HttpResponse:
     waiver = get_object_or_404(Waiver.objects.known_now().select_related("person", "course"), public_id=public_id)
 
     def act() -> str:
-        actions.revoke_waiver(waiver=waiver, by=_account(request))
+        actions.revoke_waiver(waiver=waiver, by=account_of(request))
         toasts.say(request, "The waiver is taken back.")
         return reverse("assignments:waive", args=[waiver.person.public_id])
 

@@ -14,6 +14,7 @@ urlpatterns = [
     path("library/", include("stepladder.library.urls")),
     path("courses/", include("stepladder.courses.urls")),
     path("people/", include("stepladder.people.urls")),
+    path("notices/", include("stepladder.notices.urls")),
     path("learn/", include("stepladder.playing.urls")),
     path("assign/", include("stepladder.assignments.urls")),
     path("records/", include("stepladder.records.urls")),

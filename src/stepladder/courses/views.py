@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, cast
+from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -11,7 +11,7 @@ from django.views.decorators.http import require_POST
 
 from stepladder import clock, events
 from stepladder.accounts import policy
-from stepladder.accounts.models import Account
+from stepladder.accounts.signed_in import account_of
 from stepladder.core.sequence import Part
 from stepladder.core.validity import Terms
 from stepladder.courses import actions, queries
@@ -28,10 +28,6 @@ from stepladder.web.tables import page_of, sorted_by
 
 SORTS = {"title": ("title",), "binder": ("binder__name", "title"), "steps": ("step_count",)}
 HEADS = [("Title", "title"), ("Binder", "binder"), ("Edition", ""), ("Steps", "steps"), ("", "")]
-
-
-def _account(request: HttpRequest) -> Account:
-    return cast(Account, request.user)
 
 
 def _course(request: HttpRequest, public_id: str) -> Course:
@@ -67,7 +63,7 @@ def new(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:
-            made = actions.create_course(by=_account(request), **form.cleaned_data)
+            made = actions.create_course(by=account_of(request), **form.cleaned_data)
             return reverse("courses:course", args=[made.public_id])
 
         return act_once(request, act)
@@ -117,7 +113,7 @@ def edit(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _course(request, public_id)
     draft = actions.draft_of(found)
     form = EditionForm(request.POST, instance=Edition.objects.get(pk=draft.pk))
-    by = _account(request)
+    by = account_of(request)
     response = save_sheet(
         request, form, draft, lambda data, rev: actions.edit_edition(course=found, revision=rev, by=by, **data)
     )
@@ -142,7 +138,7 @@ def terms(request: HttpRequest, public_id: str) -> HttpResponse:
             window_days=data["window_days"],
             grace_days=data["grace_days"],
             from_day=data["from_day"],
-            by=_account(request),
+            by=account_of(request),
         )
         toasts.say(request, "How long it is valid is saved.")
         return redirect("courses:course", public_id=public_id)
@@ -157,7 +153,7 @@ def prerequisites(request: HttpRequest, public_id: str) -> HttpResponse:
     form = RelationsForm(request.POST, course=found, others=others)
     if form.is_valid():
         try:
-            actions.set_relations(course=found, by=_account(request), **form.cleaned_data)
+            actions.set_relations(course=found, by=account_of(request), **form.cleaned_data)
         except CourseError as refusal:
             form.add_error(refusal.field, str(refusal))
         else:
@@ -181,7 +177,7 @@ def add_steps(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _course(request, public_id)
     part = Part(request.POST.get("part", Part.MAIN.value))
     modules = queries.modules_by_ids(request.user, request.POST.getlist("module"))
-    added = actions.add_steps(course=found, part=part, modules=modules, by=_account(request))
+    added = actions.add_steps(course=found, part=part, modules=modules, by=account_of(request))
     response = _outline(request, found)
     return toasts.say_now(response, f"{added} step{'s' if added != 1 else ''} added.")
 
@@ -195,7 +191,7 @@ def order_steps(request: HttpRequest, public_id: str) -> HttpResponse:
         key, _, part = said.partition(":")
         placed.append((int(key), Part(part)))
     try:
-        actions.order_steps(course=found, placed=placed, by=_account(request))
+        actions.order_steps(course=found, placed=placed, by=account_of(request))
     except CourseError as refusal:
         return toasts.say_now(_outline(request, found), str(refusal), is_trouble=True)
     return _outline(request, found)
@@ -211,7 +207,7 @@ def edit_step(request: HttpRequest, public_id: str, step: int) -> HttpResponse:
         is_obligatory=request.POST.get("optional", "") == "",
         weight=min(int(request.POST.get("weight") or changed.weight), 100),
         take_newest="newest" in request.POST,
-        by=_account(request),
+        by=account_of(request),
     )
     return _outline(request, found)
 
@@ -220,7 +216,7 @@ def edit_step(request: HttpRequest, public_id: str, step: int) -> HttpResponse:
 def remove_step(request: HttpRequest, public_id: str, step: int) -> HttpResponse:
     found = _course(request, public_id)
     gone = get_object_or_404(Step.objects.select_related("module"), pk=step, edition__course=found)
-    actions.remove_step(course=found, step=gone, by=_account(request))
+    actions.remove_step(course=found, step=gone, by=account_of(request))
     return _outline(request, found)
 
 
@@ -243,7 +239,7 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
         def act() -> str:
             size = form.cleaned_data["size"]
             actions.release_course(
-                course=found, size=size, retake_by=form.cleaned_data["retake_by"], by=_account(request)
+                course=found, size=size, retake_by=form.cleaned_data["retake_by"], by=account_of(request)
             )
             toasts.say(request, f"“{found.title}” is released. Learners see it from now on.")
             return reverse("courses:course", args=[found.public_id])
@@ -288,7 +284,7 @@ def _effects(
 @require_POST
 def new_edition(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _course(request, public_id)
-    draft = actions.new_edition(course=found, by=_account(request))
+    draft = actions.new_edition(course=found, by=account_of(request))
     toasts.say(
         request, f"This is the draft of edition {draft.number}. Learners keep the released one until you release it."
     )
@@ -299,7 +295,7 @@ def new_edition(request: HttpRequest, public_id: str) -> HttpResponse:
 def discard(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _course(request, public_id)
     try:
-        actions.discard_draft(course=found, by=_account(request))
+        actions.discard_draft(course=found, by=account_of(request))
     except CourseError as refusal:
         toasts.trouble(request, str(refusal))
     else:
@@ -310,6 +306,6 @@ def discard(request: HttpRequest, public_id: str) -> HttpResponse:
 @require_POST
 def withdraw(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _course(request, public_id)
-    actions.withdraw_course(course=found, by=_account(request))
+    actions.withdraw_course(course=found, by=account_of(request))
     toasts.say(request, f"“{found.title}” is withdrawn. What was completed stays.")
     return redirect("courses:course", public_id=public_id)

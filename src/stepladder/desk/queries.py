@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
 
 from django.urls import reverse
+from django.utils.translation import ngettext
 
 from stepladder import clock
 from stepladder.accounts import policy
@@ -14,65 +16,99 @@ from stepladder.assignments.models import Assignment
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Course, CourseState, Edition
 from stepladder.library.models import Module, Upload
-from stepladder.notices.models import Notice
+from stepladder.notices.queries import unsent
 from stepladder.people.models import Person
-from stepladder.records.queries import Filters, late_count, standing_rows
+from stepladder.people.queries import find_people
+from stepladder.records.queries import Filters, late_summary, standing_rows
+from stepladder.web.templatetags.web import day, distance
 
 __all__ = ["DeskLine", "desk_lines", "first_steps"]
 
 # What the demo brought in is not what somebody did here.
 LOADER = "Demo loader"
+SOON_DAYS = 14
 
 
 @dataclass(frozen=True)
 class DeskLine:
-    """One thing that waits: how many, what, and where it is done."""
+    """One thing that waits: how many, what, where it is done, and the first few of them by name."""
 
     count: int
     text: str
     url: str
     is_urgent: bool = False
+    detail: str = ""
 
 
 def desk_lines(account: Any) -> list[DeskLine]:
     """What needs somebody now, the urgent first; nothing that waits for nobody."""
     today = clock.today()
-    lines = [_late(today), _running_out(today), _refused_uploads(account), _drafts(account), _not_sent()]
+    lines = [
+        _late(today),
+        _refused_uploads(account),
+        _not_sent(),
+        _running_out(today),
+        _starting(today),
+        _drafts(account),
+    ]
     return sorted((line for line in lines if line.count), key=lambda line: not line.is_urgent)
 
 
+def _first(texts: Sequence[str], count: int) -> str:
+    """The first three, and how many more there are."""
+    shown = " · ".join(texts[:3])
+    return f"{shown} · and {count - 3} more" if count > 3 else shown
+
+
 def _late(today: date) -> DeskLine:
-    count = late_count(today)
-    text = "person is late with something mandatory" if count == 1 else "people are late with something mandatory"
-    return DeskLine(count, text, reverse("records:late"), True)
+    count, courses = late_summary(today)
+    text = ngettext("person is late with something mandatory", "people are late with something mandatory", count)
+    detail = _first([f"{title} {late}" for title, late in courses], len(courses))
+    return DeskLine(count, text, reverse("records:late"), True, detail)
 
 
 def _running_out(today: date) -> DeskLine:
     covered = frozenset({Status.CURRENT, Status.RENEW})
     filters = Filters(day=today, known_on=today, statuses=covered, expires_to=today + timedelta(days=30))
-    count = len(standing_rows(filters, sort="valid"))
+    rows = standing_rows(filters, sort="valid")
     address = reverse("records:standing") + "?status=current&status=renew&expires_to=today%2B30d&sort=valid"
-    return DeskLine(count, f"completion{'s run' if count != 1 else ' runs'} out within 30 days", address)
+    text = ngettext("completion runs out within 30 days", "completions run out within 30 days", len(rows))
+    names = [f"{row.person.name}, {row.course.title}, {distance(row.valid_until)}" for row in rows[:3]]
+    return DeskLine(len(rows), text, address, detail=_first(names, len(rows)))
+
+
+def _starting(today: date) -> DeskLine:
+    coming = find_people(state="to come", day=today).filter(hired_on__lte=today + timedelta(days=SOON_DAYS))
+    rows = list(coming.order_by("hired_on", "family_name")[:3])
+    count = coming.count()
+    text = ngettext("person starts within %(days)s days", "people start within %(days)s days", count)
+    names = [f"{person.name}, {day(person.hired_on)}" for person in rows]
+    address = reverse("people:list") + "?state=to+come&sort=hired"
+    return DeskLine(count, text % {"days": SOON_DAYS}, address, detail=_first(names, count))
 
 
 def _not_sent() -> DeskLine:
-    count = Notice.objects.exclude(trouble="").filter(sent_at__isnull=True).count()
-    return DeskLine(count, f"notice{'s' if count != 1 else ''} could not be sent", reverse("desk:desk"), True)
+    rows = list(unsent()[:3])
+    count = unsent().count()
+    text = ngettext("notice could not be sent", "notices could not be sent", count)
+    return DeskLine(count, text, reverse("notices:unsent"), True, _first([n.person.name for n in rows], count))
 
 
 def _refused_uploads(account: Any) -> DeskLine:
     refused = Upload.objects.filter(state=Upload.State.REFUSED, is_dismissed=False).select_related("binder")
-    first = refused.first()
+    rows = list(refused.order_by("-pk")[:3])
     count = refused.count()
-    url = reverse("library:binder", args=[first.binder.public_id]) if first else ""
-    return DeskLine(count, f"upload{'s' if count != 1 else ''} could not be used, and say why", url, True)
+    text = ngettext("upload could not be used, and says why", "uploads could not be used, and say why", count)
+    url = reverse("library:binder", args=[rows[0].binder.public_id]) if rows else ""
+    return DeskLine(count, text, url, True, _first([f"{u.file_name[:60]} in {u.binder.name}" for u in rows], count))
 
 
 def _drafts(account: Any) -> DeskLine:
-    drafts = policy.visible(account, "see courses", Course.objects.all())
-    count = drafts.filter(editions__state=Edition.State.DRAFT).count()
-    text = f"course draft{'s' if count != 1 else ''} not released yet"
-    return DeskLine(count, text, reverse("courses:list") + "?state=draft")
+    drafts = policy.visible(account, "see courses", Course.objects.all()).filter(editions__state=Edition.State.DRAFT)
+    titles = list(drafts.order_by("title").values_list("title", flat=True)[:3])
+    count = drafts.count()
+    text = ngettext("course draft not released yet", "course drafts not released yet", count)
+    return DeskLine(count, text, reverse("courses:list") + "?state=draft", detail=_first(titles, count))
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
 from stepladder.accounts import policy
-from stepladder.accounts.models import Account
+from stepladder.accounts.signed_in import account_of
 from stepladder.library import actions, storage
 from stepladder.library.errors import LibraryError, WrongOffset
 from stepladder.library.models import Binder, Module, Upload
@@ -43,7 +43,7 @@ def _metadata(header: str) -> dict[str, str]:
 @require_http_methods(["POST"])
 def uploads(request: HttpRequest) -> HttpResponse:
     """Creation: the length and the name are announced, the address to send to is answered."""
-    by = cast(Account, request.user)
+    by = account_of(request)
     said = _metadata(request.headers.get("Upload-Metadata", ""))
     binder = get_object_or_404(
         policy.visible(by, "change modules", Binder.objects.all()), public_id=said.get("binder", "")
@@ -67,7 +67,7 @@ def uploads(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["HEAD", "PATCH", "DELETE"])
 def upload(request: HttpRequest, public_id: str) -> HttpResponse:
     """How much is there; a further part; or an end to it."""
-    by = cast(Account, request.user)
+    by = account_of(request)
     found = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id, account=by)
     if request.method == "DELETE":
         actions.discard_upload(upload=found, by=by)

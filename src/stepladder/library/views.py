@@ -10,7 +10,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
-from stepladder.accounts.models import Account
+from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
 from stepladder.library import actions, queries, storage
 from stepladder.library.errors import LibraryError, Unusable
@@ -25,11 +25,6 @@ from stepladder.web.tables import page_of, sorted_by
 SORTS = {"title": ("title",), "minutes": ("minutes",), "kind": ("kind", "title"), "changed": ("changed_at",)}
 CAPTIONS_LIMIT = 2 * 1024**2
 HEADS = [("Title", "title"), ("Kind", "kind"), ("", ""), ("Tags", ""), ("Minutes", "minutes")]
-
-
-def _account(request: HttpRequest) -> Account:
-    assert isinstance(request.user, Account)
-    return request.user
 
 
 def _binder(request: HttpRequest, public_id: str) -> Binder:
@@ -98,8 +93,8 @@ def new_binder(request: HttpRequest) -> HttpResponse:
             made = actions.create_binder(
                 name=form.cleaned_data["name"],
                 is_shared=form.cleaned_data["is_shared"],
-                owner=_account(request),
-                by=_account(request),
+                owner=account_of(request),
+                by=account_of(request),
             )
             return reverse("library:binder", args=[made.public_id])
 
@@ -112,7 +107,7 @@ def new_binder(request: HttpRequest) -> HttpResponse:
 def edit_binder(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _binder(request, public_id)
     form = BinderForm(request.POST, instance=Binder.objects.get(pk=found.pk))
-    by = _account(request)
+    by = account_of(request)
     return save_sheet(
         request, form, found, lambda data, rev: actions.rename_binder(binder=found, revision=rev, by=by, **data)
     )
@@ -147,7 +142,7 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
 def edit_module(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _module(request, public_id)
     form = ModuleForm(request.POST, instance=Module.objects.get(pk=found.pk))
-    by = _account(request)
+    by = account_of(request)
     return save_sheet(
         request, form, found, lambda data, rev: actions.edit_module(module=found, revision=rev, by=by, **data)
     )
@@ -162,7 +157,7 @@ def captions(request: HttpRequest, public_id: str) -> HttpResponse:
         if sent is None or (sent.size or 0) > CAPTIONS_LIMIT:
             raise Unusable("Choose a file of captions (.vtt) of at most 2 MB.")
         text = sent.read().decode("utf-8-sig", "replace")
-        actions.set_captions(version=found.versions.order_by("-number")[0], text=text, by=_account(request))
+        actions.set_captions(version=found.versions.order_by("-number")[0], text=text, by=account_of(request))
     except LibraryError as refusal:
         toasts.trouble(request, str(refusal))
     else:
@@ -174,7 +169,7 @@ def captions(request: HttpRequest, public_id: str) -> HttpResponse:
 def withdraw_module(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _module(request, public_id)
     try:
-        actions.withdraw_module(module=found, by=_account(request))
+        actions.withdraw_module(module=found, by=account_of(request))
     except LibraryError as refusal:
         toasts.trouble(request, str(refusal))
     else:
@@ -185,7 +180,7 @@ def withdraw_module(request: HttpRequest, public_id: str) -> HttpResponse:
 @require_POST
 def release_module(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _module(request, public_id)
-    actions.release_module(module=found, by=_account(request))
+    actions.release_module(module=found, by=account_of(request))
     toasts.say(request, f"“{found.title}” can be used again.")
     return redirect("library:module", public_id=public_id)
 
@@ -226,5 +221,5 @@ def progress(request: HttpRequest, public_id: str) -> HttpResponse:
 @require_POST
 def dismiss(request: HttpRequest, public_id: str) -> HttpResponse:
     upload = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id)
-    actions.discard_upload(upload=upload, by=_account(request))
+    actions.discard_upload(upload=upload, by=account_of(request))
     return render(request, "library/uploads.html", _uploads(request, upload.binder))

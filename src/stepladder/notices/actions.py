@@ -7,17 +7,17 @@ from collections.abc import Sequence
 from django.db import transaction
 
 from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.journal.actions import Actor, Named, record
 from stepladder.notices.models import Notice
 from stepladder.people.models import Person
 
-__all__ = ["tell"]
+__all__ = ["send_again", "tell"]
 
 
 @transaction.atomic
 def tell(*, messages: Sequence[tuple[Person, str, str, str]], kind: str) -> list[Notice]:
     """One notice for each (person, subject, text, path); e-mail goes out from the queue once this is saved."""
-    from stepladder.notices.tasks import send_notices  # inside: the tasks read these notices
-
     notices = Notice.objects.bulk_create(
         Notice(
             person=person,
@@ -31,7 +31,25 @@ def tell(*, messages: Sequence[tuple[Person, str, str, str]], kind: str) -> list
         )
         for person, subject, text, path in messages
     )
-    keys = [notice.pk for notice in notices if notice.channel == Notice.Channel.MAIL]
-    if keys:
-        transaction.on_commit(lambda: send_notices.enqueue(keys=keys))
+    _hand_over([notice.pk for notice in notices if notice.channel == Notice.Channel.MAIL])
     return notices
+
+
+@transaction.atomic
+def send_again(*, public_ids: Sequence[str], by: Actor) -> int:
+    """Hand notices that were not sent to the queue once more; how many."""
+    policy.require(by, "remind")
+    waiting = Notice.objects.filter(public_id__in=public_ids, channel=Notice.Channel.MAIL, sent_at__isnull=True)
+    keys = list(waiting.values_list("pk", flat=True))
+    if keys:
+        waiting.update(trouble="")
+        record("send_again", by=by, about=Named("organisation", "", ""), data={"count": len(keys)})
+        _hand_over(keys)
+    return len(keys)
+
+
+def _hand_over(keys: Sequence[int]) -> None:
+    from stepladder.notices.tasks import send_notices  # inside: the tasks read these notices
+
+    if keys:
+        transaction.on_commit(lambda: send_notices.enqueue(keys=list(keys)))

@@ -13,7 +13,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stepladder import clock
-from stepladder.accounts.models import Account
+from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
 from stepladder.people.errors import PeopleError
@@ -76,7 +76,7 @@ def person(request: HttpRequest, public_id: str) -> HttpResponse:
 def edit(request: HttpRequest, public_id: str) -> HttpResponse:
     found = get_object_or_404(Person, public_id=public_id)
     form = EditForm(request.POST, instance=Person.objects.get(pk=found.pk))
-    by = _account(request)
+    by = account_of(request)
     return save_sheet(
         request, form, found, lambda data, revision: actions.edit_person(person=found, revision=revision, by=by, **data)
     )
@@ -87,7 +87,7 @@ def hire(request: HttpRequest) -> HttpResponse:
     form = HireForm(request.POST or None)
 
     def act(data: dict[str, Any]) -> str:
-        hired = actions.hire(by=_account(request), **data)
+        hired = actions.hire(by=account_of(request), **data)
         toasts.say(request, f"{hired.name} is hired.")
         return reverse("people:person", args=[hired.public_id])
 
@@ -101,7 +101,7 @@ def move(request: HttpRequest, public_id: str) -> HttpResponse:
     form = MoveForm(request.POST or None, present=sheet.present)
 
     def act(data: dict[str, Any]) -> str:
-        placed = actions.move(person=found, by=_account(request), **data)
+        placed = actions.move(person=found, by=account_of(request), **data)
         toasts.say(request, f"{found.name} moves to {placed.unit.name}.")
         return reverse("people:person", args=[found.public_id])
 
@@ -115,7 +115,7 @@ def end_placement(request: HttpRequest, public_id: str, placement: str) -> HttpR
     form = EndForm(request.POST or None)
 
     def act(data: dict[str, Any]) -> str:
-        actions.end_placement(placement=ending, by=_account(request), **data)
+        actions.end_placement(placement=ending, by=account_of(request), **data)
         toasts.say(request, f"{ending.unit.name} ends.")
         return reverse("people:person", args=[found.public_id])
 
@@ -128,7 +128,7 @@ def leave_organisation(request: HttpRequest, public_id: str) -> HttpResponse:
     form = LeaveForm(request.POST or None)
 
     def act(data: dict[str, Any]) -> str:
-        actions.leave_organisation(person=found, by=_account(request), **data)
+        actions.leave_organisation(person=found, by=account_of(request), **data)
         toasts.say(request, f"{found.name} leaves. Training records stay.")
         return reverse("people:person", args=[found.public_id])
 
@@ -152,8 +152,3 @@ def _form_page(
         except PeopleError as refusal:
             form.add_error(refusal.field if refusal.field in form.fields else None, str(refusal))
     return render(request, "people/form.html", {"form": form, **context}, status=422 if form.errors else 200)
-
-
-def _account(request: HttpRequest) -> Account:
-    assert isinstance(request.user, Account)
-    return request.user

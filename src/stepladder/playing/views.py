@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from typing import Any, cast
+from typing import Any
 
 from django.core import signing
 from django.core.exceptions import PermissionDenied
@@ -14,7 +14,7 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
-from stepladder.accounts.models import Account
+from stepladder.accounts.signed_in import account_of
 from stepladder.learning import actions as learning
 from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt, Enrolment
@@ -24,10 +24,6 @@ from stepladder.library.models import Module, ModuleVersion
 from stepladder.playing import actions, media
 from stepladder.playing.stage import render_stage, stage
 from stepladder.web import margin, toasts
-
-
-def _account(request: HttpRequest) -> Account:
-    return cast(Account, request.user)
 
 
 def _enrolment(request: HttpRequest, public_id: str) -> Enrolment:
@@ -56,7 +52,7 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
     if here is None:
         raise Http404
     try:
-        attempt = learning.begin_step(enrolment=enrolment, step=here.step, by=_account(request))
+        attempt = learning.begin_step(enrolment=enrolment, step=here.step, by=account_of(request))
     except LearningError as refusal:
         toasts.trouble(request, str(refusal))
         return redirect("playing:course", public_id=public_id)
@@ -98,7 +94,7 @@ def _attempt(request: HttpRequest, public_id: str) -> Attempt:
 def report(request: HttpRequest, attempt: str) -> HttpResponse:
     """What a player reports: {"played": [[from, to] …]} or {"pages": [[page, seconds] …]}, with "at" and "seconds"."""
     found = _attempt(request, attempt)
-    by = _account(request)
+    by = account_of(request)
     try:
         sent = json.loads(request.body)
         at, seconds = float(sent["at"]), int(sent.get("seconds", 0))
@@ -127,7 +123,7 @@ def show_media(request: HttpRequest, token: str) -> HttpResponseBase:
         said = media.read_media_token(token)
     except signing.BadSignature:
         raise PermissionDenied("This address is no longer good. Open the step again.") from None
-    if said["a"] != _account(request).pk:
+    if said["a"] != account_of(request).pk:
         raise PermissionDenied("This address was made for somebody else.")
     version = get_object_or_404(ModuleVersion.objects.select_related("original"), pk=said["v"])
     if said["w"] != "original":

@@ -26,6 +26,7 @@ __all__ = [
     "ListRow",
     "board",
     "late_count",
+    "late_summary",
     "requirements_of",
     "standing_rows",
 ]
@@ -251,11 +252,23 @@ def _sorted(rows: list[ListRow], sort: str) -> list[ListRow]:
     return sorted(rows, key=keys[name if name in SORTS else "late"], reverse=sort.startswith("-"))
 
 
+def _late(day: date) -> RequirementColumns:
+    columns = requirement_columns(day=day, known_on=day)
+    return columns.where(columns.mandatory & np.isin(columns.rank, [WORST_FIRST.index(s) for s in LATE]))
+
+
 def late_count(day: date) -> int:
     """How many people are late with something mandatory on a day."""
-    columns = requirement_columns(day=day, known_on=day)
-    late = columns.mandatory & np.isin(columns.rank, [WORST_FIRST.index(s) for s in LATE])
-    return len(np.unique(columns.person[late]))
+    return len(np.unique(_late(day).person))
+
+
+def late_summary(day: date) -> tuple[int, list[tuple[str, int]]]:
+    """How many people are late with something mandatory on a day; and per course, the most first."""
+    late = _late(day)
+    keys, counts = np.unique(late.course, return_counts=True)
+    titles = dict(Course.objects.filter(pk__in=keys.tolist()).values_list("pk", "title"))
+    per_course = [(titles[int(key)], int(count)) for key, count in zip(keys, counts, strict=True)]
+    return len(np.unique(late.person)), sorted(per_course, key=lambda row: (-row[1], row[0]))
 
 
 def requirements_of(person: Person, day: date, known_on: date) -> list[ListRow]:

@@ -13,8 +13,8 @@ from django.views.decorators.http import require_POST
 
 from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.accounts.models import Account
 from stepladder.accounts.organisation import organisation
+from stepladder.accounts.signed_in import account_of
 from stepladder.assignments import actions as assigning
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import Status
@@ -126,11 +126,6 @@ def _list(request: HttpRequest, preset: str) -> HttpResponse:
     return render(request, "records/list.html", context, status=422 if errors else 200)
 
 
-def _account(request: HttpRequest) -> Account:
-    assert isinstance(request.user, Account)
-    return request.user
-
-
 @require_POST
 def remind(request: HttpRequest) -> HttpResponse:
     """Tell the chosen people again: row=<person>:<course>."""
@@ -140,7 +135,7 @@ def remind(request: HttpRequest) -> HttpResponse:
     pairs = [(people[p], courses[c]) for p, _, c in chosen if p in people and c in courses]
 
     def act() -> str:
-        told = assigning.remind(pairs=pairs, by=_account(request))
+        told = assigning.remind(pairs=pairs, by=account_of(request))
         toasts.say(request, f"{told} reminder{'s' if told != 1 else ''} on the way.")
         return reverse("records:late")
 

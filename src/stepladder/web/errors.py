@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.template.loader import render_to_string
 
 __all__ = ["csrf_failure", "denied", "not_found", "server_error"]
 
@@ -32,8 +31,10 @@ def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
 
 
 def server_error(request: HttpRequest) -> HttpResponse:
-    # No context processors: whatever broke may break them too.
-    from django.template.loader import render_to_string  # inside: templates may be what is broken
-
-    text: dict[str, Any] = {"title": "That went wrong", "text": "Nothing was changed. It has been written to the log."}
+    # No context processors and no database: whatever broke may break them too.
+    text = {
+        "title": "That went wrong",
+        "text": "Nothing was changed by it. It is written to the log with the time, so that whoever keeps this "
+        "installation can find it. Go back and try once more; if it happens again, tell them what you did.",
+    }
     return HttpResponse(render_to_string("web/server_error.html", text), status=500)

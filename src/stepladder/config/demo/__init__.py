@@ -42,4 +42,5 @@ def load(say: Callable[[str], None]) -> None:
         history.make_assignments(charts, today)
         learn = history.make_history(today, rng)
         history.make_present(today, rng, learn)
+        history.send_post()
         index.rebuild()
