@@ -109,6 +109,13 @@ def slug(value: Any) -> str:
 
 
 @register.simple_tag
+def printed_at() -> str:
+    """Now, for the head of a printed page: 23 Nov 2026 09:12."""
+    local = clock.now().astimezone(clock.zone())
+    return f"{local.day} {local:%b %Y %H:%M}"
+
+
+@register.simple_tag
 def once_token() -> SafeString:
     """The hidden field that lets a form act once."""
     return format_html('<input type="hidden" name="once" value="{}">', secrets.token_urlsafe(16))
