@@ -21,8 +21,10 @@ __all__ = [
     "EditionProposed",
     "EffectLine",
     "EmploymentChanged",
+    "InstallationSetUp",
     "ModuleProcessed",
     "ModuleWithdrawalProposed",
+    "OrganisationChanged",
     "PlacementChanged",
     "WaiverChanged",
     "announce",
@@ -32,6 +34,20 @@ __all__ = [
     "listeners",
     "propose",
 ]
+
+
+@dataclass(frozen=True)
+class InstallationSetUp:
+    """An empty installation has its organisation and its first administrator."""
+
+    organisation: str
+
+
+@dataclass(frozen=True)
+class OrganisationChanged:
+    """The organisation's settings changed: the names of those that did."""
+
+    settings: tuple[str, ...]
 
 
 @dataclass(frozen=True)

@@ -39,6 +39,7 @@ def world(organisation, media):
         "binder": course.binder.public_id,
         "assignment": assignment.public_id,
         "enrolment": enrolment.public_id,
+        "unit": f.a_unit(),
         "owner": owner,
     }
 
@@ -68,6 +69,8 @@ def arguments(name, pattern, world):
         "number": 1 if app == "library" else "ABCD",
         "token": "x",
         "attempt": "x",
+        "chart": world["unit"].chart_id,
+        "node": world["unit"].public_id,
     }
     return {key: values[key] for key in pattern.pattern.converters}
 

@@ -2,10 +2,18 @@ from django.urls import reverse
 
 from stepladder.accounts.models import Account, Organisation
 from stepladder.journal.queries import problems
+from stepladder.people.models import Unit
+from stepladder.people.queries import charts
 from tests import factories as f
 
 SET_UP = reverse("accounts:set_up")
-FORM = {"code": "c0de", "organisation": "Marram Sound Ferries", "name": "Ines Okoro", "email": "ines@example.example"}
+FORM = {
+    "code": "c0de",
+    "organisation": "Marram Sound Ferries",
+    "zone": "Europe/London",
+    "name": "Ines Okoro",
+    "email": "ines@example.example",
+}
 
 
 def test_the_first_visitor_with_the_code_becomes_the_administrator(db, client, settings, tmp_path):
@@ -25,6 +33,26 @@ def test_the_first_visitor_with_the_code_becomes_the_administrator(db, client, s
     )
     assert not (tmp_path / "set-up-code").exists()
     assert list(problems()) == []
+
+
+def test_after_the_set_up_the_first_person_can_be_hired(db, client, settings, tmp_path):
+    settings.DATA_DIR = tmp_path
+    (tmp_path / "set-up-code").write_text("c0de")
+    client.post(SET_UP, FORM | {"password": "a long sentence of words"})
+    assert [(c.name, c.is_main) for c in charts()] == [("Units", True), ("Positions", True)]
+    top = Unit.objects.get()
+    assert top.name == "Marram Sound Ferries"
+    page = client.get(reverse("people:charts")).content.decode()
+    assert "No position yet. The first stands at the top of the chart." in page
+    hired = {
+        "given_name": "Jun",
+        "family_name": "Pellam",
+        "employee_number": "1",
+        "kind": "employee",
+        "unit": top.pk,
+        "hired_on": "2026-05-14",
+    }
+    assert "Jun Pellam is hired." in client.post(reverse("people:hire"), hired, follow=True).content.decode()
 
 
 def test_once_somebody_is_there_the_door_is_shut(organisation, client):

@@ -12,6 +12,7 @@ from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import Assignment, Reason
 from stepladder.assignments.queries import requirements
 from stepladder.core.days import resolve_day
+from stepladder.courses import actions as courses
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.learning.models import Enrolment
 from stepladder.notices.models import Notice
@@ -187,7 +188,6 @@ def test_both_clocks_a_completion_recorded_late_and_revoked(on, organisation):
 
 
 def test_a_large_release_may_ask_for_it_again(today, on):
-    from stepladder.courses import actions as courses
 
     course = f.a_course("Fire", months=12)
     jun = f.a_person("Jun Pellam")
@@ -201,7 +201,6 @@ def test_a_large_release_may_ask_for_it_again(today, on):
 
 
 def test_an_equivalent_course_covers_under_this_ones_validity(today):
-    from stepladder.courses import actions as courses
 
     fire, advanced = f.a_course("Fire", months=12), f.a_course("Advanced", months=60)
     jun = f.a_person("Jun Pellam")
@@ -220,6 +219,21 @@ def test_a_reach_that_asks_for_completions_follows_them(today):
     assert status(jun, advanced) is None
     complete(jun, basic, "2026-05-10")
     assert status(jun, advanced) == "to do"
+    assert list(differences()) == []
+
+
+def test_a_reach_that_asks_for_completions_follows_the_terms_they_are_valid_by(
+    today, django_capture_on_commit_callbacks
+):
+    basic, advanced = f.a_course("Basic", months=12), f.a_course("Advanced")
+    jun = f.a_person("Jun Pellam")
+    f.an_assignment(advanced, {"in": {"kind": "holds", "course": basic.pk}})
+    complete(jun, basic, "2025-08-01")
+    assert status(jun, advanced) == "to do"
+    shorter = {"months": 6, "days": 0, "is_calendar_year": False, "window_days": 0, "grace_days": 0}
+    with django_capture_on_commit_callbacks(execute=True):
+        courses.set_terms(course=basic, **shorter, from_day=f.d("2020-01-01"), by=f.BY)
+    assert status(jun, advanced) is None
     assert list(differences()) == []
 
 

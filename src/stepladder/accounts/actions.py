@@ -5,11 +5,13 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import transaction
 
+from stepladder import events
+from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Organisation, Role, RoleGrant
 from stepladder.accounts.organisation import forget
 from stepladder.journal.actions import Actor, Machine, Named, record
 
-__all__ = ["change_settings", "create_account", "set_up"]
+__all__ = ["change_organisation", "change_settings", "create_account", "set_up"]
 
 
 @transaction.atomic
@@ -22,12 +24,13 @@ def create_account(*, email: str, name: str, roles: list[str], by: Actor, passwo
 
 
 @transaction.atomic
-def set_up(*, code: str, organisation: str, name: str, email: str, password: str) -> Account:
+def set_up(*, code: str, organisation: str, zone: str, name: str, email: str, password: str) -> Account:
     """An empty installation's organisation and first administrator. The code that allowed it is used up."""
     by = Machine("Set-up")
-    Organisation.objects.create(name=organisation)
+    Organisation.objects.create(name=organisation, zone=zone)
     forget()
     record("set_up_organisation", by=by, about=Named("organisation", "", organisation))
+    events.announce(events.InstallationSetUp(organisation))
     account = create_account(email=email, name=name, roles=[Role.ADMINISTRATOR, Role.LEARNER], by=by, password=password)
     (settings.DATA_DIR / "set-up-code").unlink(missing_ok=True)
     return account
@@ -39,3 +42,20 @@ def change_settings(*, account: Account, theme: str, single_keys: bool) -> None:
     account.theme, account.single_keys = theme, single_keys
     account.save(update_fields=["theme", "single_keys"])
     record("change_own_settings", by=account, about=Named("account", account.public_id, account.name))
+
+
+@transaction.atomic
+def change_organisation(*, organisation: Organisation, by: Actor) -> None:
+    """Save the organisation's changed settings; the journal keeps what each was and is."""
+    policy.require(by, "change the organisation")
+    before = Organisation.objects.get(pk=organisation.pk)
+    names = [f.name for f in Organisation._meta.fields if getattr(before, f.name) != getattr(organisation, f.name)]
+    if not names:
+        return
+    organisation.save(update_fields=names)
+    forget()
+    changes = "; ".join(
+        f"{name.replace('_', ' ')} {getattr(before, name)} → {getattr(organisation, name)}" for name in names
+    )
+    record("change_organisation", by=by, about=Named("organisation", "", organisation.name), data={"changes": changes})
+    events.announce(events.OrganisationChanged(tuple(names)))

@@ -9,10 +9,13 @@ class AccountsConfig(AppConfig):
         from stepladder import clock  # inside: apps are ready only now
         from stepladder.accounts import organisation
         from stepladder.journal import verbs
+        from stepladder.web.frame import add_foot_page
 
         clock.take_zone_from(organisation.zone)
+        add_foot_page(20, "Organisation", "accounts:organisation", verb="change the organisation")
         verbs.register(
             set_up_organisation="set up {object}",
             create_account="gave {object} a sign-in as {role}",
+            change_organisation="changed the organisation: {changes}",
             change_own_settings="changed their settings",
         )

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import secrets
+from zoneinfo import available_timezones
 
 from django import forms
 from django.conf import settings
 from django.contrib.auth import authenticate
 from django.contrib.auth.password_validation import validate_password
 from django.http import HttpRequest
+from django.utils.dates import MONTHS, WEEKDAYS
 
-from stepladder.accounts.models import Account
+from stepladder.accounts.models import Account, Organisation
 
 
 class SignInForm(forms.Form):
@@ -36,11 +38,19 @@ class SignInForm(forms.Form):
         return data
 
 
+def zones() -> list[tuple[str, str]]:
+    """The time zones that have a place in their name, by continent."""
+    return [(name, name.replace("_", " ")) for name in sorted(available_timezones()) if "/" in name]
+
+
 class SetUpForm(forms.Form):
     """What an empty installation needs; the code was printed where it was started."""
 
     code = forms.CharField(label="Set-up code", help_text="Printed where this installation was started.")
     organisation = forms.CharField(label="Organisation", max_length=200)
+    zone = forms.ChoiceField(
+        label="Time zone", choices=zones, initial="Europe/London", help_text="A day begins and ends by it."
+    )
     name = forms.CharField(label="Your name", max_length=200)
     email = forms.EmailField(label="Your e-mail")
     password = forms.CharField(
@@ -65,3 +75,25 @@ class SettingsForm(forms.ModelForm[Account]):
         model = Account
         fields = ("theme", "single_keys")
         labels = {"theme": "Appearance", "single_keys": "Single keys act (1–7, /, ?)"}
+
+
+class OrganisationForm(forms.ModelForm[Organisation]):
+    """How the organisation is called, and how it counts days."""
+
+    zone = forms.ChoiceField(label="Time zone", choices=zones, help_text="A day begins and ends by it.")
+    first_weekday = forms.TypedChoiceField(label="A week begins on", coerce=int, choices=list(WEEKDAYS.items()))
+    first_month = forms.TypedChoiceField(
+        label="The year begins in",
+        coerce=int,
+        choices=list(MONTHS.items()),
+        help_text="Quarters count from it: “by the end of the quarter”, “start of this year”.",
+    )
+
+    class Meta:
+        model = Organisation
+        fields = ("name", "zone", "first_weekday", "first_month", "notice_days", "soon_days")
+        labels = {
+            "name": "Organisation",
+            "notice_days": "Minimum notice for new assignments, days",
+            "soon_days": "“Due soon” begins, days before",
+        }

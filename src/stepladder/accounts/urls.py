@@ -8,5 +8,6 @@ urlpatterns = [
     path("sign-in/", views.sign_in, name="sign_in"),
     path("sign-in/demo/", views.demo_sign_in, name="demo_sign_in"),
     path("sign-out/", views.sign_out, name="sign_out"),
+    path("organisation/", views.organisation, name="organisation"),
     path("settings/", views.settings, name="settings"),
 ]

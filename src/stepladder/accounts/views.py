@@ -10,8 +10,10 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import actions, queries
-from stepladder.accounts.forms import SettingsForm, SetUpForm, SignInForm
-from stepladder.accounts.models import Account
+from stepladder.accounts.forms import OrganisationForm, SettingsForm, SetUpForm, SignInForm
+from stepladder.accounts.models import Account, Organisation
+from stepladder.accounts.signed_in import account_of
+from stepladder.journal.queries import history
 from stepladder.web import toasts
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
@@ -64,9 +66,20 @@ def sign_out(request: HttpRequest) -> HttpResponse:
     return redirect("accounts:sign_in")
 
 
+def organisation(request: HttpRequest) -> HttpResponse:
+    """The organisation's name and how it counts days."""
+    here = Organisation.objects.get()
+    form = OrganisationForm(request.POST or None, instance=here)
+    if request.method == "POST" and form.is_valid():
+        actions.change_organisation(organisation=form.save(commit=False), by=account_of(request))
+        toasts.say(request, "The organisation’s settings are saved.")
+        return redirect("accounts:organisation")
+    context = {"form": form, "history": history("organisation", "")}
+    return render(request, "accounts/organisation.html", context, status=422 if form.errors else 200)
+
+
 def settings(request: HttpRequest) -> HttpResponse:
-    account = request.user
-    assert isinstance(account, Account)
+    account = account_of(request)
     form = SettingsForm(request.POST or None, instance=account)
     if request.method == "POST" and form.is_valid():
         actions.change_settings(

@@ -11,7 +11,7 @@ from stepladder.accounts import policy
 from stepladder.assignments import actions
 from stepladder.assignments.models import Assignment, AssignmentRule
 from stepladder.assignments.reckoning import asks_completions
-from stepladder.assignments.tasks import refresh_all_reasons
+from stepladder.assignments.tasks import refresh_all_reasons, refresh_assignments
 from stepladder.courses.models import Course
 from stepladder.people.models import Person
 from stepladder.people.reaches import parse
@@ -31,16 +31,29 @@ def _people_changed(event: events.EmploymentChanged | events.PlacementChanged) -
         transaction.on_commit(lambda: refresh_all_reasons.enqueue(people=people))
 
 
+def _asking_completions() -> list[int]:
+    rules = AssignmentRule.objects.known_now()
+    return [rule.assignment_id for rule in rules if asks_completions(parse(rule.reach).condition)]
+
+
 def _completions_changed(event: events.CompletionRecorded | events.CompletionRevoked) -> None:
-    asking = [
-        rule.assignment_id
-        for rule in AssignmentRule.objects.known_now()
-        if asks_completions(parse(rule.reach).condition)
-    ]
+    asking = _asking_completions()
     if asking:
         actions.refresh_reasons(assignments=asking, people=event.people)
     else:
         actions.keep_true(people=list(event.people))
+
+
+def _terms_changed(event: events.CourseTermsChanged | events.CourseReleased) -> None:
+    """Other spans: who holds the course may be others now, and so who is in a reach that asks for it."""
+    if AssignmentRule.objects.known_now().exists():
+        asking = _asking_completions()
+        transaction.on_commit(lambda: refresh_assignments.enqueue(assignments=asking))
+
+
+def _organisation_changed(event: events.OrganisationChanged) -> None:
+    if {"first_weekday", "first_month"} & set(event.settings):
+        transaction.on_commit(lambda: refresh_all_reasons.enqueue())
 
 
 def listen() -> None:
@@ -48,6 +61,9 @@ def listen() -> None:
     events.listen(events.PlacementChanged, _people_changed)
     events.listen(events.CompletionRecorded, _completions_changed)
     events.listen(events.CompletionRevoked, _completions_changed)
+    events.listen(events.CourseTermsChanged, _terms_changed)
+    events.listen(events.CourseReleased, _terms_changed)
+    events.listen(events.OrganisationChanged, _organisation_changed)
 
 
 def course_panel(request: HttpRequest, course: Course) -> Panel | None:

@@ -6,7 +6,9 @@ class PeopleConfig(AppConfig):
     label = "people"
 
     def ready(self) -> None:
-        from stepladder.journal import verbs  # inside: apps are ready only now
+        from stepladder import events  # inside: apps are ready only now
+        from stepladder.journal import verbs
+        from stepladder.people import reactions
         from stepladder.people.indexing import index_people
         from stepladder.search import index
         from stepladder.web.frame import add_rung
@@ -18,6 +20,9 @@ class PeopleConfig(AppConfig):
             move="moved to {where} from {day}",
             end_placement="ended {where} with {day}",
             leave_organisation="leaves with {day}",
+            add_node="added to {chart}",
+            rename_node="renamed, from “{before}” to “{after}”",
             record_leave="on leave from {day} to {until}",
         )
+        events.listen(events.InstallationSetUp, reactions.on_set_up)
         index.add_source("person", index_people, verb="see people")

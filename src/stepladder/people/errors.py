@@ -46,3 +46,12 @@ class OutsideEmployment(PeopleError):
         self.field = field
         until = f" and left on {day(last)}" if last else ""
         super().__init__(f"Hired on {day(first)}{until}: choose a day within that time.")
+
+
+class NodeThere(PeopleError):
+    """Two units, or two positions, of one name at one place of a chart."""
+
+    field = "name"
+
+    def __init__(self, name: str, where: str) -> None:
+        super().__init__(f"There is “{name}” in {where} already. Choose another name.")

@@ -7,10 +7,20 @@ from typing import Any
 from django import forms
 
 from stepladder import clock
-from stepladder.people.models import Person, Placement, Position, Unit
+from stepladder.people.models import Chart, Person, Placement, Position, Unit
 from stepladder.people.queries import positions_tree, units_tree
 
-__all__ = ["DayField", "EditForm", "EndForm", "HireForm", "LeaveForm", "MoveForm", "TreeChoice"]
+__all__ = [
+    "DayField",
+    "EditForm",
+    "EndForm",
+    "HireForm",
+    "LeaveForm",
+    "MoveForm",
+    "NodeForm",
+    "RenameForm",
+    "TreeChoice",
+]
 
 
 class DayField(forms.DateField):
@@ -29,10 +39,17 @@ class TreeChoice(forms.ModelChoiceField[Any]):
 
     def __deepcopy__(self, memo: Any) -> TreeChoice:
         copy: TreeChoice = super().__deepcopy__(memo)
+        return copy.listed()
+
+    def listed(self, chart: Chart | None = None) -> TreeChoice:
+        """The field with today's nodes to choose from, of one chart or of all."""
+        if chart:
+            self.queryset = self._kind.objects.filter(chart=chart)
+        shown = set(self.queryset.values_list("pk", flat=True)) if self.queryset is not None else set()
         tree = units_tree() if self._kind is Unit else positions_tree()
         empty = ("", str(self.empty_label or "–"))
-        copy.choices = [empty, *((str(n), "\u2003" * depth + tree.name[n]) for n, depth in tree.walk())]
-        return copy
+        self.choices = [empty, *((str(n), "\u2003" * d + tree.name[n]) for n, d in tree.walk() if n in shown)]
+        return self
 
 
 class PlacementChoice(forms.ModelMultipleChoiceField[Placement]):
@@ -79,6 +96,22 @@ class MoveForm(forms.Form):
         assert isinstance(field, forms.ModelMultipleChoiceField)
         field.queryset = Placement.objects.filter(pk__in=[p.pk for p in present]).select_related("unit", "position")
         field.initial = [p.pk for p in present]
+
+
+class NodeForm(forms.Form):
+    """A new unit or position of a chart."""
+
+    name = forms.CharField(label="Name", max_length=120)
+
+    def __init__(self, *args: Any, chart: Chart, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        kind = Unit if chart.kind == Chart.Kind.UNIT else Position
+        below = TreeChoice(kind, label="Below", required=False, empty_label="Nothing: at the top")
+        self.fields["under"] = below.listed(chart)
+
+
+class RenameForm(forms.Form):
+    name = forms.CharField(label="Name", max_length=120)
 
 
 class EndForm(forms.Form):

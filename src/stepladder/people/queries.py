@@ -18,6 +18,7 @@ __all__ = [
     "chart_rows",
     "charts",
     "find_people",
+    "nodes_of",
     "person_sheet",
     "positions_tree",
     "units_tree",
@@ -133,13 +134,17 @@ def charts() -> list[Chart]:
     return list(Chart.objects.order_by("-kind", "-is_main", "name"))
 
 
+def nodes_of(chart: Chart) -> QuerySet[Any]:
+    """The units of a chart of units, the positions of one of positions."""
+    return (Unit if chart.kind == Chart.Kind.UNIT else Position)._default_manager.filter(chart=chart)
+
+
 def chart_rows(chart: Chart, day: date) -> list[ChartRow]:
     """A chart from the top down, each person counted once in every node."""
-    model: type[Unit] | type[Position] = Unit if chart.kind == Chart.Kind.UNIT else Position
-    nodes = {node.pk: node for node in model.objects.filter(chart=chart)}
+    nodes: dict[int, Unit | Position] = {node.pk: node for node in nodes_of(chart)}
     tree = Tree({pk: node.parent_id for pk, node in nodes.items()}, {pk: n.name for pk, n in nodes.items()})
     sites = dict(Site.objects.values_list("pk", "name"))
-    column = "unit_id" if model is Unit else "position_id"
+    column = f"{chart.kind}_id"
     people: dict[int, set[int]] = {}
     for node_id, person_id in Placement.objects.filter(valid_on(day)).values_list(column, "person_id"):
         people.setdefault(node_id, set()).add(person_id)

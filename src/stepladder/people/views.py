@@ -17,7 +17,7 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
 from stepladder.people.errors import PeopleError
-from stepladder.people.forms import EditForm, EndForm, HireForm, LeaveForm, MoveForm
+from stepladder.people.forms import EditForm, EndForm, HireForm, LeaveForm, MoveForm, NodeForm, RenameForm
 from stepladder.people.models import Chart, Person, Placement, Position, Unit
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
@@ -141,6 +141,33 @@ def charts(request: HttpRequest) -> HttpResponse:
     day = clock.today()
     drawn = [(chart, queries.chart_rows(chart, day)) for chart in queries.charts()]
     return render(request, "people/charts.html", {"charts": drawn})
+
+
+def new_node(request: HttpRequest, chart: int) -> HttpResponse:
+    """A unit or position more in a chart."""
+    found = get_object_or_404(Chart, pk=chart)
+    what = "unit" if found.kind == Chart.Kind.UNIT else "position"
+    form = NodeForm(request.POST or None, chart=found)
+
+    def act(data: dict[str, Any]) -> str:
+        node = actions.add_node(chart=found, by=account_of(request), **data)
+        toasts.say(request, f"{node.name} is in the chart.")
+        return reverse("people:charts")
+
+    return _form_page(request, form, act, {"title": f"New {what} in {found.name}", "verb": "Add it"})
+
+
+def rename_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
+    """Another name for a unit or a position."""
+    found = get_object_or_404(queries.nodes_of(get_object_or_404(Chart, pk=chart)), public_id=node)
+    form = RenameForm(request.POST or None, initial={"name": found.name})
+
+    def act(data: dict[str, Any]) -> str:
+        actions.rename_node(node=found, by=account_of(request), **data)
+        toasts.say(request, f"It is called {data['name']} from now on.")
+        return reverse("people:charts")
+
+    return _form_page(request, form, act, {"title": f"Rename {found.name}", "verb": "Rename it"})
 
 
 def _form_page(
