@@ -1,4 +1,4 @@
-"""The demo, served as `./ladder demo` serves it, and a browser that reports every trouble."""
+"""The demo, served as `./ladder demo` serves it (or an empty installation), and a browser that reports every trouble."""
 
 from __future__ import annotations
 
@@ -29,10 +29,11 @@ FLAGS = [
 READY_SECONDS = 100
 
 
-class Demo:
-    """A running demo: its address, its process, and what it printed."""
+class Running:
+    """A running installation: its address, its process, and what it printed."""
 
-    def __init__(self, data: Path) -> None:
+    def __init__(self, data: Path, command: str = "demo") -> None:
+        self.command = command
         with socket.socket() as free:
             free.bind(("127.0.0.1", 0))
             self.port = free.getsockname()[1]
@@ -41,7 +42,7 @@ class Demo:
         self.said: list[str] = []
 
     def start(self) -> None:
-        command = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py"), "demo"]
+        command = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py"), self.command]
         env = {k: v for k, v in os.environ.items() if not k.startswith(("STEPLADDER_", "DJANGO_"))}
         self.process = subprocess.Popen(
             [*command, "--port", str(self.port), "--data", str(self.data)],
@@ -69,7 +70,7 @@ class Demo:
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory):
-    running = Demo(tmp_path_factory.mktemp("demo"))
+    running = Running(tmp_path_factory.mktemp("demo"))
     running.start()
     yield running
     running.stop()
@@ -85,19 +86,19 @@ def browser():
 
 
 @pytest.fixture
-def open_page(browser, demo):
-    """`open_page("Ines Okoro")`: a page of its own, signed in; every console error and every request elsewhere is a failure."""
+def open_at(browser):
+    """`open_at(site)`: a page of its own; every console error and every request elsewhere is a failure."""
     contexts = []
     trouble = []
 
-    def make(who: str | None = None, **options):
-        context = browser.new_context(base_url=demo.url, **{"viewport": {"width": 1280, "height": 800}, **options})
+    def make(site: Running, **options):
+        context = browser.new_context(base_url=site.url, **{"viewport": {"width": 1280, "height": 800}, **options})
         contexts.append(context)
         context.set_default_timeout(12000)
-        port = f":{demo.port}"
+        port = f":{site.port}"
 
         def elsewhere(url: str) -> bool:
-            """Whether the network is asked for anything that the demo did not serve; the browser's own pages are not."""
+            """Whether the network is asked for anything that was not served here; the browser's own pages are not."""
             ours = url.startswith(f"http://localhost{port}") or f".localhost{port}/run/" in url
             return url.startswith(("http", "ws")) and not ours
 
@@ -106,15 +107,26 @@ def open_page(browser, demo):
         context.on("request", lambda r: trouble.append(f"outside: {r.url}") if elsewhere(r.url) else None)
         page = context.new_page()
         page.trouble = trouble
-        if who:
-            page.goto("/account/sign-in/")
-            page.get_by_role("button", name=who).click()
         return page
 
     yield make
     for context in contexts:
         context.close()
     assert trouble == []
+
+
+@pytest.fixture
+def open_page(demo, open_at):
+    """`open_page("Ines Okoro")`: a page of the demo, signed in as somebody."""
+
+    def make(who: str | None = None, **options):
+        page = open_at(demo, **options)
+        if who:
+            page.goto("/account/sign-in/")
+            page.get_by_role("button", name=who).click()
+        return page
+
+    return make
 
 
 def axe(page):
