@@ -14,6 +14,7 @@ from stepladder.core.days import FOREVER
 from stepladder.web import checks
 from stepladder.web.templatetags import climb, web
 from tests import factories as f
+from tools import pictures
 
 ROOT = Path(__file__).resolve().parents[2]
 TOKENS = (ROOT / "src/stepladder/web/css/tokens.css").read_text()
@@ -114,6 +115,12 @@ def test_pages_are_short_enough_to_read():
     for path in (ROOT / "src/stepladder").glob("*/templates/**/*.html"):
         limit = 40 if "cotton" in path.parts else 80
         assert len(path.read_text().splitlines()) <= limit, path
+
+
+def test_the_picture_of_the_apps_shows_the_layers_that_the_contract_holds():
+    drawn = (ROOT / "docs/pictures/apps.svg").read_text()
+    names = re.findall(r'font-weight="700">([a-z· ]+)</text>', drawn)
+    assert [name.replace(" · ", " | ") for name in names if name != "handed in"] == pictures.layers()
 
 
 def test_the_events_page_says_who_announces_and_who_listens():
