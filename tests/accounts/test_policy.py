@@ -2,21 +2,13 @@
 
 import pytest
 from django.test import Client
-from django.urls import URLPattern, URLResolver, get_resolver, reverse
+from django.urls import reverse
 
 from stepladder.accounts import policy
 from stepladder.accounts.models import Role
 from stepladder.learning.models import Enrolment
-from stepladder.people.models import Placement
 from tests import factories as f
-
-
-def addresses(resolver=None, space=""):
-    for entry in (resolver or get_resolver()).url_patterns:
-        if isinstance(entry, URLResolver):
-            yield from addresses(entry, f"{entry.namespace}:" if entry.namespace else space)
-        elif isinstance(entry, URLPattern):
-            yield f"{space}{entry.name}", entry
+from tests.addresses import a_world, addresses, arguments
 
 
 def test_every_address_has_an_entry_and_every_entry_an_address():
@@ -26,53 +18,7 @@ def test_every_address_has_an_entry_and_every_entry_an_address():
 
 @pytest.fixture
 def world(organisation, media):
-    owner = f.an_account("administrator")
-    person = f.a_person("Jun Pellam")
-    course = f.a_course("Fire on board")
-    assignment = f.an_assignment(course)
-    enrolment = Enrolment.objects.get(person=person)
-    return {
-        "person": person.public_id,
-        "placement": Placement.objects.get(person=person).public_id,
-        "course": course.public_id,
-        "module": course.editions.get().steps.get().module.public_id,
-        "binder": course.binder.public_id,
-        "assignment": assignment.public_id,
-        "enrolment": enrolment.public_id,
-        "unit": f.a_unit(),
-        "owner": owner,
-    }
-
-
-# What stands for each parameter of an address, by the app or address that asks for it.
-def arguments(name, pattern, world):
-    app = name.split(":")[0]
-    public = {
-        "people": world["person"],
-        "courses": world["course"],
-        "library": world["module"],
-        "playing": world["enrolment"],
-        "assignments": world["assignment"],
-        "records": "nothing",
-        "desk": world["course"],
-        "standins": "nothing",
-    }.get(app, "nothing")
-    if name in ("library:binder", "library:edit_binder", "library:progress"):
-        public = world["binder"]
-    values = {
-        "public_id": public,
-        "person": world["person"],
-        "course": world["course"],
-        "placement": world["placement"],
-        "module": world["module"],
-        "step": 1,
-        "number": 1 if app == "library" else "ABCD",
-        "token": "x",
-        "attempt": "x",
-        "chart": world["unit"].chart_id,
-        "node": world["unit"].public_id,
-    }
-    return {key: values[key] for key in pattern.pattern.converters}
+    return a_world()
 
 
 @pytest.mark.parametrize("role", [None, *Role.values])

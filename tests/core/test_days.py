@@ -86,6 +86,12 @@ def test_a_day_that_cannot_be_read_says_what_can():
         resolve_day("31/02", today=d("2026-05-14"), calendar=APRIL)
 
 
+@pytest.mark.parametrize("text", ["0206-04-01", "9999-12-31", "today+999999d", "today-99999999999999d"])
+def test_a_day_too_far_away_is_a_slip_of_the_pen(text):
+    with pytest.raises(DayError, match="Choose a day between 1900 and 2999"):
+        resolve_day(text, today=d("2026-05-14"), calendar=APRIL)
+
+
 def test_an_instants_day_is_its_date_in_the_organisations_zone():
     assert day_of(datetime(2026, 7, 1, 23, 30, tzinfo=UTC), LONDON) == d("2026-07-02")
 

@@ -93,14 +93,16 @@ def test_circles_of_prerequisites_and_equivalents_are_named(admin):
 def test_a_circle_is_said_at_its_field(admin, client):
     a, b = f.a_course("Alpha"), f.a_course("Beta")
     actions.set_relations(course=b, prerequisites=[a], satisfied_by=[], by=f.BY)
-    page = client.post(reverse("courses:prerequisites", args=[a.public_id]), {"prerequisites": [b.pk]}).content.decode()
+    page = client.post(
+        reverse("courses:prerequisites", args=[a.public_id]), {"prerequisites": [b.public_id]}
+    ).content.decode()
     assert "“Alpha” → “Beta” → “Alpha”. Leave one of them out." in page
 
 
 def test_an_equivalent_that_lasts_less_long_is_warned_of(admin, client):
     a, b = f.a_course("Alpha", months=24), f.a_course("Beta", months=12)
     url = reverse("courses:prerequisites", args=[a.public_id])
-    page = client.post(url, {"satisfied_by": [b.pk]}, follow=True).content.decode()
+    page = client.post(url, {"satisfied_by": [b.public_id]}, follow=True).content.decode()
     assert "“Beta” is valid for less long than “Alpha”" in page
 
 

@@ -1,4 +1,5 @@
 import base64
+import fcntl
 import io
 import zipfile
 from pathlib import Path
@@ -218,6 +219,42 @@ def test_the_worker_goes_on_where_it_was_stopped(client, binder, monkeypatch, dj
     tasks.work_out_upload.func(upload.pk)
     upload.refresh_from_db()
     assert (upload.state, upload.done, Module.objects.count(), PackageFile.objects.count()) == ("done", 9, 1, 9)
+
+
+def test_two_parts_of_one_file_never_interleave(client, binder):
+    address = announce(client, binder, "a.pdf", 10).headers["Location"]
+    upload = Upload.objects.get()
+    with storage.incoming(upload).open("ab") as other:
+        fcntl.flock(other, fcntl.LOCK_EX)
+        answer = send(client, address, b"12345", 0)
+        assert (answer.status_code, answer.content) == (
+            423,
+            b"Another part of this file is just arriving. Try again in a moment.",
+        )
+    assert send(client, address, b"12345", 0).status_code == 204
+    assert storage.incoming(upload).read_bytes() == b"12345"
+
+
+def test_a_part_that_is_not_one_or_is_longer_than_announced_is_refused(client, binder):
+    address = announce(client, binder, "a.pdf", 10).headers["Location"]
+    assert client.patch(address, b"123", headers={"Upload-Offset": "0"}, content_type="text/plain").status_code == 415
+    assert client.patch(address, b"123", **PARTS).status_code == 415
+    answer = send(client, address, b"x" * 11, 0)
+    assert (answer.status_code, "More arrived than was announced" in answer.content.decode()) == (413, True)
+    answer = client.post(UPLOADS, headers={"Upload-Metadata": f"binder {base64.b64encode(b'x').decode()}"})
+    assert answer.status_code == 404
+    answer = announce(client, binder, "a.pdf", "many")
+    assert (answer.status_code, answer.content) == (400, b"The length of the file was not announced.")
+
+
+def test_an_upload_that_is_stopped_leaves_nothing_behind(client, binder):
+    address = announce(client, binder, "a.pdf", 10).headers["Location"]
+    send(client, address, b"12345", 0)
+    path = storage.incoming(Upload.objects.get())
+    assert path.exists()
+    assert client.delete(address).status_code == 204
+    assert not path.exists()
+    assert client.head(address).status_code == 404
 
 
 def test_nobody_else_can_send_to_or_stop_an_upload(client, binder):

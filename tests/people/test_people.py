@@ -177,7 +177,7 @@ def test_moving_ending_and_leaving_by_their_pages(jun, client):
     placed = jun.placements.get()
     move_url = reverse("people:move", args=[jun.public_id])
     assert "Deckhand, Dunlin" in client.get(move_url).content.decode()
-    client.post(move_url, {"unit": knot.pk, "from_day": "2026-05-20", "ending": [placed.pk]})
+    client.post(move_url, {"unit": knot.pk, "from_day": "2026-05-20", "ending": [placed.public_id]})
     assert [p.unit for p in queries.person_sheet(jun, f.d("2026-05-20")).present] == [knot]
     new = Placement.objects.known_now().get(person=jun, unit=knot)
     end_url = reverse("people:end_placement", args=[jun.public_id, new.public_id])

@@ -49,18 +49,18 @@ class Group:
 
 def _keys(data: Any, name: str) -> list[int]:
     values = data.getlist(name) if isinstance(data, QueryDict) else []
-    return [int(value) for value in values if value.isdigit()]
+    return [int(value) for value in values if value.isdecimal()]
 
 
 def _days(data: Any, name: str) -> int | None:
     value = str(data.get(name, ""))
-    return min(int(value), 3650) if value.isdigit() else None
+    return min(int(value), 3650) if value.isdecimal() else None
 
 
 def read_groups(data: Mapping[str, Any] | QueryDict) -> list[Group]:
     """The groups of a form, at least one."""
     count = str(data.get("groups", "1"))
-    number = min(int(count), MOST_GROUPS) if count.isdigit() else 1
+    number = min(int(count), MOST_GROUPS) if count.isdecimal() else 1
     return [Group(data, n) for n in range(max(number, 1))]
 
 

@@ -13,7 +13,15 @@ from stepladder import clock
 from stepladder.accounts.signed_in import account_of
 from stepladder.assignments import actions, queries
 from stepladder.assignments.errors import AssignmentError
-from stepladder.assignments.forms import AssignForm, EndForm, Group, WaiverForm, read_groups, stored_reach
+from stepladder.assignments.forms import (
+    MOST_GROUPS,
+    AssignForm,
+    EndForm,
+    Group,
+    WaiverForm,
+    read_groups,
+    stored_reach,
+)
 from stepladder.assignments.listing import assignment_rows
 from stepladder.assignments.models import Assignment, Waiver
 from stepladder.assignments.preview import preview
@@ -115,7 +123,8 @@ def effect(request: HttpRequest) -> HttpResponse:
 
 def group(request: HttpRequest) -> HttpResponse:
     """A further, empty group of conditions."""
-    number = min(int(request.GET.get("number") or 1), 5)
+    asked = request.GET.get("number", "")
+    number = min(int(asked), MOST_GROUPS - 1) if asked.isdecimal() else 1
     return render(request, "assignments/group.html", {"group": Group({}, number), **_pickers()})
 
 

@@ -20,6 +20,7 @@ __all__ = [
     "covered_days",
     "day_of",
     "join_spans",
+    "plausible",
     "resolve_day",
     "wall_instant",
     "within",
@@ -27,6 +28,8 @@ __all__ = [
 
 # Stands for "no last day" wherever days are compared; never shown to anybody.
 FOREVER = date.max
+# The days that people can mean; further away is a slip of the pen.
+EARLIEST, LATEST = date(1900, 1, 1), date(2999, 12, 31)
 
 _PERIOD = re.compile(r"^\s*(\d+)\s+(day|week|month|year)s?\s*$")
 _RELATIVE = re.compile(r"^today(?:\s*([+-])\s*(\d+)d)?$")
@@ -111,6 +114,13 @@ class Calendar:
         return start + relativedelta(months=step.months * count, days=step.days * count)
 
 
+def plausible(day: date) -> date:
+    """The day, if people can mean it: a slip of the pen such as 0206-04-01 is refused. Raises DayError."""
+    if not EARLIEST <= day <= LATEST:
+        raise DayError(f"Choose a day between {EARLIEST.year} and {LATEST.year}.")
+    return day
+
+
 def resolve_day(expression: str, *, today: date, calendar: Calendar) -> date:
     """The day that a relative day such as "end of last quarter", "today-30d" or "2027-04-01" means on *today*.
 
@@ -118,19 +128,20 @@ def resolve_day(expression: str, *, today: date, calendar: Calendar) -> date:
     """
     text = " ".join(expression.strip().lower().split())
     if match := _RELATIVE.match(text):
-        count = int(match[2] or 0)
-        return today + timedelta(days=-count if match[1] == "-" else count)
+        count = min(int(match[2] or 0), (LATEST - EARLIEST).days)
+        return plausible(today + timedelta(days=-count if match[1] == "-" else count))
     if match := _NAMED.match(text):
         edge, which, unit = match.groups()
         start = calendar.start_of(unit, today)
         there = calendar._shift(unit, start, {"last": -1, "this": 0, "next": 1}[which])
         return there if edge == "start" else calendar.end_of(unit, there)
     try:
-        return date.fromisoformat(text)
+        written = date.fromisoformat(text)
     except ValueError:
         raise DayError(
             f"“{expression}” is not a day. Write a date like 2027-04-01, “today”, “today-30d” or “end of last quarter”."
         ) from None
+    return plausible(written)
 
 
 def day_of(instant: datetime, zone: ZoneInfo) -> date:

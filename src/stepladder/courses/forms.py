@@ -2,16 +2,28 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from django import forms
 
 from stepladder import clock
+from stepladder.core.sequence import Part
+from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Edition
 from stepladder.library.models import Binder
 from stepladder.people.forms import DayField
 
-__all__ = ["EditionForm", "NewCourseForm", "RelationsForm", "ReleaseForm", "TermsForm"]
+__all__ = [
+    "EditionForm",
+    "NewCourseForm",
+    "RelationsForm",
+    "ReleaseForm",
+    "StepForm",
+    "TermsForm",
+    "read_order",
+    "read_part",
+]
 
 
 class NewCourseForm(forms.Form):
@@ -69,12 +81,14 @@ class RelationsForm(forms.Form):
         Course.objects.none(),
         label="Must be completed first",
         required=False,
+        to_field_name="public_id",
         widget=forms.CheckboxSelectMultiple,
     )
     satisfied_by = forms.ModelMultipleChoiceField(
         Course.objects.none(),
         label="Also counts as this course",
         required=False,
+        to_field_name="public_id",
         widget=forms.CheckboxSelectMultiple,
         help_text="A completion of a ticked course is one of this course too, under this course’s validity.",
     )
@@ -85,7 +99,47 @@ class RelationsForm(forms.Form):
             field = self.fields[name]
             assert isinstance(field, forms.ModelMultipleChoiceField)
             field.queryset = others.exclude(pk=course.pk)
-            field.initial = list(getattr(course, name).values_list("pk", flat=True))
+            field.initial = list(getattr(course, name).values_list("public_id", flat=True))
+
+
+class StepForm(forms.Form):
+    """A step as its row sends it: what is not sent stays or is off."""
+
+    optional = forms.CharField(required=False)
+    newest = forms.CharField(required=False)
+    weight = forms.IntegerField(
+        min_value=0,
+        max_value=100,
+        required=False,
+        error_messages={"invalid": "The weight is a whole number from 0 to 100."},
+    )
+
+    def meant(self) -> dict[str, Any]:
+        """What the action takes. Raises CourseError."""
+        if not self.is_valid():
+            raise CourseError("Not saved. " + " ".join(str(e) for errors in self.errors.values() for e in errors))
+        weight = self.cleaned_data["weight"]
+        return {
+            "is_obligatory": not self.cleaned_data["optional"],
+            "weight": self.initial["weight"] if weight is None else weight,
+            "take_newest": "newest" in self.data,
+        }
+
+
+def read_part(text: str) -> Part:
+    """A part of a course as the page names it. Raises CourseError."""
+    try:
+        return Part(text)
+    except ValueError:
+        raise CourseError("That is no part of a course: choose preparation or main part.") from None
+
+
+def read_order(said: Iterable[str]) -> list[tuple[int, Part]]:
+    """The order of steps as the page sends it: `<id>:<part>` from top to bottom. Raises CourseError."""
+    pairs = [text.partition(":") for text in said]
+    if not all(key.isdecimal() for key, _, _ in pairs):
+        raise CourseError("That order cannot be read. Reload the page and order the steps again.")
+    return [(int(key), read_part(part)) for key, _, part in pairs]
 
 
 class ReleaseForm(forms.Form):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -16,7 +17,16 @@ from stepladder.core.sequence import Part
 from stepladder.core.validity import Terms
 from stepladder.courses import actions, queries
 from stepladder.courses.errors import CourseError
-from stepladder.courses.forms import EditionForm, NewCourseForm, RelationsForm, ReleaseForm, TermsForm
+from stepladder.courses.forms import (
+    EditionForm,
+    NewCourseForm,
+    RelationsForm,
+    ReleaseForm,
+    StepForm,
+    TermsForm,
+    read_order,
+    read_part,
+)
 from stepladder.courses.models import Course, Edition, Step
 from stepladder.journal.queries import history
 from stepladder.library.kinds import KINDS
@@ -175,49 +185,55 @@ def pick(request: HttpRequest, public_id: str) -> HttpResponse:
 @require_POST
 def add_steps(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _course(request, public_id)
-    part = Part(request.POST.get("part", Part.MAIN.value))
-    modules = queries.modules_by_ids(request.user, request.POST.getlist("module"))
-    added = actions.add_steps(course=found, part=part, modules=modules, by=account_of(request))
-    response = _outline(request, found)
-    return toasts.say_now(response, f"{added} step{'s' if added != 1 else ''} added.")
+
+    def act() -> str:
+        part = read_part(request.POST.get("part", Part.MAIN.value))
+        modules = queries.modules_by_ids(request.user, request.POST.getlist("module"))
+        added = actions.add_steps(course=found, part=part, modules=modules, by=account_of(request))
+        return f"{added} step{'s' if added != 1 else ''} added."
+
+    return _change_outline(request, found, act)
 
 
 @require_POST
 def order_steps(request: HttpRequest, public_id: str) -> HttpResponse:
     """The new order: step=<id>:<part>, from top to bottom."""
     found = _course(request, public_id)
-    placed = []
-    for said in request.POST.getlist("step"):
-        key, _, part = said.partition(":")
-        placed.append((int(key), Part(part)))
-    try:
+
+    def act() -> None:
+        placed = read_order(request.POST.getlist("step"))
         actions.order_steps(course=found, placed=placed, by=account_of(request))
-    except CourseError as refusal:
-        return toasts.say_now(_outline(request, found), str(refusal), is_trouble=True)
-    return _outline(request, found)
+
+    return _change_outline(request, found, act)
 
 
 @require_POST
 def edit_step(request: HttpRequest, public_id: str, step: int) -> HttpResponse:
     found = _course(request, public_id)
     changed = get_object_or_404(Step.objects.select_related("module"), pk=step, edition__course=found)
-    actions.edit_step(
-        course=found,
-        step=changed,
-        is_obligatory=request.POST.get("optional", "") == "",
-        weight=min(int(request.POST.get("weight") or changed.weight), 100),
-        take_newest="newest" in request.POST,
-        by=account_of(request),
-    )
-    return _outline(request, found)
+
+    def act() -> None:
+        meant = StepForm(request.POST, initial={"weight": changed.weight}).meant()
+        actions.edit_step(course=found, step=changed, by=account_of(request), **meant)
+
+    return _change_outline(request, found, act)
 
 
 @require_POST
 def remove_step(request: HttpRequest, public_id: str, step: int) -> HttpResponse:
     found = _course(request, public_id)
     gone = get_object_or_404(Step.objects.select_related("module"), pk=step, edition__course=found)
-    actions.remove_step(course=found, step=gone, by=account_of(request))
-    return _outline(request, found)
+    return _change_outline(request, found, lambda: actions.remove_step(course=found, step=gone, by=account_of(request)))
+
+
+def _change_outline(request: HttpRequest, found: Course, act: Callable[[], str | None]) -> HttpResponse:
+    """The outline after an act on it, with what the act says or why it was refused."""
+    try:
+        says = act()
+    except CourseError as refusal:
+        return toasts.say_now(_outline(request, found), str(refusal), is_trouble=True)
+    response = _outline(request, found)
+    return toasts.say_now(response, says) if says else response
 
 
 def _outline(request: HttpRequest, found: Course) -> HttpResponse:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import fcntl
 from collections.abc import Sequence
 from pathlib import Path
 from typing import IO
@@ -14,7 +15,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library import storage
-from stepladder.library.errors import InUse, LibraryError, TooLarge, Unusable, WrongOffset
+from stepladder.library.errors import InUse, LibraryError, PartUnderWay, TooLarge, Unusable, WrongOffset
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
 from stepladder.web.sheets import touch
@@ -82,7 +83,7 @@ def begin_upload(*, binder: Binder, name: str, size: int, by: Account, replaces:
 
 
 def receive_part(*, upload: Upload, offset: int, part: IO[bytes], by: Account) -> int:
-    """Append a part; how much is there now. Raises WrongOffset unless it begins where the file ends.
+    """Append a part; how much is there now. Raises WrongOffset unless it begins where the file ends, PartUnderWay.
 
     What arrived before a connection broke stays: the file on disk is the truth, the row only tells of it.
     """
@@ -90,6 +91,11 @@ def receive_part(*, upload: Upload, offset: int, part: IO[bytes], by: Account) -
         policy.require(by, "change modules", upload.binder)
     path = storage.incoming(upload)
     with path.open("ab") as target:
+        try:
+            # A connection that broke may still be read by another thread: two writers would interleave.
+            fcntl.flock(target, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise PartUnderWay("Another part of this file is just arriving. Try again in a moment.") from None
         if target.tell() != offset:
             raise WrongOffset(str(target.tell()))
         while block := part.read(BLOCK):

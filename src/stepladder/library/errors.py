@@ -24,6 +24,10 @@ class WrongOffset(LibraryError):
     """A part that does not begin where the last one ended; the sender asks where and goes on there."""
 
 
+class PartUnderWay(LibraryError):
+    """Two parts of one file at once; the sender tries again."""
+
+
 class InUse(LibraryError):
     """A module that released courses use cannot be withdrawn."""
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 
 from django import forms
 
 from stepladder import clock
+from stepladder.core.days import DayError, plausible
 from stepladder.people.models import Chart, Person, Placement, Position, Unit
 from stepladder.people.queries import positions_tree, units_tree
 
@@ -28,6 +30,13 @@ class DayField(forms.DateField):
 
     widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
     default_error_messages = {"invalid": "This is no day of the calendar. Write it like 2027-04-01."}
+
+    def clean(self, value: Any) -> date | None:
+        day = super().clean(value)
+        try:
+            return plausible(day) if day else None
+        except DayError as refusal:
+            raise forms.ValidationError(str(refusal)) from None
 
 
 class TreeChoice(forms.ModelChoiceField[Any]):
@@ -87,6 +96,7 @@ class MoveForm(forms.Form):
         Placement.objects.none(),
         label="What ends the day before",
         required=False,
+        to_field_name="public_id",
         widget=forms.CheckboxSelectMultiple,
     )
 
@@ -95,7 +105,7 @@ class MoveForm(forms.Form):
         field = self.fields["ending"]
         assert isinstance(field, forms.ModelMultipleChoiceField)
         field.queryset = Placement.objects.filter(pk__in=[p.pk for p in present]).select_related("unit", "position")
-        field.initial = [p.pk for p in present]
+        field.initial = present
 
 
 class NodeForm(forms.Form):

@@ -55,7 +55,8 @@ def save_sheet(
         response = render(request, "web/saved.html", {"errors": form.errors.get_json_data()}, status=422)
         response.headers["HX-Trigger"] = json.dumps({"sheet:errors": {k: v[0] for k, v in form.errors.items()}})
         return response
-    revision = None if request.POST.get("overwrite") else int(request.POST.get("revision") or 0)
+    opened_at = request.POST.get("revision", "")
+    revision = None if request.POST.get("overwrite") else int(opened_at) if opened_at.isdecimal() else 0
     try:
         saved = act(form.cleaned_data, revision)
     except NewerChange as newer:

@@ -1,0 +1,150 @@
+"""Binders: made, shared, edited by two at once; and the modules in them."""
+
+import pytest
+from django.urls import reverse
+
+from stepladder.journal.models import Entry
+from stepladder.library.models import Binder, Module
+from stepladder.library.queries import find_modules
+from tests import factories as f
+
+
+@pytest.fixture
+def author(organisation, media, client, on):
+    on("2026-05-14")
+    account = f.an_account("author", name="Ola Brandt")
+    client.force_login(account)
+    return account
+
+
+def titles(client, **query):
+    page = client.get(reverse("library:home"), query)
+    return [row.module.title for row in page.context["rows"]]
+
+
+def test_who_makes_a_binder_owns_it_and_it_needs_a_name(author, client):
+    url = reverse("library:new_binder")
+    answer = client.post(url, {"name": " ", "is_shared": "on"})
+    assert answer.status_code == 422
+    assert "This field is required." in answer.content.decode()
+    answer = client.post(url, {"name": "Deck", "is_shared": "on"})
+    binder = Binder.objects.get()
+    assert answer.url == reverse("library:binder", args=[binder.public_id])
+    assert (binder.owner, binder.is_shared) == (author, True)
+    page = client.get(answer.url).content.decode()
+    assert "Drop files here" in page
+    assert "made the binder" in page
+
+
+def test_two_people_who_save_one_binder_see_both_versions_side_by_side(author, client):
+    binder = f.a_binder("Deck", author)
+    url = reverse("library:edit_binder", args=[binder.public_id])
+    opened = {"revision": binder.revision, "is_shared": "on"}
+    assert client.post(url, opened | {"name": "Deck and lines"}).status_code == 200
+    answer = client.post(url, opened | {"name": "Deck work"})
+    page = " ".join(answer.content.decode().split())
+    assert answer.status_code == 409
+    assert "<b>Not saved.</b> Ola Brandt changed this sheet in the meantime." in page
+    assert "<td>Deck and lines</td><td>Deck work</td>" in page
+    assert Binder.objects.get().name == "Deck and lines"
+    # Knowing both, one may save one's own over it.
+    assert client.post(url, opened | {"name": "Deck work", "overwrite": "1"}).status_code == 200
+    assert Binder.objects.get().name == "Deck work"
+
+
+def test_a_module_saved_by_two_names_only_the_fields_that_differ(author, client):
+    module = f.a_module("Lines", binder=f.a_binder("Deck", author))
+    url = reverse("library:edit_module", args=[module.public_id])
+    opened = {"revision": module.revision, "title": "Lines", "description": "", "minutes": "10", "tags": "deck"}
+    client.post(url, opened)
+    page = client.post(url, opened | {"minutes": "25", "tags": "deck, winter"}).content.decode()
+    assert "<td>10</td><td>25</td>" in page
+    assert "<td>deck</td><td>deck, winter</td>" in page
+    assert page.count("<tr>") == 3
+
+
+def test_who_only_uses_a_binder_sees_its_modules_and_changes_nothing(author, client):
+    binder = f.a_binder("Deck", f.an_account("author"))
+    module = f.a_module("Lines", binder=binder)
+    page = client.get(reverse("library:binder", args=[binder.public_id])).content.decode()
+    assert "Lines" in page
+    assert "Drop files here" not in page
+    page = client.get(reverse("library:module", args=[module.public_id])).content.decode()
+    assert "Withdraw" not in page
+    for name, public_id in (
+        ("edit_binder", binder.public_id),
+        ("edit_module", module.public_id),
+        ("withdraw_module", module.public_id),
+        ("captions", module.public_id),
+    ):
+        data = {"name": "Mine", "title": "Mine", "minutes": "1", "revision": "0"}
+        answer = client.post(reverse(f"library:{name}", args=[public_id]), data)
+        assert answer.status_code in (302, 403), name
+    assert (Binder.objects.get().name, Module.objects.get().title) == ("Deck", "Lines")
+    assert Module.objects.get().state == "released"
+    assert not Entry.objects.filter(verb__in=["edit_binder", "edit_module", "withdraw_module"]).exists()
+
+
+def test_a_binder_that_is_not_shared_is_there_for_its_editors_only(author, client):
+    owner = f.an_account("author")
+    closed = f.a_binder("Closed", owner, is_shared=False)
+    f.a_module("Secret", binder=closed)
+    url = reverse("library:binder", args=[closed.public_id])
+    assert client.get(url).status_code == 404
+    assert titles(client) == []
+    closed.co_editors.add(author)
+    assert client.get(url).status_code == 200
+    assert titles(client) == ["Secret"]
+
+
+def test_modules_are_found_by_words_tags_kind_and_state(author, client):
+    deck, galley = f.a_binder("Deck", author), f.a_binder("Galley", author)
+    lines = f.a_module("Lines under load", binder=deck)
+    film = f.a_module("The first two minutes", kind="video", binder=deck)
+    clean = f.a_module("Clean hands", binder=galley)
+    url = reverse("library:edit_module", args=[film.public_id])
+    client.post(
+        url, {"revision": film.revision, "title": film.title, "minutes": 1, "description": "Alarm", "tags": "fire"}
+    )
+    assert titles(client) == ["Clean hands", "Lines under load", "The first two minutes"]
+    assert titles(client, q="lines LOAD") == ["Lines under load"]
+    assert titles(client, q="fire") == ["The first two minutes"]
+    assert titles(client, q="alarm") == ["The first two minutes"]
+    assert titles(client, tag="fire", kind="video") == ["The first two minutes"]
+    assert titles(client, kind="package") == []
+    assert set(find_modules(author, binder=galley)) == {clean}
+    client.post(reverse("library:withdraw_module", args=[lines.public_id]))
+    assert "Lines under load" not in titles(client)
+    assert titles(client, state="withdrawn") == ["Lines under load"]
+    client.post(reverse("library:release_module", args=[lines.public_id]))
+    assert "Lines under load" in titles(client, sort="-changed")
+
+
+def test_the_file_as_it_came_is_handed_back_under_its_name_and_never_shown_here(author, client, tmp_path):
+    from stepladder.library import storage
+
+    module = f.a_module("Lines", binder=f.a_binder("Deck", author))
+    path = tmp_path / "lines.pdf"
+    path.write_bytes(b"%PDF-1.7 made up")
+    version = module.versions.get()
+    version.original, version.file_name = storage.keep(path, "application/pdf"), "Lines – a “draft”.pdf"
+    version.save()
+    answer = client.get(reverse("library:original", args=[module.public_id, 1]))
+    assert b"".join(answer.streaming_content) == b"%PDF-1.7 made up"
+    assert answer.headers["Content-Disposition"].startswith("attachment;")
+    for close in answer._resource_closers:
+        close()
+    assert client.get(reverse("library:original", args=[module.public_id, 2])).status_code == 404
+    assert client.get(reverse("library:still", args=[module.public_id])).status_code == 404
+
+
+def test_the_list_asks_as_much_for_many_modules_as_for_few(author, client, django_assert_max_num_queries):
+    binder = f.a_binder("Deck", author)
+    for n in range(4):
+        f.a_module(f"Module {n}", binder=binder)
+    with django_assert_max_num_queries(30) as few:
+        titles(client)
+    for n in range(40):
+        f.a_module(f"Another {n}", binder=binder)
+    with django_assert_max_num_queries(len(few.captured_queries)):
+        assert len(titles(client)) == 44
