@@ -165,7 +165,7 @@ def test_the_certificate_is_a_pdf_with_its_number_and_the_same_bytes_each_time(c
         assert part in text
 
 
-def test_anybody_can_check_a_number_but_sees_the_name_only_with_the_surname(crew, client):
+def test_anybody_can_check_a_number_but_sees_the_name_only_with_the_surname(crew, client, on):
     client.logout()
     completion = crew["people"][0].completions.get()
     url = reverse("records:check_any")
@@ -180,6 +180,13 @@ def test_anybody_can_check_a_number_but_sees_the_name_only_with_the_surname(crew
     assert "Ada Venn" in page(number=completion.number, surname="venn")
     assert "not of that surname" in page(number=completion.number, surname="Tarn")
     assert "There is no certificate with the number NOPE" in page(number="nope")
+    renewed = record_completion(
+        person=completion.person, course=crew["fire"], edition=completion.edition, day=f.d("2026-05-13"), by=f.BY
+    )
+    on("2027-05-01")
+    # What was renewed since has a certificate of its own: the old number does not count for it.
+    assert "✗ not valid any more" in page(number=completion.number)
+    assert "✓ valid" in page(number=renewed.number)
     revoke_completion(completion=completion, because="A mistake", by=f.BY)
     assert "✗ revoked" in page(number=completion.number)
 

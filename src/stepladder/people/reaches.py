@@ -128,14 +128,18 @@ def sentence(condition: core.Condition, world: core.World, *, courses: Mapping[i
     if isinstance(condition, core.AtSite):
         return "at the site"
     if isinstance(condition, core.PlacedWithin):
-        return f"placed within {condition.days} days"
+        return f"placed within {_days(condition.days)}"
     if isinstance(condition, core.Hired):
-        return f"hired within {condition.days} days"
+        return f"hired within {_days(condition.days)}"
     if isinstance(condition, core.OfKind):
         return "employees" if condition.kind == Person.Kind.EMPLOYEE else "outside learners"
     if isinstance(condition, core.HoldsCompletion):
         return f"holds {courses.get(condition.course, 'a course')}"
     return str(condition)
+
+
+def _days(count: int) -> str:
+    return f"{count} day{'s' if count != 1 else ''}"
 
 
 def _bracketed(part: core.Condition, world: core.World, courses: Mapping[int, str]) -> str:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import date, timedelta
 from typing import Any
 
 from django.conf import settings
@@ -190,7 +190,9 @@ def record(request: HttpRequest, person: str) -> HttpResponse:
 
 def own_record(request: HttpRequest) -> HttpResponse:
     """One's own training record."""
-    found = get_object_or_404(Person, account=request.user)
+    found = Person.objects.filter(account=request.user.pk).first()
+    if found is None:
+        return render(request, "records/own_record.html", {"person": None})
     return _record(request, found, "records/own_record.html")
 
 
@@ -235,7 +237,7 @@ def certificate(request: HttpRequest, public_id: str) -> HttpResponse:
     body = certificates.certificate_pdf(
         completion,
         organisation=organisation().name,
-        valid_until=_valid_until(completion),
+        valid_until=written(_valid_until(completion)),
         check_url=settings.PUBLIC_ADDRESS + reverse("records:check", args=[completion.number]),
     )
     name = f"certificate-{completion.number}.pdf"
@@ -244,12 +246,10 @@ def certificate(request: HttpRequest, public_id: str) -> HttpResponse:
     )
 
 
-def _valid_until(completion: Completion) -> str:
-    links = links_of(completion.person_id, completion.course_id, known_on=clock.today())
-    link = link_on(links, completion.day)
-    if link is None or link.valid_until == FOREVER:
-        return "no end"
-    return written(link.valid_until)
+def _valid_until(completion: Completion) -> date:
+    """The last day that this completion counts; a later one has a certificate of its own."""
+    link = link_on(links_of(completion.person_id, completion.course_id, known_on=clock.today()), completion.day)
+    return link.valid_until if link else FOREVER
 
 
 def check(request: HttpRequest, number: str = "") -> HttpResponse:
@@ -261,11 +261,10 @@ def check(request: HttpRequest, number: str = "") -> HttpResponse:
         completion = Completion.objects.filter(number=number).select_related("person", "course", "edition").first()
         context["completion"] = completion
         if completion:
-            today = clock.today()
-            link = link_on(links_of(completion.person_id, completion.course_id, known_on=today), today)
+            valid_until = _valid_until(completion)
             context["revoked"] = completion.is_revoked
-            context["valid_until"] = _valid_until(completion)
-            context["is_valid"] = not completion.is_revoked and link is not None and link.valid_until >= today
+            context["valid_until"] = written(valid_until)
+            context["is_valid"] = not completion.is_revoked and valid_until >= clock.today()
             matches = surname.casefold() == completion.person.family_name.casefold()
             context["name"] = completion.person.name if surname and matches else ""
     return render(request, "records/check.html", context)

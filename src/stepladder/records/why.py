@@ -13,6 +13,7 @@ from stepladder.core.requirements import Status
 from stepladder.courses.models import Course
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import course_titles
+from stepladder.learning.validity import held_spans
 from stepladder.people.known import load_known
 from stepladder.people.models import Leave, Person
 from stepladder.people.reaches import load_world, parse, sentence
@@ -112,7 +113,8 @@ def _reason(person: Person, standing: Standing, number: int, known_on: date) -> 
 
 
 def _conditions(person: Person, rule: AssignmentRule, on: date, known_on: date) -> list[Condition]:
-    facts = load_known([person.pk])[person.pk].facts(known_on)
+    held = held_spans([person.pk], known_on).get(person.pk, {})
+    facts = load_known([person.pk])[person.pk].facts(known_on, held)
     if facts is None:
         return []
     world, titles = load_world(), course_titles()
