@@ -29,6 +29,17 @@ const showErrors = (form, errors) => {
   }
 };
 
+// What the browser itself finds wrong is not sent: it is said at its field, as the server's errors are.
+document.addEventListener("htmx:validation:halted", (event) => {
+  const form = event.target.closest?.("form[data-saves]");
+  if (form) showErrors(form, Object.fromEntries(event.detail.errors.map((e) => [e.elt.name, e.message])));
+});
+
+// Once the connection is back, what waited is saved by itself.
+window.addEventListener("online", () => {
+  for (const form of unsaved) if (form.isConnected && form.hasAttribute("data-saves")) window.htmx.trigger(form, "save");
+});
+
 document.addEventListener("sheet:errors", (event) => {
   const form = event.target.closest("form");
   if (form) showErrors(form, event.detail);

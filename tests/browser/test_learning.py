@@ -1,0 +1,82 @@
+"""Learning in the page: what was really watched, a package of the newer standard, and taking up again where one left."""
+
+import time
+
+import pytest
+from playwright.sync_api import expect
+
+RIGHT = ("Where both ways part", "“Walk to the blue sign!”", "Take it to the muster point")
+
+
+def watch(page, *, start=None, until):
+    """Play the film at four times its speed, from a place, until a share was watched."""
+    page.evaluate(
+        """(start) => { const film = document.querySelector("video"); film.muted = true; film.playbackRate = 4;
+            if (start !== null) film.currentTime = start; return film.play(); }""",
+        start,
+    )
+    wait_until(page, f"Number(document.querySelector('[data-share-text]').textContent) >= {until}")
+
+
+def wait_until(page, condition):
+    """Ask again and again from outside: the page's content policy lets no test evaluate text within it."""
+    end = time.monotonic() + 40
+    while not page.evaluate(condition):
+        assert time.monotonic() < end, condition
+        page.wait_for_timeout(150)
+
+
+@pytest.mark.timeout(150)
+def test_a_film_counts_what_was_watched_and_a_package_goes_on_where_one_left(open_page):
+    page = open_page("Jun Pellam")
+    page.locator(".next-thing", has_text="Guiding a crowd").get_by_role("link", name="Begin").click()
+    expect(page.get_by_role("heading", name="Passengers on the stair")).to_be_visible()
+    wait_until(page, "document.querySelector('video').readyState > 0")
+    watch(page, until=10)
+    # Jumping ahead adds nothing; where one stopped is kept.
+    page.evaluate("document.querySelector('video').currentTime = 30")
+    page.wait_for_timeout(300)
+    with page.expect_response(lambda r: "/reports/" in r.url):
+        page.evaluate("document.querySelector('video').pause()")
+    page.reload()
+    share = int(page.locator("[data-share-text]").inner_text())
+    assert 10 <= share < 60
+    wait_until(page, "document.querySelector('video').currentTime > 25")
+    watch(page, start=1, until=90)
+    expect(page.locator("#outcome .done-note")).to_be_visible()
+    page.get_by_role("link", name="On to “Guiding a crowd”").click()
+
+    inner = page.frame_locator("[data-frame]").frame_locator("#content")
+    for _ in range(2):
+        inner.locator("#next").click()
+    inner.get_by_label(RIGHT[0]).check()
+    inner.locator("#next").click()
+    expect(inner.locator("#where")).to_have_text("4 of 6")
+    # The server has it before anything says goodbye.
+    page.wait_for_timeout(2500)
+    page.reload()
+    expect(inner.locator("#where")).to_have_text("4 of 6")
+    inner.locator("#back").click()
+    expect(inner.get_by_label(RIGHT[0])).to_be_checked()
+    inner.locator("#next").click()
+    for choice in RIGHT[1:]:
+        inner.get_by_label(choice).check()
+        inner.locator("#next").click()
+    expect(inner.locator("#page")).to_contain_text("100 %")
+    expect(page.locator("#outcome")).to_contain_text("Completed on")
+    page.goto("/records/mine/")
+    expect(page.get_by_role("main")).to_contain_text("Guiding a crowd")
+
+
+@pytest.mark.timeout(60)
+def test_a_tried_package_talks_to_nobody(open_page):
+    page = open_page("Ines Okoro")
+    page.goto("/library/?kind=package&q=extinguishers")
+    page.locator("tbody th a").first.click()
+    page.get_by_role("link", name="Try it").click()
+    inner = page.frame_locator("[data-frame]").frame_locator("#content")
+    with page.expect_response(lambda r: r.url.endswith("/commit")) as kept:
+        inner.locator("#next").click()
+    assert kept.value.status == 200
+    page.reload()
+    expect(inner.locator("#back")).to_be_disabled()

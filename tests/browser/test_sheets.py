@@ -1,0 +1,85 @@
+"""Sheets that save themselves: what they say when two save one, and when the connection is gone."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+
+@pytest.fixture
+def leaflet(open_page):
+    """The sheet of a module, opened by two people."""
+    one, two = open_page("Ines Okoro"), open_page("Ines Okoro")
+    one.goto("/library/?q=yard+induction")
+    address = one.locator("tbody th a").first.get_attribute("href")
+    for page in (one, two):
+        page.goto(address)
+        page.wait_for_load_state("networkidle")
+    return one, two
+
+
+def write(page, text):
+    page.get_by_label("Description").fill(text)
+    page.get_by_label("Description").blur()
+
+
+def forgive(page, what):
+    """The browser reports an answer that is not a success; here it is the one that was wanted."""
+    assert any(what in text for text in page.trouble)
+    page.trouble[:] = [text for text in page.trouble if what not in text]
+
+
+def test_somebody_elses_newer_change_is_shown_side_by_side_and_not_overwritten(leaflet):
+    one, two = leaflet
+    write(one, "Before one comes into the yard.")
+    expect(one.locator("#saved")).to_contain_text(re.compile(r"saved \d\d:\d\d"))
+    write(two, "For divers and electricians.")
+    conflict = two.locator("#saved")
+    expect(conflict).to_contain_text("Not saved. Ines Okoro changed this sheet in the meantime.")
+    expect(conflict.get_by_role("row", name="Description")).to_contain_text("Before one comes into the yard.")
+    expect(conflict.get_by_role("row", name="Description")).to_contain_text("For divers and electricians.")
+    forgive(two, "409")
+    conflict.get_by_role("button", name="Save mine over it").click()
+    expect(two.locator("#saved")).to_contain_text(re.compile(r"saved \d\d:\d\d"))
+    # Now the first has the older one.
+    write(one, "Nobody comes in without it.")
+    one.locator("#saved").get_by_role("button", name="Take theirs").click()
+    expect(one.get_by_label("Description")).to_have_value("For divers and electricians.")
+    forgive(one, "409")
+
+
+def test_an_error_stands_at_its_field_and_the_sheet_says_not_saved(leaflet):
+    page, _ = leaflet
+    page.get_by_label("Minutes").fill("-4")
+    page.get_by_label("Minutes").blur()
+    expect(page.locator("[data-error-for=minutes]")).to_contain_text("greater than or equal to 0")
+    expect(page.locator("#saved")).to_contain_text("not saved")
+    page.get_by_label("Title").fill("")
+    page.get_by_label("Title").blur()
+    expect(page.locator("[data-error-for=title]")).to_be_visible()
+    page.get_by_label("Title").fill("Yard induction, the leaflet")
+    page.get_by_label("Minutes").fill("6")
+    page.get_by_label("Minutes").blur()
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"saved \d\d:\d\d"))
+    expect(page.locator("[data-error-for=minutes]")).to_be_hidden()
+
+
+def test_without_a_connection_it_says_so_and_saves_by_itself_once_it_is_back(leaflet):
+    page, _ = leaflet
+    page.context.set_offline(True)
+    write(page, "Typed while the line was down.")
+    expect(page.locator("#saved")).to_contain_text("not saved: no connection")
+    page.wait_for_timeout(200)
+    forgive(page, "ERR_INTERNET_DISCONNECTED")
+    page.trouble[:] = [text for text in page.trouble if not text.startswith("htmx:")]
+    asked = []
+    page.on("dialog", lambda dialog: (asked.append(dialog.type), dialog.dismiss()))
+    page.get_by_role("link", name="Desk").click()
+    page.wait_for_timeout(500)
+    assert asked == ["beforeunload"]
+    expect(page.get_by_label("Description")).to_have_value("Typed while the line was down.")
+    # Once the line is back it is saved by itself.
+    page.context.set_offline(False)
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"saved \d\d:\d\d"))
+    page.reload()
+    expect(page.get_by_label("Description")).to_have_value("Typed while the line was down.")
