@@ -38,6 +38,13 @@ class Command(DbWorker):
         threading.Thread(target=watch_the_day, daemon=True).start()
         super().handle(**options)
 
+    def configure_logging(self, verbosity: int) -> None:
+        super().configure_logging(verbosity)
+        if verbosity == 1:
+            # Each task's start and end would bury the addresses that `ladder` prints; --verbosity 2 tells them.
+            for name in ("django_tasks", "django_tasks_db"):
+                logging.getLogger(name).setLevel(logging.WARNING)
+
 
 def watch_the_day() -> None:
     """Enqueue the daily tasks at the start and whenever a new day of the organisation has begun."""
