@@ -1,6 +1,7 @@
 """An empty installation, from the code that was printed to somebody who has something to learn."""
 
 import re
+import shutil
 from pathlib import Path
 
 import pytest
@@ -12,8 +13,11 @@ FILES = Path(__file__).resolve().parents[2] / "src/stepladder/config/demo/files"
 
 
 @pytest.fixture
-def empty(tmp_path):
+def empty(tmp_path, demo):
     running = Running(tmp_path / "data", "serve")
+    # The static files are the same for every installation of this code: collected and compressed once is enough here.
+    shutil.copytree(demo.data / "static", running.data / "static")
+    shutil.copy(demo.data / "static.stamp", running.data)
     running.start()
     yield running
     running.stop()

@@ -15,11 +15,8 @@ ODD = [
     "9" * 40,
     "²",
     "\x00",
-    "2026-02-31",
-    "0001-01-01",
     "9999-12-31",
     "today+99999999d",
-    "' OR 1=1 --",
     "é" * 400,
 ]
 # Every name that a page, a form or a script of the application sends.

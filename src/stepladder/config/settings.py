@@ -161,6 +161,8 @@ STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
 }
+# Only the names with a digest are asked for: half the files to compress at the first start.
+WHITENOISE_KEEP_ONLY_HASHED_FILES = True
 MEDIA_ROOT = DATA_DIR / "media"
 UPLOAD_LIMIT_BYTES = env.int("STEPLADDER_UPLOAD_LIMIT_MB", default=2048) * 1024 * 1024
 
