@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from datetime import date
+from datetime import UTC, date, datetime
 from typing import Any, Self
 
 from django.db import models
@@ -58,6 +58,9 @@ def row_digest(row: models.Model) -> str:
     values = {}
     for column in row._meta.concrete_fields:
         value = getattr(row, column.attname)
+        if isinstance(value, datetime):
+            # The same instant reads back in UTC, whatever zone it was written in.
+            value = value.astimezone(UTC)
         values[column.attname] = value if isinstance(value, int | float | bool | None) else str(value)
     text = json.dumps(values, sort_keys=True, default=str, ensure_ascii=False)
     return hashlib.sha256(text.encode()).hexdigest()

@@ -1,0 +1,226 @@
+"""Whatever is done, in whatever order: what is stored stays what the facts come to, and every way to read it agrees."""
+
+import random
+from datetime import timedelta
+
+import pytest
+
+from stepladder import clock
+from stepladder.assignments import actions as assigning
+from stepladder.assignments.checking import differences
+from stepladder.assignments.errors import AssignmentError
+from stepladder.assignments.models import Assignment, Waiver
+from stepladder.assignments.queries import requirements
+from stepladder.core.requirements import WORST_FIRST
+from stepladder.courses import actions as courses
+from stepladder.courses.errors import CourseError
+from stepladder.courses.models import Course, Edition
+from stepladder.journal.queries import problems
+from stepladder.learning.actions import record_completion, revoke_completion
+from stepladder.learning.models import Completion, Enrolment
+from stepladder.people import actions as people
+from stepladder.people.errors import PeopleError
+from stepladder.people.models import Person, Placement, Unit
+from stepladder.records.columns import requirement_columns
+from tests import factories as f
+
+UNITS = ("Fleet", "Dunlin", "Knot", "Shore")
+REFUSALS = (PeopleError, AssignmentError, CourseError)
+
+
+class Walk:
+    """A seeded walk through the acts of an administrator; what an act refuses is no act."""
+
+    def __init__(self, seed, on):
+        self.rng = random.Random(seed)
+        self.on = on
+        self.day = f.d("2026-01-05")
+        self.count = 0
+        on(str(self.day))
+        f.a_unit("Dunlin", "Fleet")
+        f.a_unit("Knot", "Fleet")
+        f.a_unit("Shore")
+        for title in ("Fire", "Crowd", "Lines"):
+            f.a_course(title, months=self.rng.choice([0, 2, 6]), window=10, grace=5)
+        for _ in range(3):
+            self.hire()
+
+    def near(self, back=60, ahead=60):
+        return self.day + timedelta(days=self.rng.randint(-back, ahead))
+
+    def some(self, rows):
+        found = list(rows)
+        return self.rng.choice(found) if found else None
+
+    def course(self):
+        return self.some(Course.objects.order_by("pk"))
+
+    def unit(self):
+        return self.some(Unit.objects.order_by("pk"))
+
+    def person(self):
+        return self.some(Person.objects.order_by("pk"))
+
+    def wait(self):
+        self.day += timedelta(days=self.rng.randint(0, 40))
+        self.on(str(self.day))
+
+    def hire(self):
+        self.count += 1
+        f.a_person(f"Jun Number{self.count}", unit=self.rng.choice(UNITS), hired=str(self.near()))
+
+    def move(self):
+        person = self.person()
+        ending = Placement.objects.known_now().filter(person=person, to_day=None) if self.rng.random() < 0.8 else []
+        position = f.a_position(self.rng.choice(["Deckhand", "Bosun"]))
+        people.move(person=person, unit=self.unit(), position=position, from_day=self.near(), ending=ending, by=f.BY)
+
+    def end_placement(self):
+        placement = self.some(Placement.objects.known_now().order_by("pk"))
+        people.end_placement(placement=placement, to_day=self.near(), by=f.BY)
+
+    def leave(self):
+        first = self.near()
+        last = None if self.rng.random() < 0.3 else first + timedelta(days=self.rng.randint(0, 50))
+        people.record_leave(person=self.person(), from_day=first, to_day=last, by=f.BY)
+
+    def leave_organisation(self):
+        people.leave_organisation(person=self.person(), left_on=self.near(), by=f.BY)
+
+    def assign(self):
+        course, kind = self.course(), self.rng.choice(["unit", "unit", "hired", "holds", "not"])
+        unit = {"kind": "unit", "unit": self.unit().pk, "below": self.rng.random() < 0.7}
+        parts = {
+            "unit": [unit],
+            "hired": [unit, {"kind": "hired within", "days": self.rng.choice([5, 60])}],
+            "holds": [{"kind": "holds", "course": self.course().pk}],
+            "not": [{"kind": "none", "parts": [unit]}],
+        }[kind]
+        rule = {"due_trigger": self.rng.choice(["opening", "hire", "placement", "quarter"]), "due_days": 20}
+        f.an_assignment(
+            course,
+            {"in": {"kind": "all", "parts": parts}},
+            start=self.near(),
+            is_mandatory=self.rng.random() < 0.8,
+            is_one_off=self.rng.random() < 0.3,
+            taken_from=self.near() if self.rng.random() < 0.2 else None,
+            **rule,
+        )
+
+    def end_assignment(self):
+        if assignment := self.some(Assignment.objects.order_by("pk")):
+            assigning.end_assignment(assignment=assignment, end=self.near(), by=f.BY)
+
+    def complete(self):
+        course = self.course()
+        edition = course.editions.exclude(state=Edition.State.DRAFT).order_by("-number")[0]
+        day = min(self.near(ahead=0), self.day)
+        record_completion(person=self.person(), course=course, edition=edition, day=day, by=f.BY)
+
+    def revoke(self):
+        if completion := self.some(Completion.objects.known_now().order_by("pk")):
+            revoke_completion(completion=completion, because="A slip", by=f.BY)
+
+    def waive(self):
+        first = self.near()
+        assigning.grant_waiver(
+            person=self.person(),
+            course=self.course(),
+            from_day=first,
+            to_day=first + timedelta(days=self.rng.randint(0, 60)),
+            reason="Ashore",
+            by=f.BY,
+        )
+
+    def take_back(self):
+        if waiver := self.some(Waiver.objects.known_now().order_by("pk")):
+            assigning.revoke_waiver(waiver=waiver, by=f.BY)
+
+    def terms(self):
+        courses.set_terms(
+            course=self.course(),
+            months=self.rng.choice([0, 1, 6, 12]),
+            days=0,
+            is_calendar_year=False,
+            window_days=self.rng.choice([0, 15]),
+            grace_days=self.rng.choice([0, 10]),
+            from_day=self.near(),
+            by=f.BY,
+        )
+
+    def relate(self):
+        course, other = self.course(), self.course()
+        chosen = [other] if other != course and self.rng.random() < 0.7 else []
+        courses.set_relations(course=course, prerequisites=[], satisfied_by=chosen, by=f.BY)
+
+    def release(self):
+        course = self.course()
+        courses.new_edition(course=course, by=f.BY)
+        retake = self.near(back=0) if self.rng.random() < 0.6 else None
+        courses.release_course(course=course, size="large", retake_by=retake, by=f.BY)
+
+    def act(self):
+        acts = [self.wait, self.hire, self.move, self.move, self.end_placement, self.leave, self.leave_organisation]
+        acts += [
+            self.assign,
+            self.assign,
+            self.end_assignment,
+            self.complete,
+            self.complete,
+            self.complete,
+            self.revoke,
+        ]
+        acts += [self.waive, self.take_back, self.terms, self.relate, self.release]
+        act = self.rng.choice(acts)
+        try:
+            act()
+        except REFUSALS:
+            return f"{act.__name__} (refused)"
+        return act.__name__
+
+
+def statuses(day, known_on):
+    """Person and course → status, one by one and for everybody at once."""
+    single = {(r.person, r.course): r.requirement.status for r in requirements(day=day, known_on=known_on)}
+    columns = requirement_columns(day=day, known_on=known_on)
+    rows = zip(columns.person, columns.course, columns.rank, strict=True)
+    return single, {(int(p), int(c)): WORST_FIRST[int(r)] for p, c, r in rows}
+
+
+@pytest.mark.timeout(170)
+@pytest.mark.parametrize("seed", range(5))
+def test_what_is_stored_is_always_what_the_facts_come_to(organisation, on, seed, django_capture_on_commit_callbacks):
+    walk = Walk(seed, on)
+    done = []
+    for _ in range(30):
+        with django_capture_on_commit_callbacks(execute=True):
+            done.append(walk.act())
+        assert list(differences()) == [], done
+    assert list(problems()) == []
+    for offset in (-100, -20, 0, 45, 400):
+        for known in (walk.day, walk.day - timedelta(days=30)):
+            single, at_once = statuses(walk.day + timedelta(days=offset), known)
+            assert single == at_once, (done, offset, known)
+
+
+@pytest.mark.parametrize("seed", [11, 12])
+def test_the_daily_run_finds_nothing_left_to_do_the_second_time(
+    organisation, on, seed, django_capture_on_commit_callbacks
+):
+    walk = Walk(seed, on)
+    for _ in range(20):
+        with django_capture_on_commit_callbacks(execute=True):
+            walk.act()
+    assigning.keep_true()
+    before = list(Enrolment.objects.order_by("pk").values_list("pk", "closed_on", "completed_at"))
+    assert assigning.keep_true() == 0
+    assert list(Enrolment.objects.order_by("pk").values_list("pk", "closed_on", "completed_at")) == before
+    needs = {
+        (row.person, row.course)
+        for row in requirements(day=clock.today())
+        if row.requirement.status not in (WORST_FIRST[-1], WORST_FIRST[-2]) and str(row.requirement.status) != "waived"
+    }
+    places = Enrolment.objects.filter(closed_on__isnull=True, completed_at__isnull=True)
+    assert needs <= set(places.values_list("person_id", "course_id")) | {
+        pair for pair in needs if Course.objects.get(pk=pair[1]).state != "released"
+    }
