@@ -165,6 +165,46 @@ def test_the_certificate_is_a_pdf_with_its_number_and_the_same_bytes_each_time(c
         assert part in text
 
 
+def certificate_text(client, name, title):
+    """What the certificate of somebody by that name in a course of that title says."""
+    course = f.a_course(title, [f.a_module("The booklet")])
+    person = f.a_person(name)
+    completion = record_completion(
+        person=person, course=course, edition=course.editions.get(), day=f.d("2026-04-01"), by=f.BY
+    )
+    document = pdfium.PdfDocument(client.get(reverse("records:certificate", args=[completion.public_id])).content)
+    assert len(document) == 1
+    page = document[0].get_textpage()
+    boxes = [page.get_rect(n) for n in range(page.count_rects())]
+    right, text = document[0].get_width(), page.get_text_range()
+    page.close()
+    document.close()
+    assert max(box[2] for box in boxes) <= right - 40, "something is drawn over the edge"
+    return " ".join(text.split()), person
+
+
+@pytest.mark.parametrize(
+    ("name", "title"),
+    [
+        ("Łucja Żółć", "Ünïcode – “quotes” & <b>bold</b> " * 4),
+        ("Олена Шевчук", "Пожежа на борту"),
+        ("Anna-Maria " + "Long" * 19, "W" * 120),
+    ],
+)
+def test_a_certificate_draws_every_letter_and_cuts_nothing(crew, client, name, title):
+    text, _ = certificate_text(client, name, title)
+    assert name.split()[0] in text
+    whole = text.replace(" ", "")
+    assert name.replace(" ", "") in whole
+    assert title.replace(" ", "") in whole
+    assert "Valid without end" in text
+
+
+def test_a_name_that_cannot_be_drawn_is_not_left_blank(crew, client):
+    text, person = certificate_text(client, "李 明", "Fire 🚢")
+    assert f"This certifies that the holder of employee number {person.employee_number} has completed Fire □" in text
+
+
 def test_anybody_can_check_a_number_but_sees_the_name_only_with_the_surname(crew, client, on):
     client.logout()
     completion = crew["people"][0].completions.get()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from datetime import date
 from pathlib import Path
 
 import segno
@@ -12,6 +13,7 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
+from stepladder.core.days import FOREVER
 from stepladder.learning.models import Completion
 from stepladder.web.templatetags.web import day as written
 from stepladder.web.templatetags.web import share
@@ -19,74 +21,123 @@ from stepladder.web.templatetags.web import share
 __all__ = ["certificate_pdf"]
 
 FONTS = Path(__file__).resolve().parent / "fonts"
+FILES = {"Text": "text.ttf", "TextBold": "text-bold.ttf", "Head": "head-bold.ttf", "Wide": "wide-bold.ttf"}
 INK, ACCENT, QUIET = (0.1, 0.13, 0.18), (0.0, 0.35, 0.41), (0.42, 0.45, 0.5)
+WIDTH, HEIGHT = landscape(A4)
+LEFT, ROOM = 150, WIDTH - 150 - 60
+# Drawn for a letter that no font here has.
+MISSING = "□"
 
 
-def _register_fonts() -> None:
-    if "Text" not in pdfmetrics.getRegisteredFontNames():
-        for name, file in (("Text", "text.ttf"), ("TextBold", "text-bold.ttf"), ("Head", "head-bold.ttf")):
-            pdfmetrics.registerFont(TTFont(name, str(FONTS / file)))
-
-
-def certificate_pdf(completion: Completion, *, organisation: str, valid_until: str, check_url: str) -> bytes:
-    """One landscape page; the same completion gives the same bytes."""
+def certificate_pdf(completion: Completion, *, organisation: str, valid_until: date, check_url: str) -> bytes:
+    """One landscape page; the same completion gives the same bytes. *valid_until* FOREVER: it does not run out."""
     _register_fonts()
     out = io.BytesIO()
-    width, height = landscape(A4)
-    canvas = Canvas(out, pagesize=(width, height), invariant=1)
+    canvas = Canvas(out, pagesize=(WIDTH, HEIGHT), invariant=1)
     canvas.setTitle(f"Certificate {completion.number}")
     canvas.setAuthor(organisation)
-    _ladder(canvas, height)
+    _ladder(canvas)
     canvas.setFillColorRGB(*QUIET)
-    canvas.setFont("Text", 13)
-    canvas.drawString(150, height - 92, organisation)
+    _draw(canvas, organisation, "Text", (13,), HEIGHT - 92)
     canvas.setFillColorRGB(*INK)
-    canvas.setFont("Text", 15)
-    canvas.drawString(150, height - 168, "This certifies that")
-    canvas.setFont("Head", 34)
-    canvas.drawString(150, height - 212, completion.person.name)
-    canvas.setFont("Text", 15)
-    canvas.drawString(150, height - 250, "has completed")
-    canvas.setFont("Head", 26)
-    y = height - 290
-    for line in simpleSplit(completion.edition.title, "Head", 26, width - 330)[:2]:
-        canvas.drawString(150, y, line)
-        y -= 32
+    _draw(canvas, "This certifies that", "Text", (15,), HEIGHT - 168)
+    y = _draw(canvas, _name(completion), "Head", (34, 28, 22, 18, 14), HEIGHT - 212)
+    y = _draw(canvas, "has completed", "Text", (15,), y - 16)
+    y = _draw(canvas, completion.edition.title, "Head", (26, 22, 18, 14), y - 20, most=2)
     _facts(canvas, completion, valid_until, y - 18)
-    code = io.BytesIO()
-    segno.make(check_url, error="m").save(code, kind="png", scale=6, border=0)
-    code.seek(0)
-    canvas.drawImage(ImageReader(code), width - 170, 70, 96, 96)
-    canvas.setFillColorRGB(*QUIET)
-    canvas.setFont("Text", 9)
-    canvas.drawString(150, 62, f"To check it: {check_url}")
+    _way_to_check(canvas, check_url)
     canvas.showPage()
     canvas.save()
     return out.getvalue()
 
 
-def _ladder(canvas: Canvas, height: float) -> None:
+def _register_fonts() -> None:
+    if "Text" not in pdfmetrics.getRegisteredFontNames():
+        for name, file in FILES.items():
+            pdfmetrics.registerFont(TTFont(name, str(FONTS / file)))
+
+
+def _has(font: str, text: str) -> bool:
+    registered = pdfmetrics.getFont(font)
+    assert isinstance(registered, TTFont)
+    return all(ord(letter) in registered.face.charToGlyph for letter in text)
+
+
+def _name(completion: Completion) -> str:
+    """Who it is of. A name in letters that cannot be drawn is not drawn half: the employee number stands for it."""
+    person = completion.person
+    if _has("Head", person.name) or _has("Wide", person.name):
+        return person.name
+    return f"the holder of employee number {person.employee_number}"
+
+
+def _draw(canvas: Canvas, text: str, font: str, sizes: tuple[int, ...], y: float, *, most: int = 1) -> float:
+    """Draw a text from *y* downwards in the largest size at which it takes at most *most* lines; where the next may begin."""
+    if not _has(font, text):
+        font = "Wide"
+        text = "".join(letter if _has(font, letter) else MISSING for letter in text)
+    size, lines = _fitted(text, font, sizes, most)
+    canvas.setFont(font, size)
+    for line in lines:
+        canvas.drawString(LEFT, y, line)
+        y -= size * 1.25
+    return y
+
+
+def _fitted(text: str, font: str, sizes: tuple[int, ...], most: int) -> tuple[int, list[str]]:
+    for size in sizes:
+        lines: list[str] = simpleSplit(text, font, size, ROOM)
+        widest = max((pdfmetrics.stringWidth(line, font, size) for line in lines), default=0)
+        if len(lines) <= most and widest <= ROOM:
+            return size, lines
+    # Too long for one line at any size: as many lines as it takes, broken within words where one is longer than a line.
+    size = sizes[-1]
+    lines = [part for line in simpleSplit(text, font, size, ROOM) for part in _broken(line, font, size)]
+    return size, lines
+
+
+def _broken(line: str, font: str, size: int) -> list[str]:
+    parts = [""]
+    for letter in line:
+        if pdfmetrics.stringWidth(parts[-1] + letter, font, size) > ROOM:
+            parts.append("")
+        parts[-1] += letter
+    return parts
+
+
+def _ladder(canvas: Canvas) -> None:
     canvas.setLineCap(1)
     canvas.setStrokeColorRGB(*INK)
     canvas.setLineWidth(3)
-    canvas.line(64, 56, 64, height - 56)
-    canvas.line(108, 56, 108, height - 56)
+    canvas.line(64, 56, 64, HEIGHT - 56)
+    canvas.line(108, 56, 108, HEIGHT - 56)
     canvas.setStrokeColorRGB(*ACCENT)
     canvas.setLineWidth(6)
     for rung in range(9):
         canvas.line(67, 86 + rung * 52, 105, 86 + rung * 52)
 
 
-def _facts(canvas: Canvas, completion: Completion, valid_until: str, y: float) -> None:
-    facts = [("Completed on", written(completion.day)), ("Valid until", valid_until)]
+def _facts(canvas: Canvas, completion: Completion, valid_until: date, y: float) -> None:
+    facts = [("Completed on", written(completion.day))]
+    facts.append(("Valid", "without end") if valid_until == FOREVER else ("Valid until", written(valid_until)))
     if completion.score is not None:
         facts.append(("Score", share(completion.score)))
     facts.append(("Number", completion.number))
     for label, value in facts:
         canvas.setFillColorRGB(*QUIET)
         canvas.setFont("Text", 12)
-        canvas.drawString(150, y, label)
+        canvas.drawString(LEFT, y, label)
         canvas.setFillColorRGB(*INK)
         canvas.setFont("TextBold", 12)
         canvas.drawString(250, y, value)
         y -= 20
+
+
+def _way_to_check(canvas: Canvas, check_url: str) -> None:
+    code = io.BytesIO()
+    segno.make(check_url, error="m").save(code, kind="png", scale=6, border=0)
+    code.seek(0)
+    canvas.drawImage(ImageReader(code), WIDTH - 170, 70, 96, 96)
+    canvas.setFillColorRGB(*QUIET)
+    canvas.setFont("Text", 9)
+    canvas.drawString(LEFT, 62, f"To check it: {check_url}")

@@ -237,7 +237,7 @@ def certificate(request: HttpRequest, public_id: str) -> HttpResponse:
     body = certificates.certificate_pdf(
         completion,
         organisation=organisation().name,
-        valid_until=written(_valid_until(completion)),
+        valid_until=_valid_until(completion),
         check_url=settings.PUBLIC_ADDRESS + reverse("records:check", args=[completion.number]),
     )
     name = f"certificate-{completion.number}.pdf"
