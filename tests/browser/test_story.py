@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+from contextlib import contextmanager
 from datetime import date, timedelta
 from pathlib import Path
 
@@ -65,12 +66,15 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     expect(steps).to_have_count(2)
     page.wait_for_load_state("networkidle")
     first = steps.nth(0).locator(".what b").inner_text()
-    page.get_by_role("button", name=f"Move {first} down").click()
+    with ordered(page):
+        page.get_by_role("button", name=f"Move {first} down").click()
     expect(page.locator("[data-step]").nth(1).locator(".what b")).to_have_text(first)
     page.locator("[data-step]").nth(1).focus()
-    page.keyboard.press("Alt+ArrowUp")
+    with ordered(page):
+        page.keyboard.press("Alt+ArrowUp")
     expect(page.locator("[data-step]").nth(0).locator(".what b")).to_have_text(first)
-    steps.nth(0).locator(".kind").drag_to(steps.nth(1).locator(".mins"))
+    with ordered(page):
+        steps.nth(0).locator(".kind").drag_to(steps.nth(1).locator(".mins"))
     expect(page.locator("[data-step]").nth(1).locator(".what b")).to_have_text(first)
     page.get_by_label("Summary").fill("What one does in a drill.")
     page.get_by_label("Summary").blur()
@@ -207,6 +211,14 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     rows.first.get_by_role("link").nth(1).click()
     expect(auditor.get_by_text("What is there")).to_be_visible()
     assert page.trouble == []
+
+
+@contextmanager
+def ordered(page):
+    """The server has the new order and its list is swapped in: another move may begin."""
+    with page.expect_response(lambda r: r.url.endswith("/steps/order/")):
+        yield
+    page.wait_for_timeout(300)
 
 
 def answer(page):
