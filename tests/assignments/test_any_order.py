@@ -187,7 +187,7 @@ def statuses(day, known_on):
     return single, {(int(p), int(c)): WORST_FIRST[int(r)] for p, c, r in rows}
 
 
-@pytest.mark.timeout(170)
+@pytest.mark.timeout(600)
 @pytest.mark.parametrize("seed", range(5))
 def test_what_is_stored_is_always_what_the_facts_come_to(organisation, on, seed, django_capture_on_commit_callbacks):
     walk = Walk(seed, on)

@@ -15,7 +15,7 @@ COUNTED = ("people_person", "learning_completion", "assignments_reason", "course
 
 
 def ladder(*arguments):
-    return subprocess.run([*LADDER, *map(str, arguments)], capture_output=True, text=True, check=False, timeout=170)
+    return subprocess.run([*LADDER, *map(str, arguments)], capture_output=True, text=True, check=False, timeout=500)
 
 
 def entries(data, most=None):
@@ -25,7 +25,7 @@ def entries(data, most=None):
     return rows[:most]
 
 
-@pytest.mark.timeout(200)
+@pytest.mark.timeout(600)
 def test_the_same_day_gives_the_same_data(demo, tmp_path):
     env = {k: v for k, v in os.environ.items() if not k.startswith(("STEPLADDER_", "DJANGO_"))} | {
         "DJANGO_SETTINGS_MODULE": "stepladder.config.settings",
@@ -41,7 +41,7 @@ def test_the_same_day_gives_the_same_data(demo, tmp_path):
     assert anew == entries(demo.data, len(anew))
 
 
-@pytest.mark.timeout(300)
+@pytest.mark.timeout(600)
 def test_a_backup_taken_while_it_runs_is_whole_and_a_row_changed_behind_its_back_is_named(demo, tmp_path):
     archive, new = tmp_path / "backup.tar.gz", tmp_path / "new"
     assert "Written:" in ladder("backup", "--data", demo.data, archive).stdout

@@ -49,7 +49,7 @@ def pages_of(page):
     return found
 
 
-@pytest.mark.timeout(200)
+@pytest.mark.timeout(600)
 @pytest.mark.parametrize("scheme", ["light", "dark"])
 def test_axe_finds_nothing_on_any_page(open_page, scheme):
     page = open_page("Ines Okoro", color_scheme=scheme)
@@ -74,7 +74,7 @@ def test_axe_finds_nothing_on_any_page(open_page, scheme):
     assert found == {}
 
 
-@pytest.mark.timeout(150)
+@pytest.mark.timeout(600)
 @pytest.mark.parametrize("width", [360, 820])
 def test_nothing_is_wider_than_a_telephone_or_a_tablet(open_page, width):
     page = open_page("Ines Okoro", viewport={"width": width, "height": 740})

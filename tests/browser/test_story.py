@@ -19,7 +19,7 @@ FILES = Path(__file__).resolve().parents[2] / "src/stepladder/config/demo/files"
 ANSWERS = ("The blanket", "Carbon dioxide", "About 20 seconds", "The alarm", "Watch it, cool it, report it")
 
 
-@pytest.mark.timeout(240)
+@pytest.mark.timeout(600)
 def test_from_a_file_to_proof(open_page, tmp_path):
     # 1. Sign in: the administrator lands on the desk, which lists the first ten minutes.
     page = open_page("Ines Okoro")
@@ -38,7 +38,7 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     names = ("extinguishers-and-blankets.zip", "passengers-on-the-stair.mp4", "season-briefing.pdf")
     page.get_by_label("Drop files here").set_input_files([*(FILES / n for n in names), broken])
     for title in ("Extinguishers and blankets", "Passengers on the stair", "New season briefing"):
-        expect(page.locator("#uploads").get_by_role("link", name=title)).to_be_visible(timeout=30000)
+        expect(page.locator("#uploads").get_by_role("link", name=title)).to_be_visible(timeout=90000)
     expect(page.locator("#uploads")).to_contain_text("“gone.html”, is not in the archive")
     expect(page.locator("#modules")).to_contain_text("New season briefing")
     page.locator("#uploads").get_by_role("link", name="New season briefing").click()

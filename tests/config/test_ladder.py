@@ -13,7 +13,7 @@ LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py")]
 
 
 def ladder(*arguments):
-    return subprocess.run([*LADDER, *arguments], capture_output=True, text=True, check=False, timeout=110)
+    return subprocess.run([*LADDER, *arguments], capture_output=True, text=True, check=False, timeout=280)
 
 
 def test_alone_it_lists_every_command():

@@ -42,7 +42,7 @@ def world(organisation, media, on):
     return made | {"draft_step": draft.steps.get().pk}
 
 
-@pytest.mark.timeout(180)
+@pytest.mark.timeout(600)
 @pytest.mark.parametrize("method", ["get", "post"])
 def test_no_input_breaks_a_page(world, method):
     client = Client(raise_request_exception=False)
