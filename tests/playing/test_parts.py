@@ -8,7 +8,7 @@ from django.urls import reverse
 from stepladder.learning.models import Attempt, Completion, StepDone
 from stepladder.playing.models import ScoState
 from tests import factories as f
-from tests.playing.packages import APP, a_package, commit, launch, launch_values, place, step_url
+from tests.playing.packages import a_package, commit, launch, launch_values, place, step_url
 
 TWO_PARTS = """<?xml version="1.0"?>
 <manifest identifier="m" xmlns="http://www.imsproject.org/xsd/imscp_rootv1p1p2" xmlns:adlcp="http://www.adlnet.org/xsd/adlcp_rootv1p2">
@@ -45,15 +45,6 @@ NEWER = """<?xml version="1.0"?>
 SAYS_NOTHING = f.MANIFEST.replace('adlcp:scormtype="sco"', 'adlcp:scormtype="asset"').format(
     title="Leaflet", href="index.html"
 )
-
-
-@pytest.fixture
-def jun(organisation, media, client, on):
-    on("2026-05-14")
-    person = f.a_person("Jun Pellam")
-    client.force_login(f.an_account("learner", name=person.name, person=person))
-    client.defaults["HTTP_HOST"] = APP
-    return person
 
 
 def test_each_part_has_its_own_place_data_and_status_and_all_must_be_done(jun, client, tmp_path):

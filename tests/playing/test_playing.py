@@ -17,16 +17,7 @@ from stepladder.library.models import ModuleVersion, StoredFile
 from stepladder.playing import launches
 from stepladder.playing.models import ScoState
 from tests import factories as f
-from tests.playing.packages import APP, a_package, place, step_url
-
-
-@pytest.fixture
-def jun(organisation, media, client, on):
-    on("2026-05-14")
-    person = f.a_person("Jun Pellam")
-    client.force_login(f.an_account("learner", name=person.name, person=person))
-    client.defaults["HTTP_HOST"] = APP
-    return person
+from tests.playing.packages import a_package, place, step_url
 
 
 @pytest.fixture
