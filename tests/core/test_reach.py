@@ -4,15 +4,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from stepladder.core.charts import ChartError, Tree
+from stepladder.core.charts import Branch, ChartError, DatedChart, Tree
 from stepladder.core.days import FOREVER, Span
 from stepladder.core.reach import (
     AllOf,
     AnyOf,
     AtSite,
     FieldIs,
+    GroupCircle,
     Hired,
     HoldsCompletion,
+    InGroup,
     InPosition,
     InUnit,
     NoneOf,
@@ -23,6 +25,7 @@ from stepladder.core.reach import (
     Reach,
     ReachError,
     World,
+    check_groups,
     explain,
     members_on,
     membership,
@@ -32,9 +35,11 @@ from stepladder.core.reach import (
 FLEET, DUNLIN, SHORE, OSIER = 1, 2, 3, 4
 MASTER, BOSUN, DECKHAND, CLERK = 1, 2, 3, 4
 WORLD = World(
-    units=Tree({FLEET: None, DUNLIN: FLEET, SHORE: None, OSIER: SHORE}, {FLEET: "Fleet", DUNLIN: "Dunlin"}),
-    positions=Tree({MASTER: None, BOSUN: MASTER, DECKHAND: BOSUN, CLERK: None}),
-    site_of_unit={SHORE: 70, OSIER: 71},
+    units=DatedChart.always(
+        Tree({FLEET: None, DUNLIN: FLEET, SHORE: None, OSIER: SHORE}, {FLEET: "Fleet", DUNLIN: "Dunlin"}),
+        {SHORE: 70, OSIER: 71},
+    ),
+    positions=DatedChart.always(Tree({MASTER: None, BOSUN: MASTER, DECKHAND: BOSUN, CLERK: None})),
 )
 
 
@@ -142,8 +147,8 @@ def test_an_explanation_names_each_part():
 def test_a_node_under_itself_is_no_chart():
     with pytest.raises(ChartError, match="stands under itself"):
         Tree({1: 2, 2: 1})
-    assert list(WORLD.units.walk()) == [(FLEET, 0), (DUNLIN, 1), (SHORE, 0), (OSIER, 1)]
-    assert WORLD.units.path(DUNLIN) == "Fleet › Dunlin"
+    assert list(WORLD.units.on(DAY).walk()) == [(FLEET, 0), (DUNLIN, 1), (SHORE, 0), (OSIER, 1)]
+    assert WORLD.units.path(DUNLIN, DAY) == "Fleet › Dunlin"
 
 
 days = st.dates(min_value=date(2026, 1, 1), max_value=date(2026, 12, 31))
@@ -167,6 +172,20 @@ conditions = st.recursive(
 )
 
 
+# Dunlin belongs to Fleet until the end of May, and to Shore from June on.
+JUNE = d("2026-06-01")
+MOVING = World(
+    DatedChart(
+        [
+            *[b for n in (FLEET, SHORE, OSIER) for b in WORLD.units.branches(n)],
+            Branch(DUNLIN, FLEET, Span(d("1900-01-01"), d("2026-05-31"))),
+            Branch(DUNLIN, SHORE, Span(JUNE)),
+        ]
+    ),
+    WORLD.positions,
+)
+
+
 def on_the_day(condition, person, day):
     """The rule read literally for one day: the set of placements that fit, or of the person alone."""
     rows = [p for p in person.placements if day in p.days] or [None]
@@ -187,10 +206,10 @@ def on_the_day(condition, person, day):
             if isinstance(part, PlacedWithin):
                 ok = (day - row.days.first).days <= part.days
             elif isinstance(part, InUnit):
-                ok = part.unit == row.unit or (part.below and part.unit in WORLD.units.upwards(row.unit))
+                ok = part.unit == row.unit or (part.below and part.unit in MOVING.units.on(day).upwards(row.unit))
             else:
                 ok = part.position == row.position or (
-                    part.below and part.position in WORLD.positions.upwards(row.position)
+                    part.below and part.position in MOVING.positions.on(day).upwards(row.position)
                 )
             if ok:
                 met.add(i)
@@ -201,4 +220,23 @@ def on_the_day(condition, person, day):
 
 @given(conditions, people, days)
 def test_spans_hold_exactly_the_days_that_the_rule_gives_one_by_one(condition, person, day):
-    assert any(day in s for s in membership(Reach(condition), person, WORLD)) == on_the_day(condition, person, day)
+    assert any(day in s for s in membership(Reach(condition), person, MOVING)) == on_the_day(condition, person, day)
+
+
+def test_a_group_is_its_own_reach_wherever_it_is_asked_for():
+    groups = {7: Reach(InUnit(DUNLIN), named_in=frozenset({2})), 8: Reach(InGroup(7), named_out=frozenset({1}))}
+    world = World(WORLD.units, WORLD.positions, groups)
+    other = PersonFacts(key=2, hired=d("2026-03-01"))
+    assert members_on(Reach(InGroup(7)), [ADA, other], world, day=DAY) == {1, 2}
+    assert members_on(Reach(InGroup(8)), [ADA, other], world, day=DAY) == {2}
+    assert members_on(Reach(NoneOf((InGroup(7),))), [ADA, other], world, day=DAY) == set()
+    # A group that is gone means nobody.
+    assert members_on(Reach(InGroup(9)), [ADA, other], world, day=DAY) == set()
+
+
+def test_groups_in_a_circle_are_refused_and_named():
+    circle = {7: Reach(AllOf((InGroup(8),))), 8: Reach(NoneOf((InGroup(9),))), 9: Reach(InGroup(8))}
+    with pytest.raises(GroupCircle) as refusal:
+        check_groups(circle)
+    assert refusal.value.groups == (8, 9, 8)
+    check_groups({7: Reach(AllOf((InGroup(8), InGroup(8)))), 8: Reach(InUnit(DUNLIN))})

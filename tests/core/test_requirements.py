@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from stepladder.core.charts import Tree
+from stepladder.core.charts import DatedChart, Tree
 from stepladder.core.days import FOREVER, Calendar, Period, Span
 from stepladder.core.equivalents import cycle_in, satisfied_by
 from stepladder.core.reach import InUnit, PersonFacts, Placement, Reach, World
@@ -84,7 +84,7 @@ def test_leave_without_an_end_leaves_no_due_day_yet():
     assert found is None
 
 
-WORLD = World(units=Tree({1: None, 2: 1, 3: None}), positions=Tree({}))
+WORLD = World(units=DatedChart.always(Tree({1: None, 2: 1, 3: None})), positions=DatedChart([]))
 FLEET = Reach(InUnit(1))
 
 

@@ -1,12 +1,17 @@
-"""Trees of units and of positions."""
+"""Trees of units and of positions, on one day and over time. Rule: 2."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from functools import cached_property
 
-__all__ = ["ChartError", "Tree"]
+from stepladder.core.days import FOREVER, Span, join_spans
+
+__all__ = ["ALWAYS", "Branch", "ChartError", "DatedChart", "Tree"]
+
+ALWAYS = Span(date.min, FOREVER)
 
 
 class ChartError(ValueError):
@@ -67,3 +72,96 @@ class Tree:
             node, depth = waiting.pop()
             yield node, depth
             waiting.extend((child, depth + 1) for child in reversed(self.children.get(node, [])))
+
+
+@dataclass(frozen=True)
+class Branch:
+    """Where a node hangs over some days: under *parent* (None: at the top), by what name, at which site of its own."""
+
+    node: int
+    parent: int | None
+    days: Span = ALWAYS
+    name: str = ""
+    site: int | None = None
+
+
+class DatedChart:
+    """Charts as they change: each node's branches, in the order of the chart. Several charts may share one."""
+
+    def __init__(self, branches: Iterable[Branch]) -> None:
+        self._of: dict[int, list[Branch]] = {}
+        for branch in branches:
+            self._of.setdefault(branch.node, []).append(branch)
+        self._under: dict[int, dict[int, list[Span]]] = {}
+        self._trees: dict[date, Tree] = {}
+
+    @classmethod
+    def always(cls, tree: Tree, sites: Mapping[int, int] | None = None) -> DatedChart:
+        """A chart that never changes."""
+        names, at = tree.name, sites or {}
+        return cls(Branch(node, up, ALWAYS, names.get(node, ""), at.get(node)) for node, up in tree.parent.items())
+
+    def branches(self, node: int) -> Sequence[Branch]:
+        """The node's branches, in the order they were given."""
+        return self._of.get(node, ())
+
+    def days_of_change(self) -> list[date]:
+        """The first days of trees that differ from the day before, the first tree's included."""
+        starts = {branch.days.first for own in self._of.values() for branch in own}
+        ends = {
+            date.fromordinal(branch.days.last.toordinal() + 1)
+            for own in self._of.values()
+            for branch in own
+            if branch.days.last != FOREVER
+        }
+        return sorted(starts | ends)
+
+    def on(self, day: date) -> Tree:
+        """The tree of a day. Raises ChartError where it is none."""
+        if day not in self._trees:
+            standing = [branch for own in self._of.values() for branch in own if day in branch.days]
+            self._trees[day] = Tree({b.node: b.parent for b in standing}, {b.node: b.name for b in standing})
+        return self._trees[day]
+
+    def check(self) -> None:
+        """Raises ChartError if a node stands under itself, or under nothing, or at two places, on any day."""
+        for node, own in self._of.items():
+            for first, second in zip(spans := sorted(b.days for b in own), spans[1:], strict=False):
+                if first.last >= second.first:
+                    raise ChartError(f"Node {node} stands at two places on {second.first}.")
+        for day in self.days_of_change():
+            self.on(day)
+
+    def under(self, node: int) -> dict[int, list[Span]]:
+        """Every node at or above this one, with the days on which it is. A node is always at itself."""
+        if node not in self._under:
+            self._under[node] = found = {node: [ALWAYS]}
+            for branch in self._of.get(node, ()):
+                if branch.parent is None:
+                    continue
+                for above, spans in self.under(branch.parent).items():
+                    there = [part for span in spans if (part := span.cut(branch.days)) is not None]
+                    found[above] = join_spans([*found.get(above, ()), *there])
+        return self._under[node]
+
+    def sites(self, node: int) -> list[tuple[Span, int]]:
+        """The node's site, or that of the nearest node above that has one, with the days on which it is."""
+        found: list[tuple[Span, int]] = []
+        for branch in self._of.get(node, ()):
+            if branch.site is not None:
+                found.append((branch.days, branch.site))
+            elif branch.parent is not None:
+                above = self.sites(branch.parent)
+                found += [(part, site) for span, site in above if (part := span.cut(branch.days)) is not None]
+        return found
+
+    def name(self, node: int, day: date) -> str:
+        """What the node is called on a day; outside its days, what it was called last."""
+        own = self._of.get(node, [])
+        here = [b for b in own if day in b.days] or own[-1:]
+        return here[0].name if here else ""
+
+    def path(self, node: int, day: date) -> str:
+        """The names from the top down on a day: "Fleet › Dunlin"."""
+        tree = self.on(day)
+        return tree.path(node) if node in tree.parent else self.name(node, day)

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from datetime import date, timedelta
 from typing import Literal
 
-from stepladder.core.charts import Tree
+from stepladder.core.charts import ALWAYS, DatedChart
 from stepladder.core.days import FOREVER, Span, join_spans
 
 __all__ = [
@@ -22,6 +22,7 @@ __all__ = [
     "Condition",
     "FieldIs",
     "Finding",
+    "GroupCircle",
     "Hired",
     "HoldsCompletion",
     "InGroup",
@@ -35,6 +36,7 @@ __all__ = [
     "Reach",
     "ReachError",
     "World",
+    "check_groups",
     "explain",
     "members_on",
     "membership",
@@ -44,6 +46,14 @@ __all__ = [
 
 class ReachError(ValueError):
     """A reach that means nobody or everybody by mistake, or that refers to itself."""
+
+
+class GroupCircle(ReachError):
+    """A group that asks, through others or at once, who is in itself: the groups on the way, the first again last."""
+
+    def __init__(self, groups: Sequence[int]) -> None:
+        self.groups = tuple(groups)
+        super().__init__("This group would ask who is in itself. Take the condition on the group out.")
 
 
 @dataclass(frozen=True)
@@ -65,7 +75,6 @@ class PersonFacts:
     left: date | None = None
     placements: tuple[Placement, ...] = ()
     kind: str = "employee"
-    groups: frozenset[int] = frozenset()
     holds: Mapping[int, Sequence[Span]] = field(default_factory=dict)
     fields: Mapping[str, str] = field(default_factory=dict)
 
@@ -78,18 +87,11 @@ class PersonFacts:
 
 @dataclass(frozen=True)
 class World:
-    """The charts and sites that conditions refer to, and what groups mean."""
+    """The charts, with their sites, that conditions refer to, and what each group means."""
 
-    units: Tree
-    positions: Tree
-    site_of_unit: Mapping[int, int] = field(default_factory=dict)
-
-    def site(self, unit: int) -> int | None:
-        """The unit's site, or that of the nearest unit above that has one."""
-        for step in self.units.upwards(unit):
-            if step in self.site_of_unit:
-                return self.site_of_unit[step]
-        return None
+    units: DatedChart
+    positions: DatedChart
+    groups: Mapping[int, Reach] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -165,10 +167,9 @@ class NoneOf:
 
 
 OfPlacement = InUnit | InPosition | AtSite | PlacedWithin
-OfPerson = InGroup | OfKind | Hired | HoldsCompletion | FieldIs
-Condition = OfPlacement | OfPerson | AllOf | AnyOf | NoneOf
+OfPerson = OfKind | Hired | HoldsCompletion | FieldIs
+Condition = OfPlacement | OfPerson | InGroup | AllOf | AnyOf | NoneOf
 
-ALWAYS = Span(date.min, FOREVER)
 # Row 0 is the person alone: what holds of nobody's placement. The others are placements in their order.
 Rows = list[list[Span]]
 
@@ -284,28 +285,50 @@ def _rows(condition: Condition, person: PersonFacts, world: World) -> Rows:
         return [_without(join_spans(met))] * count
     if isinstance(condition, InUnit | InPosition | AtSite | PlacedWithin):
         return [[]] + [_of_placement(condition, p, world) for p in person.placements]
+    if isinstance(condition, InGroup):
+        return [_of_group(condition.group, person, world)] * count
     return [_of_facts(condition, person)] * count
+
+
+def _of_group(group: int, person: PersonFacts, world: World) -> list[Span]:
+    """The days on which the person is in a group; a group that is gone means nobody."""
+    reach = world.groups.get(group)
+    if reach is None or person.key in reach.named_out:
+        return []
+    if person.key in reach.named_in:
+        return [ALWAYS]
+    return _of_person(_rows(reach.condition, person, world)) if reach.condition is not None else []
+
+
+def check_groups(groups: Mapping[int, Reach]) -> None:
+    """Raises GroupCircle if a group asks who is in itself."""
+
+    def look(group: int, way: tuple[int, ...]) -> None:
+        if group in way:
+            raise GroupCircle((*way[way.index(group) :], group))
+        reach = groups.get(group)
+        for part in _walk(reach.condition) if reach else ():
+            if isinstance(part, InGroup):
+                look(part.group, (*way, group))
+
+    for group in groups:
+        look(group, ())
 
 
 def _of_placement(condition: OfPlacement, placement: Placement, world: World) -> list[Span]:
     if isinstance(condition, PlacedWithin):
         near = Span(placement.days.first, placement.days.first + timedelta(days=condition.days))
         return _cut([placement.days], [near])
-    if isinstance(condition, InUnit):
-        fits = (
-            condition.unit in world.units.upwards(placement.unit)
-            if condition.below
-            else condition.unit == placement.unit
-        )
-    elif isinstance(condition, InPosition):
-        fits = placement.position is not None and (
-            condition.position in world.positions.upwards(placement.position)
-            if condition.below
-            else condition.position == placement.position
-        )
-    else:
-        fits = world.site(placement.unit) == condition.site
-    return [placement.days] if fits else []
+    if isinstance(condition, AtSite):
+        return _cut([placement.days], [span for span, site in world.units.sites(placement.unit) if site == condition.site])
+    chart, wanted, node = (
+        (world.units, condition.unit, placement.unit)
+        if isinstance(condition, InUnit)
+        else (world.positions, condition.position, placement.position)
+    )
+    if node is None or not (condition.below or node == wanted):
+        return []
+    return _cut([placement.days], chart.under(node).get(wanted, ()))
 
 
 def _of_facts(condition: OfPerson, person: PersonFacts) -> list[Span]:
@@ -316,8 +339,6 @@ def _of_facts(condition: OfPerson, person: PersonFacts) -> list[Span]:
             return [Span(person.hired, person.hired + timedelta(days=condition.days))]
         assert condition.day is not None
         met = person.hired < condition.day if condition.how == "before" else person.hired > condition.day
-    elif isinstance(condition, InGroup):
-        met = condition.group in person.groups
     elif isinstance(condition, OfKind):
         met = person.kind == condition.kind
     else:

@@ -1,0 +1,81 @@
+"""Charts over time."""
+
+from datetime import date
+
+import pytest
+
+from stepladder.core.charts import Branch, ChartError, DatedChart
+from stepladder.core.days import Span
+from stepladder.core.reach import AtSite, InUnit, PersonFacts, Placement, Reach, World, membership
+
+
+def d(text: str) -> date:
+    return date.fromisoformat(text)
+
+
+FLEET, SHORE, DUNLIN, GALLEY = 1, 2, 3, 4
+LONG_AGO = d("1900-01-01")
+# Dunlin goes from Fleet to Shore on 1 May and is called Dunlin II from then on; its galley goes with it.
+CHART = DatedChart(
+    [
+        Branch(FLEET, None, Span(LONG_AGO), "Fleet", 70),
+        Branch(SHORE, None, Span(LONG_AGO), "Shore", 71),
+        Branch(DUNLIN, FLEET, Span(LONG_AGO, d("2026-04-30")), "Dunlin"),
+        Branch(DUNLIN, SHORE, Span(d("2026-05-01")), "Dunlin II"),
+        Branch(GALLEY, DUNLIN, Span(d("2026-01-01"), d("2026-06-30")), "Galley"),
+    ]
+)
+
+
+def test_a_past_day_is_seen_as_it_was():
+    assert CHART.path(GALLEY, d("2026-04-30")) == "Fleet › Dunlin › Galley"
+    assert CHART.path(GALLEY, d("2026-05-01")) == "Shore › Dunlin II › Galley"
+    assert GALLEY not in CHART.on(d("2025-12-31")).parent
+    # Outside its days a node is called what it was called last.
+    assert CHART.path(GALLEY, d("2026-07-01")) == "Galley"
+    assert CHART.days_of_change() == [LONG_AGO, d("2026-01-01"), d("2026-05-01"), d("2026-07-01")]
+
+
+def test_what_is_above_a_node_is_known_for_all_days_at_once():
+    assert CHART.under(GALLEY)[FLEET] == [Span(d("2026-01-01"), d("2026-04-30"))]
+    assert CHART.under(GALLEY)[SHORE] == [Span(d("2026-05-01"), d("2026-06-30"))]
+    assert CHART.sites(GALLEY) == [
+        (Span(d("2026-01-01"), d("2026-04-30")), 70),
+        (Span(d("2026-05-01"), d("2026-06-30")), 71),
+    ]
+
+
+def test_a_moved_unit_takes_its_people_into_other_reaches_on_its_day():
+    world = World(CHART, DatedChart([]))
+    ada = PersonFacts(1, hired=d("2025-01-01"), placements=(Placement(DUNLIN, None, Span(d("2025-01-01"))),))
+    assert membership(Reach(InUnit(FLEET)), ada, world) == [Span(d("2025-01-01"), d("2026-04-30"))]
+    assert membership(Reach(InUnit(SHORE)), ada, world) == [Span(d("2026-05-01"))]
+    assert membership(Reach(InUnit(SHORE, below=False)), ada, world) == []
+    assert membership(Reach(AtSite(71)), ada, world) == [Span(d("2026-05-01"))]
+    assert membership(Reach(InUnit(DUNLIN, below=False)), ada, world) == [Span(d("2025-01-01"))]
+
+
+@pytest.mark.parametrize(
+    ("more", "says"),
+    [
+        (Branch(FLEET, GALLEY, Span(d("2026-02-01"))), "stands at two places on 2026-02-01"),
+        (Branch(5, 9), "stands under 9, which is not in the chart"),
+        (Branch(5, GALLEY, Span(d("2026-02-01"))), f"stands under {GALLEY}, which is not in the chart"),
+    ],
+)
+def test_a_chart_that_is_no_tree_on_some_day_is_refused(more, says):
+    branches = [b for node in (FLEET, SHORE, DUNLIN, GALLEY) for b in CHART.branches(node)]
+    with pytest.raises(ChartError, match=says):
+        DatedChart([*branches, more]).check()
+
+
+def test_a_node_under_itself_on_one_day_only_is_found():
+    chart = DatedChart(
+        [
+            Branch(1, None, Span(LONG_AGO, d("2026-04-30"))),
+            Branch(1, 2, Span(d("2026-05-01"))),
+            Branch(2, 1, Span(LONG_AGO)),
+        ]
+    )
+    with pytest.raises(ChartError, match="stands under itself"):
+        chart.check()
