@@ -2,7 +2,9 @@
 
 from django.urls import URLPattern, URLResolver, get_resolver
 
+from stepladder import clock
 from stepladder.learning.models import Enrolment
+from stepladder.people.actions import record_leave
 from stepladder.people.models import Placement
 from tests import factories as f
 
@@ -32,6 +34,9 @@ def a_world():
         "enrolment": enrolment.public_id,
         "unit": f.a_unit(),
         "owner": owner,
+        "lead": f.a_lead("Bosun").public_id,
+        "group": f.a_group("First aiders", person).public_id,
+        "leave": record_leave(person=person, from_day=clock.today(), to_day=None, by=f.BY).public_id,
     }
 
 
@@ -50,6 +55,8 @@ def arguments(name, pattern, world):
     }.get(app, "nothing")
     if name in ("library:binder", "library:edit_binder", "library:progress"):
         public = world["binder"]
+    if name == "people:group":
+        public = world["group"]
     values = {
         "public_id": public,
         "person": world["person"],
@@ -62,5 +69,7 @@ def arguments(name, pattern, world):
         "attempt": "x",
         "chart": world["unit"].chart_id,
         "node": world["unit"].public_id,
+        "lead": world["lead"],
+        "leave": world["leave"],
     }
     return {key: values[key] for key in pattern.pattern.converters}

@@ -3,12 +3,17 @@ from __future__ import annotations
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
+import hypothesis
 import pytest
 
 from stepladder import clock
 from stepladder.accounts import organisation as organisations
 from stepladder.accounts.models import Organisation
 from stepladder.records import columns
+
+# A busy machine makes an example slow now and then; what is fast is measured in bench/.
+hypothesis.settings.register_profile("stepladder", deadline=None)
+hypothesis.settings.load_profile("stepladder")
 
 
 @pytest.fixture(autouse=True)

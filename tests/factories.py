@@ -19,7 +19,7 @@ from stepladder.journal.actions import Machine
 from stepladder.library.actions import create_binder
 from stepladder.library.models import Binder, Module, ModuleVersion
 from stepladder.people import actions as people
-from stepladder.people.models import Chart, Person, Position, Unit
+from stepladder.people.models import AdministeredPart, Chart, Group, Lead, Person, Position, Unit
 
 BY = Machine("Test")
 _numbers = itertools.count(1)
@@ -29,16 +29,45 @@ def d(text: str) -> date:
     return date.fromisoformat(text)
 
 
-def a_unit(name: str = "Dunlin", parent: str | None = None) -> Unit:
-    chart, _ = Chart.objects.get_or_create(kind="unit", is_main=True, defaults={"name": "Units"})
-    above = a_unit(parent) if parent else None
-    unit, _ = Unit.objects.get_or_create(chart=chart, name=name, defaults={"parent": above})
-    return unit
+def a_unit(name: str = "Dunlin", parent: str | None = None, *, chart: Chart | None = None) -> Unit:
+    """The unit of that name, made below *parent* if there is none yet."""
+    found = Unit.objects.filter(name=name).first()
+    return found or people.add_node(
+        chart=chart or a_chart("unit"), under=a_unit(parent, chart=chart) if parent else None, name=name, by=BY
+    )
 
 
-def a_position(name: str = "Deckhand") -> Position:
-    chart, _ = Chart.objects.get_or_create(kind="position", is_main=True, defaults={"name": "Positions"})
-    return Position.objects.get_or_create(chart=chart, name=name)[0]
+def a_position(name: str = "Deckhand", parent: str | None = None) -> Position:
+    """The position of that name, made below *parent* if there is none yet."""
+    found = Position.objects.filter(name=name).first()
+    return found or people.add_node(
+        chart=a_chart("position"), under=a_position(parent) if parent else None, name=name, by=BY
+    )
+
+
+def a_chart(kind: str = "unit") -> Chart:
+    """The main chart of a kind."""
+    names = {"unit": "Units", "position": "Positions"}
+    return Chart.objects.get_or_create(kind=kind, is_main=True, defaults={"name": names[kind]})[0]
+
+
+def a_lead(
+    position: str = "", person: Person | None = None, *, field: str = "own unit", powers=("see records",), **more
+) -> Lead:
+    """A lead of whoever is at a position, or of a named person, since long ago."""
+    return people.give_lead(
+        holder_position=a_position(position) if position else None,
+        holder_person=person,
+        field=field,
+        powers=powers,
+        by=BY,
+        **{"from_day": d("2020-01-01"), **more},
+    )
+
+
+def a_group(name: str = "First aiders", *members: Person, condition: dict | None = None) -> Group:
+    reach = {"in": condition, "named_in": [p.pk for p in members], "named_out": []}
+    return people.create_group(name=name, note="", reach=reach, by=BY)
 
 
 def a_person(
@@ -62,7 +91,9 @@ def a_person(
     )
 
 
-def an_account(*roles: str, name: str = "Ines Okoro", person: Person | None = None) -> Account:
+def an_account(
+    *roles: str, name: str = "Ines Okoro", person: Person | None = None, parts: tuple[Unit, ...] = ()
+) -> Account:
     number = next(_numbers)
     account = create_account(
         email=f"someone{number}@example.example", name=name, roles=list(roles), by=BY, password="a long password"
@@ -70,6 +101,7 @@ def an_account(*roles: str, name: str = "Ines Okoro", person: Person | None = No
     if person:
         person.account = account
         person.save(update_fields=["account"])
+    AdministeredPart.objects.bulk_create([AdministeredPart(account=account, unit=unit) for unit in parts])
     return account
 
 

@@ -6,13 +6,16 @@ listens.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any, TypeVar
 
 __all__ = [
     "AssignmentsChanged",
+    "ChartChanged",
     "CompletionRecorded",
     "CompletionRevoked",
     "CourseChanged",
@@ -21,15 +24,18 @@ __all__ = [
     "EditionProposed",
     "EffectLine",
     "EmploymentChanged",
+    "GroupChanged",
     "InstallationSetUp",
     "ModuleProcessed",
     "ModuleWithdrawalProposed",
     "OrganisationChanged",
+    "PeopleProposed",
     "PlacementChanged",
     "WaiverChanged",
     "announce",
     "answer",
     "answers",
+    "held",
     "listen",
     "listeners",
     "propose",
@@ -62,6 +68,20 @@ class PlacementChanged:
     """People were placed, moved, or their placements ended."""
 
     people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class ChartChanged:
+    """A node of a chart was moved or given another site: the people placed at it or below it, ever."""
+
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class GroupChanged:
+    """A group means other people from now on."""
+
+    group: int
 
 
 @dataclass(frozen=True)
@@ -145,6 +165,14 @@ class ModuleWithdrawalProposed:
 
 
 @dataclass(frozen=True)
+class PeopleProposed:
+    """Proposal: facts about these people are about to change. Answered while the changed facts can be read, and before
+    anything that follows from them was written."""
+
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
 class EffectLine:
     """One thing an act would do: how many people, what, and how it is to be read. *refuses* stops the act."""
 
@@ -165,8 +193,26 @@ def listen(event: type[_Event], reaction: Callable[[_Event], None]) -> None:
         _listeners[event].append(reaction)
 
 
+_held: ContextVar[list[object] | None] = ContextVar("held", default=None)
+
+
+@contextmanager
+def held() -> Iterator[list[object]]:
+    """Within it events are gathered and nobody is told: an act is rehearsed, and what it wrote is rolled back."""
+    gathered: list[object] = []
+    token = _held.set(gathered)
+    try:
+        yield gathered
+    finally:
+        _held.reset(token)
+
+
 def announce(event: object) -> None:
     """Tell everybody who listens."""
+    gathered = _held.get()
+    if gathered is not None:
+        gathered.append(event)
+        return
     for reaction in _listeners.get(type(event), ()):
         reaction(event)
 

@@ -42,8 +42,8 @@ def test_after_the_set_up_the_first_person_can_be_hired(db, client, settings, tm
     assert [(c.name, c.is_main) for c in charts()] == [("Units", True), ("Positions", True)]
     top = Unit.objects.get()
     assert top.name == "Marram Sound Ferries"
-    page = client.get(reverse("people:charts")).content.decode()
-    assert "No position yet. The first stands at the top of the chart." in page
+    page = client.get(reverse("people:chart", args=[charts()[1].pk])).content.decode()
+    assert "No position stands in this chart" in page
     hired = {
         "given_name": "Jun",
         "family_name": "Pellam",

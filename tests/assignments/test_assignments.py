@@ -129,10 +129,10 @@ def test_the_daily_run_enrols_whoever_comes_to_need_it_and_does_nothing_twice(to
 
 
 def test_daily_tasks_are_enqueued_once_a_day(today, on):
-    assert daily.enqueue_due() == ["assignments"]
+    assert daily.enqueue_due() == ["charts", "assignments"]
     assert daily.enqueue_due() == []
     on("2026-05-17")
-    assert daily.enqueue_due() == ["assignments"]
+    assert daily.enqueue_due() == ["charts", "assignments"]
 
 
 def test_a_one_off_takes_the_people_of_its_start_once(today, on):
@@ -285,7 +285,7 @@ FORM = {
     "due_after": "opening",
     "due_end": "quarter",
     "notice_days": "14",
-    "groups": "1",
+    "parts": "1",
     "join": "all",
     "g0-mode": "any",
     "g0-below": "1",
@@ -317,7 +317,7 @@ def test_groups_combine_as_the_form_says(today, client):
     f.a_person("Jun Pellam", position="Deckhand")
     f.a_person("Ada Venn", position="Bosun")
     f.a_person("Bo Tarn", unit="Knot", position="Bosun")
-    groups = {"groups": "2", "g0-unit": [f.a_unit().pk], "g1-mode": "none", "g1-position": [f.a_position("Bosun").pk]}
+    groups = {"parts": "2", "g0-unit": [f.a_unit().pk], "g1-mode": "none", "g1-position": [f.a_position("Bosun").pk]}
     client.post(reverse("assignments:new"), FORM | groups | {"course": course.public_id, "once": "a"})
     assert [r.person.name for r in Reason.objects.all()] == ["Jun Pellam"]
     client.post(reverse("assignments:new"), FORM | groups | {"course": course.public_id, "once": "a"})

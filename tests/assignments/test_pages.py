@@ -29,7 +29,7 @@ def form(on_course, **more):
         "due_days": "30",
         "due_after": "opening",
         "notice_days": "14",
-        "groups": "1",
+        "parts": "1",
         "g0-mode": "any",
         "g0-unit": [str(f.a_unit().pk)],
         "g0-below": "1",
@@ -146,15 +146,15 @@ def test_a_waiver_excuses_says_why_and_is_taken_back(admin, client):
     assert client.post(back).status_code == 404
 
 
-def test_further_groups_and_people_to_name_come_as_parts_of_the_form(admin, client):
+def test_further_conditions_and_people_to_name_come_as_parts_of_the_form(admin, client):
     f.a_person("Jun Pellam")
     f.a_person("Juna Vasey")
-    part = text(client.get(reverse("assignments:group"), {"number": "2"}))
+    part = text(client.get(reverse("people:reach_part"), {"number": "2"}))
     assert 'name="g2-mode"' in part
-    assert 'name="g5-mode"' in text(client.get(reverse("assignments:group"), {"number": "99"}))
-    found = text(client.get(reverse("assignments:people"), {"who": "jun", "field": "named_out"}))
+    assert 'name="g5-mode"' in text(client.get(reverse("people:reach_part"), {"number": "99"}))
+    found = text(client.get(reverse("people:find"), {"who": "jun", "field": "named_out"}))
     assert found.count('name="named_out"') == 2
-    assert 'name="named' not in text(client.get(reverse("assignments:people"), {"who": "nobody"}))
+    assert 'name="named' not in text(client.get(reverse("people:find"), {"who": "nobody"}))
 
 
 def test_two_groups_are_joined_by_all_or_any(admin, client):
@@ -163,7 +163,7 @@ def test_two_groups_are_joined_by_all_or_any(admin, client):
     dunlin_hand = f.a_person("Bo Tarn", unit="Dunlin", position="Deckhand")
     course = f.a_course("Fire")
     groups = {
-        "groups": "2",
+        "parts": "2",
         "g0-unit": [str(f.a_unit("Knot").pk)],
         "g1-mode": "any",
         "g1-position": [str(f.a_position("Deckhand").pk)],

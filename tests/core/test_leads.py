@@ -108,4 +108,9 @@ def test_units_that_nobody_leads_are_those_without_a_leader_at_them_or_above():
     assert book(MASTERS).units_without(placed) == [KNOT, SHORE]
     assert book(MASTERS, FLEET_LEAD).units_without(placed) == [SHORE]
     # A lead whose holder's post is vacant leads nothing.
-    assert book(Lead(8, OwnUnit(), position=CLERK), posts=[]).units_without(placed) == [DUNLIN, DUNLIN_DECK, KNOT, SHORE]
+    assert book(Lead(8, OwnUnit(), position=CLERK), posts=[]).units_without(placed) == [
+        DUNLIN,
+        DUNLIN_DECK,
+        KNOT,
+        SHORE,
+    ]

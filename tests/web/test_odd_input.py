@@ -23,7 +23,7 @@ ODD = [
 NAMES = """
     page sort q day known course unit position state kind tag part v number revision overwrite once due due_days
     due_after due_day due_end start end from_day to_day rate chart status suggested due_from due_to expires_to as show
-    who field groups join g0-unit g0-position g0-hired g0-mode named_in named_out row step module size retake_by lasts
+    who field parts join g0-group g0-unit g0-position g0-hired g0-mode named_in named_out row step module size retake_by lasts
     count window_days grace_days hired_on left_on minutes title name summary under optional weight newest back next
     surname zone theme employee_number given_name family_name email reason message notice_days taken_from ending
     prerequisites satisfied_by code

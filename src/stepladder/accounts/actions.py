@@ -17,6 +17,8 @@ __all__ = ["change_organisation", "change_settings", "create_account", "set_up"]
 @transaction.atomic
 def create_account(*, email: str, name: str, roles: list[str], by: Actor, password: str | None = None) -> Account:
     """A sign-in with roles. Without a password it can only be used where a link or the demo lets one in."""
+    if Role.MANAGER in roles:
+        raise ValueError("Managers are not granted: whoever holds a lead is one.")
     account = Account.objects.create_account(email, name, password)
     RoleGrant.objects.bulk_create([RoleGrant(account=account, role=role) for role in roles])
     record("create_account", by=by, about=Named("account", account.public_id, name), data={"role": ", ".join(roles)})

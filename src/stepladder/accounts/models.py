@@ -11,10 +11,13 @@ from stepladder.identity import new_public_id
 
 
 class Role(models.TextChoices):
-    """What one may do. Everybody who is a person is a learner too."""
+    """What one may do. Everybody who is a person is a learner too; a manager is whoever holds a lead, so it is never granted."""
 
     ADMINISTRATOR = "administrator", "Administrator"
+    UNIT_ADMINISTRATOR = "unit administrator", "Unit administrator"
     AUTHOR = "author", "Author"
+    INSTRUCTOR = "instructor", "Instructor"
+    MANAGER = "manager", "Manager"
     AUDITOR = "auditor", "Auditor"
     LEARNER = "learner", "Learner"
 

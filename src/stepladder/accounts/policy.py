@@ -17,19 +17,44 @@ from django.db.models import Q
 
 from stepladder.accounts.models import Role
 
-__all__ = ["ADDRESSES", "PUBLIC", "VERBS", "Answer", "Asks", "may", "relation", "require", "visible"]
+__all__ = [
+    "ADDRESSES",
+    "PUBLIC",
+    "VERBS",
+    "Answer",
+    "Asks",
+    "derive_roles",
+    "may",
+    "relation",
+    "relation_by_rows",
+    "require",
+    "roles_of",
+    "sees_every",
+    "visible",
+]
 
-EVERY, OWN, EDITS, USES, OFFERED = "every", "own", "edits", "uses", "offered"
+EVERY, OWN, EDITS, USES = "every", "own", "edits", "uses"
+# In the part of the unit chart that a unit administrator has; answering to the account, by a lead with the power named.
+PART, SEES, ASSIGNS = "part", "sees", "assigns"
 ADMINISTRATOR, AUTHOR, AUDITOR, LEARNER = Role.ADMINISTRATOR, Role.AUTHOR, Role.AUDITOR, Role.LEARNER
+UNIT_ADMINISTRATOR, INSTRUCTOR, MANAGER = Role.UNIT_ADMINISTRATOR, Role.INSTRUCTOR, Role.MANAGER
+EVERYBODY: dict[Role, str | tuple[str, ...]] = dict.fromkeys(Role, EVERY)
 
-VERBS: dict[str, dict[str, str]] = {
+VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     # everybody who is signed in
-    "sign in": {ADMINISTRATOR: EVERY, AUTHOR: EVERY, AUDITOR: EVERY, LEARNER: EVERY},
-    "search": {ADMINISTRATOR: EVERY, AUTHOR: EVERY, AUDITOR: EVERY, LEARNER: EVERY},
-    # the administrator's own ground
-    "open the desk": {ADMINISTRATOR: EVERY},
-    "see people": {ADMINISTRATOR: EVERY},
-    "change people": {ADMINISTRATOR: EVERY},
+    "sign in": EVERYBODY,
+    "search": EVERYBODY,
+    # the first page of one's role
+    "open the desk": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: EVERY},
+    "open the team": {MANAGER: EVERY},
+    # who is there
+    "see people": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
+    "change people": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
+    "place people in": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
+    "see leads": {ADMINISTRATOR: EVERY},
+    "change leads": {ADMINISTRATOR: EVERY},
+    "change charts": {ADMINISTRATOR: EVERY},
+    "change groups": {ADMINISTRATOR: EVERY},
     "change the organisation": {ADMINISTRATOR: EVERY},
     # what is taught
     "see modules": {ADMINISTRATOR: EVERY, AUTHOR: USES},
@@ -37,19 +62,25 @@ VERBS: dict[str, dict[str, str]] = {
     "see courses": {ADMINISTRATOR: EVERY, AUTHOR: USES},
     "change courses": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     # learning
-    "learn": {ADMINISTRATOR: OWN, AUTHOR: OWN, AUDITOR: OWN, LEARNER: OWN},
+    "learn": dict.fromkeys(Role, OWN),
     # asking people to learn
-    "assign": {ADMINISTRATOR: EVERY},
-    "waive": {ADMINISTRATOR: EVERY},
-    "remind": {ADMINISTRATOR: EVERY},
+    "assign": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: ASSIGNS},
+    "waive": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
+    "remind": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
+    "send notices": {ADMINISTRATOR: EVERY},
     # proving it
-    "open records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY},
-    "read records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY, AUTHOR: OWN, LEARNER: OWN},
+    "open records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
+    "read records": {
+        **dict.fromkeys(Role, OWN),
+        ADMINISTRATOR: EVERY,
+        AUDITOR: EVERY,
+        UNIT_ADMINISTRATOR: (OWN, PART),
+        MANAGER: (OWN, SEES),
+    },
     "change records": {ADMINISTRATOR: EVERY},
     # what the installation itself shows
     "open the mail tray": {ADMINISTRATOR: EVERY},
 }
-
 # Addresses that need no account at all.
 PUBLIC = "public"
 # Address (its name) → the verb that opens it. An address without an entry is refused, and a test names it.
@@ -67,15 +98,36 @@ ADDRESSES: dict[str, str] = {
     "desk:desk": "open the desk",
     "parts": PUBLIC,
     "people:list": "see people",
+    "people:find": "assign",
+    "people:reach_part": "assign",
     "people:hire": "change people",
     "people:person": "see people",
     "people:move": "change people",
     "people:end_placement": "change people",
     "people:leave_organisation": "change people",
     "people:edit": "change people",
+    "people:absence": "change people",
+    "people:end_absence": "change people",
     "people:charts": "see people",
-    "people:new_node": "change people",
-    "people:rename_node": "change people",
+    "people:chart": "see people",
+    "people:new_chart": "change charts",
+    "people:rename_chart": "change charts",
+    "people:new_node": "change charts",
+    "people:node": "see people",
+    "people:move_node": "change charts",
+    "people:rename_node": "change charts",
+    "people:site_node": "change charts",
+    "people:close_node": "change charts",
+    "people:lock_node": "change charts",
+    "people:order_nodes": "change charts",
+    "people:leads": "see leads",
+    "people:new_lead": "change leads",
+    "people:end_lead": "change leads",
+    "people:gaps": "see leads",
+    "people:groups": "change groups",
+    "people:new_group": "change groups",
+    "people:group": "change groups",
+    "desk:team": "open the team",
     "library:home": "see modules",
     "library:binder": "see modules",
     "library:new_binder": "change modules",
@@ -118,8 +170,6 @@ ADDRESSES: dict[str, str] = {
     "assignments:list": "assign",
     "assignments:new": "assign",
     "assignments:effect": "assign",
-    "assignments:group": "assign",
-    "assignments:people": "assign",
     "assignments:assignment": "assign",
     "assignments:end": "assign",
     "assignments:waive": "waive",
@@ -135,8 +185,8 @@ ADDRESSES: dict[str, str] = {
     "records:certificate": "read records",
     "records:check_any": PUBLIC,
     "records:check": PUBLIC,
-    "notices:unsent": "remind",
-    "notices:send_again": "remind",
+    "notices:unsent": "send notices",
+    "notices:send_again": "send notices",
     "standins:tray": "open the mail tray",
     "standins:mail": "open the mail tray",
 }
@@ -181,6 +231,32 @@ def relation(
 ) -> None:
     """Hand in what a relation means for a kind of object: for one (account, object), and as rows for an account."""
     _relations[kind, name] = _Relation(holds, rows, refusal)
+
+
+_derived: list[Callable[[Any], frozenset[str]]] = []
+
+
+def derive_roles(roles: Callable[[Any], frozenset[str]]) -> None:
+    """Hand in roles that are not granted but follow from something else: whoever holds a lead is a manager."""
+    if roles not in _derived:
+        _derived.append(roles)
+
+
+def roles_of(account: Any) -> frozenset[str]:
+    """All roles of an account, granted and derived; asked once for each loaded account."""
+    if not hasattr(account, "_all_roles"):
+        account._all_roles = account.roles.union(*[roles(account) for roles in _derived])
+    found: frozenset[str] = account._all_roles
+    return found
+
+
+def relation_by_rows(kind: type[models.Model], name: str, rows: Callable[[Any], Q], refusal: str) -> None:
+    """Hand in a relation that is asked of the database for one object too."""
+
+    def holds(account: Any, obj: models.Model) -> bool:
+        return kind._default_manager.filter(rows(account), pk=obj.pk).exists()
+
+    relation(kind, name, holds=holds, rows=rows, refusal=refusal)
 
 
 def may(account: Any, verb: str, obj: models.Model | None = None) -> Answer:
@@ -228,9 +304,15 @@ def visible(account: Any, verb: str, rows: _Rows) -> _Rows:
     return rows.filter(wanted)
 
 
+def sees_every(account: Any, verb: str) -> bool:
+    """Whether *verb* is allowed to the account over every object there is."""
+    return _is_machine(account) or EVERY in _scopes(account, verb)
+
+
 def _scopes(account: Any, verb: str) -> set[str]:
-    table = VERBS[verb]
-    return {table[role] for role in account.roles if role in table}
+    roles = roles_of(account)
+    own = [scopes for role, scopes in VERBS[verb].items() if role in roles]
+    return {scope for scopes in own for scope in ((scopes,) if isinstance(scopes, str) else scopes)}
 
 
 def _is_machine(account: Any) -> bool:

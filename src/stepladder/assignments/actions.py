@@ -10,10 +10,12 @@ from django.db import transaction
 
 from stepladder import clock, events
 from stepladder.accounts import policy
+from stepladder.accounts.models import Account
 from stepladder.assignments import queries
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Waiver
 from stepladder.assignments.reckoning import reckon
+from stepladder.assignments.scoping import narrowed, own_parts
 from stepladder.core.reach import ReachError
 from stepladder.core.requirements import COVERED, Status
 from stepladder.courses.models import Course, CourseState
@@ -22,7 +24,7 @@ from stepladder.learning.actions import close_enrolments, enrol
 from stepladder.learning.models import Enrolment
 from stepladder.notices.actions import tell
 from stepladder.people.models import Person
-from stepladder.people.reaches import parse
+from stepladder.people.reaches import load_world, parse
 from stepladder.web.templatetags.web import day as written
 
 __all__ = ["assign", "end_assignment", "grant_waiver", "keep_true", "refresh_reasons", "remind", "revoke_waiver"]
@@ -44,15 +46,22 @@ def assign(*, course: Course, name: str, message: str, rule: AssignmentRule, by:
         raise AssignmentError(
             f"“{course.title}” is not released, so nobody could begin it. Release it first.", "course"
         )
+    rule.reach = narrowed(by, rule.reach)
     try:
-        parse(rule.reach).check(own_courses=frozenset({course.pk}))
+        parse(rule.reach).check(own_courses=frozenset({course.pk}), groups=load_world().groups)
     except ReachError as refusal:
         raise AssignmentError(str(refusal), "reach") from None
     if rule.end is not None and rule.end < rule.start:
         raise AssignmentError("It would end before it starts. Choose a later end, or none.", "end")
     assignment = Assignment.objects.create(
-        course=course, name=name, message=message, made_by=by.name, made_at=clock.now()
+        course=course,
+        name=name,
+        message=message,
+        made_by=by.name,
+        made_at=clock.now(),
+        owner=by if isinstance(by, Account) else None,
     )
+    assignment.parts.set(own_parts(by))
     rule.assignment = assignment
     rule.save()
     record("assign", by=by, about=about(assignment), data={"course": course.title}, rows=[rule])
@@ -63,7 +72,7 @@ def assign(*, course: Course, name: str, message: str, rule: AssignmentRule, by:
 @transaction.atomic
 def end_assignment(*, assignment: Assignment, end: date, by: Actor) -> None:
     """The last day it runs. What was completed stays; what was only required closes then."""
-    policy.require(by, "assign")
+    policy.require(by, "assign", assignment)
     rule = AssignmentRule.objects.known_now().get(assignment=assignment)
     if end < rule.start:
         raise AssignmentError(f"It starts on {written(rule.start)}: it cannot end before.", "end")
@@ -81,7 +90,7 @@ def grant_waiver(
     *, person: Person, course: Course, from_day: date, to_day: date | None, reason: str, by: Actor
 ) -> Waiver:
     """Waive somebody from a course between two days. Raises AssignmentError."""
-    policy.require(by, "waive")
+    policy.require(by, "waive", person)
     if to_day is not None and to_day < from_day:
         raise AssignmentError("The waiver would end before it begins. Choose a later last day.", "to_day")
     waiver = Waiver.objects.create(
@@ -96,9 +105,9 @@ def grant_waiver(
 @transaction.atomic
 def revoke_waiver(*, waiver: Waiver, by: Actor) -> None:
     """The waiver never was; the person stands as without it."""
-    policy.require(by, "waive")
-    waiver.revoke()
     person = waiver.person
+    policy.require(by, "waive", person)
+    waiver.revoke()
     data = {"course": waiver.course.title}
     record("revoke_waiver", by=by, about=Named("person", person.public_id, person.name), data=data, rows=[waiver])
     events.announce(events.WaiverChanged((person.pk,), waiver.course_id))
@@ -109,7 +118,9 @@ def revoke_waiver(*, waiver: Waiver, by: Actor) -> None:
 def remind(*, pairs: Sequence[tuple[int, int]], by: Actor) -> int:
     """Tell people (person, course) again what is before them, with the direct link; how many were told."""
     policy.require(by, "remind")
-    wanted = set(pairs)
+    theirs = policy.visible(by, "remind", Person.objects.filter(pk__in={person for person, _ in pairs}))
+    allowed = set(theirs.values_list("pk", flat=True))
+    wanted = {pair for pair in pairs if pair[0] in allowed}
     people = sorted({person for person, _ in wanted})
     standing = {(s.person, s.course): s for s in queries.requirements(people=people, day=clock.today())}
     places = Enrolment.objects.filter(person__in=people, completed_at__isnull=True, closed_on__isnull=True)

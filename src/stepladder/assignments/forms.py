@@ -1,87 +1,18 @@
-"""The assignment form: a course, whom it reaches, when it is due, and why."""
+"""The assignment form: a course, when it is due, and why. Whom it reaches is read by people.reach_forms."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from typing import Any
 
 from django import forms
-from django.http import QueryDict
 
 from stepladder import clock
 from stepladder.accounts.organisation import organisation
 from stepladder.assignments.models import AssignmentRule
 from stepladder.courses.models import Course, CourseState
 from stepladder.people.forms import DayField
-from stepladder.people.models import Person
 
-__all__ = ["AssignForm", "EndForm", "Group", "WaiverForm", "read_groups", "stored_reach"]
-
-MOST_GROUPS = 6
-
-
-class Group:
-    """One group of conditions as the form sends it: any, all or none of what is ticked in it."""
-
-    def __init__(self, data: Mapping[str, Any] | QueryDict, number: int) -> None:
-        self.number = number
-        self.mode = str(data.get(f"g{number}-mode", "any"))
-        self.units = _keys(data, f"g{number}-unit")
-        self.with_below = data.get(f"g{number}-below", "1") == "1"
-        self.positions = _keys(data, f"g{number}-position")
-        self.hired = _days(data, f"g{number}-hired")
-        self.placed = _days(data, f"g{number}-placed")
-        self.kind = str(data.get(f"g{number}-kind", ""))
-
-    @property
-    def conditions(self) -> list[dict[str, Any]]:
-        """As a stored reach has them."""
-        found: list[dict[str, Any]] = [{"kind": "unit", "unit": u, "below": self.with_below} for u in self.units]
-        found += [{"kind": "position", "position": p} for p in self.positions]
-        if self.hired is not None:
-            found.append({"kind": "hired within", "days": self.hired})
-        if self.placed is not None:
-            found.append({"kind": "placed within", "days": self.placed})
-        if self.kind:
-            found.append({"kind": "employment", "value": self.kind})
-        return found
-
-
-def _keys(data: Any, name: str) -> list[int]:
-    values = data.getlist(name) if isinstance(data, QueryDict) else []
-    return [int(value) for value in values if value.isdecimal()]
-
-
-def _days(data: Any, name: str) -> int | None:
-    value = str(data.get(name, ""))
-    return min(int(value), 3650) if value.isdecimal() else None
-
-
-def read_groups(data: Mapping[str, Any] | QueryDict) -> list[Group]:
-    """The groups of a form, at least one."""
-    count = str(data.get("groups", "1"))
-    number = min(int(count), MOST_GROUPS) if count.isdecimal() else 1
-    return [Group(data, n) for n in range(max(number, 1))]
-
-
-def stored_reach(data: QueryDict) -> dict[str, Any]:
-    """The reach that a form means: its groups combined, named people in and out. Empty groups say nothing."""
-    parts = [{"kind": g.mode, "parts": g.conditions} for g in read_groups(data) if g.conditions]
-    join = "any" if data.get("join") == "any" else "all"
-    people = dict(
-        Person.objects.filter(public_id__in=data.getlist("named_in") + data.getlist("named_out")).values_list(
-            "public_id", "pk"
-        )
-    )
-    if data.get("everyone"):
-        condition: dict[str, Any] | None = {"kind": "all", "parts": []}
-    else:
-        condition = {"kind": join, "parts": parts} if parts else None
-    return {
-        "in": condition,
-        "named_in": [people[k] for k in data.getlist("named_in") if k in people],
-        "named_out": [people[k] for k in data.getlist("named_out") if k in people],
-    }
+__all__ = ["AssignForm", "EndForm", "WaiverForm"]
 
 
 class AssignForm(forms.Form):

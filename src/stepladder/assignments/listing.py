@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from dataclasses import dataclass
 
+from django.db.models import QuerySet
+
 from stepladder import clock
 from stepladder.assignments.models import Assignment, AssignmentRule
 from stepladder.assignments.statuses import count_by_assignment
@@ -27,15 +29,15 @@ class AssignmentRow:
     is_running: bool
 
 
-def assignment_rows() -> list[AssignmentRow]:
-    """All assignments with how many people each asks today, and how many of these are late by it."""
+def assignment_rows(assignments: QuerySet[Assignment]) -> list[AssignmentRow]:
+    """These assignments with how many people each asks today, and how many of these are late by it."""
     today = clock.today()
     rules = {r.assignment_id: r for r in AssignmentRule.objects.known_now()}
     counts = count_by_assignment(today, today)
     world = load_world()
     titles = course_titles()
     rows = []
-    for assignment in Assignment.objects.select_related("course"):
+    for assignment in assignments.select_related("course"):
         rule = rules[assignment.pk]
         reach = parse(rule.reach)
         text = sentence(reach.condition, world, courses=titles) if reach.condition else "named people"

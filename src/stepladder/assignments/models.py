@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
@@ -9,11 +10,14 @@ from stepladder.core.days import FOREVER
 from stepladder.courses.models import Course
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
-from stepladder.people.models import Person
+from stepladder.people.models import Person, Unit
 
 
 class Assignment(models.Model):
-    """Whoever is in this reach takes this course by then. What it asks on a day is its rule known then."""
+    """Whoever is in this reach takes this course by then. What it asks on a day is its rule known then.
+
+    *parts*: the units within which a unit administrator made it; it reaches nobody outside them.
+    """
 
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     course = models.ForeignKey(Course, on_delete=models.PROTECT, related_name="assignments")
@@ -21,6 +25,11 @@ class Assignment(models.Model):
     message = models.TextField(blank=True)
     made_by = models.CharField(max_length=200)
     made_at = models.DateTimeField()
+    # Whose it is: empty for those of administrators, who need no part.
+    owner = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="assignments"
+    )
+    parts = models.ManyToManyField(Unit, blank=True, related_name="assignments")
 
     class Meta:
         ordering = ("name",)

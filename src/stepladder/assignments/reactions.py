@@ -9,12 +9,13 @@ from django.urls import reverse
 from stepladder import events
 from stepladder.accounts import policy
 from stepladder.assignments import actions
+from stepladder.assignments.effects import people_effect
 from stepladder.assignments.models import Assignment, AssignmentRule
-from stepladder.assignments.reckoning import asks_completions
 from stepladder.assignments.tasks import refresh_all_reasons, refresh_assignments
+from stepladder.core.reach import courses_asked
 from stepladder.courses.models import Course
 from stepladder.people.models import Person
-from stepladder.people.reaches import parse
+from stepladder.people.reaches import load_world, parse
 from stepladder.web.margin import Panel, VerbLink
 
 __all__ = ["assign_verb", "course_panel", "listen", "waive_verb"]
@@ -23,7 +24,7 @@ __all__ = ["assign_verb", "course_panel", "listen", "waive_verb"]
 AT_ONCE = 50
 
 
-def _people_changed(event: events.EmploymentChanged | events.PlacementChanged) -> None:
+def _people_changed(event: events.ChartChanged | events.EmploymentChanged | events.PlacementChanged) -> None:
     if len(event.people) <= AT_ONCE:
         actions.refresh_reasons(people=event.people)
     else:
@@ -32,8 +33,9 @@ def _people_changed(event: events.EmploymentChanged | events.PlacementChanged) -
 
 
 def _asking_completions() -> list[int]:
+    groups = load_world().groups
     rules = AssignmentRule.objects.known_now()
-    return [rule.assignment_id for rule in rules if asks_completions(parse(rule.reach).condition)]
+    return [rule.assignment_id for rule in rules if courses_asked(parse(rule.reach), groups)]
 
 
 def _completions_changed(event: events.CompletionRecorded | events.CompletionRevoked) -> None:
@@ -56,7 +58,17 @@ def _organisation_changed(event: events.OrganisationChanged) -> None:
         transaction.on_commit(lambda: refresh_all_reasons.enqueue())
 
 
+def _group_changed(event: events.GroupChanged) -> None:
+    rules = AssignmentRule.objects.known_now()
+    asking = [rule.assignment_id for rule in rules if parse(rule.reach).asks_groups]
+    if asking:
+        transaction.on_commit(lambda: refresh_assignments.enqueue(assignments=asking))
+
+
 def listen() -> None:
+    events.listen(events.ChartChanged, _people_changed)
+    events.listen(events.GroupChanged, _group_changed)
+    events.answer(events.PeopleProposed, people_effect)
     events.listen(events.EmploymentChanged, _people_changed)
     events.listen(events.PlacementChanged, _people_changed)
     events.listen(events.CompletionRecorded, _completions_changed)

@@ -9,19 +9,18 @@ from typing import Any
 
 from stepladder.accounts.organisation import calendar
 from stepladder.assignments.models import AssignmentRule, Reason
-from stepladder.core import reach as core_reach
 from stepladder.core.days import Calendar, Period, Span
 from stepladder.core.knowledge import Known, over_time
-from stepladder.core.reach import PersonFacts, World
+from stepladder.core.reach import PersonFacts
 from stepladder.core.requirements import AssignmentRule as Rule
 from stepladder.core.requirements import Due, reasons_for
 from stepladder.core.requirements import Reason as CoreReason
 from stepladder.learning.models import Completion
 from stepladder.learning.validity import held_spans
-from stepladder.people.known import KnownPeople, PersonHistory, load_known
+from stepladder.people.known import KnownPeople, KnownWorlds, PersonHistory, load_known
 from stepladder.people.reaches import load_world, parse
 
-__all__ = ["asks_completions", "core_reason", "core_rule", "reckon", "reckon_for"]
+__all__ = ["core_reason", "core_rule", "reckon", "reckon_for"]
 
 
 def core_rule(row: AssignmentRule) -> Rule:
@@ -39,14 +38,14 @@ def core_rule(row: AssignmentRule) -> Rule:
 
 
 class _Reckoner:
-    """One assignment's reasons for one person after the other. Charts are read once."""
+    """One assignment's reasons for one person after the other. Charts and groups are read once."""
 
-    def __init__(self, rules: Sequence[AssignmentRule], world: World, cal: Calendar) -> None:
+    def __init__(self, rules: Sequence[AssignmentRule], worlds: KnownWorlds, cal: Calendar) -> None:
         self.rules = rules
-        self.world = world
+        self.worlds = worlds
         self.calendar = cal
         self.parsed = {rule.pk: (core_rule(rule), parse(rule.reach)) for rule in rules}
-        self.asks_completions = any(asks_completions(reach.condition) for _, reach in self.parsed.values())
+        self.asks_completions = any(worlds.asks_completions(reach) for _, reach in self.parsed.values())
 
     def known_rule(self, day: date) -> AssignmentRule | None:
         known = [r for r in self.rules if r.recorded_on <= day and (r.revoked_on is None or r.revoked_on > day)]
@@ -56,7 +55,7 @@ class _Reckoner:
         days = {day for rule in self.rules for day in (rule.recorded_on, rule.revoked_on) if day}
         # A one-off takes its people by what is known on its start.
         days |= {rule.start for rule in self.rules if rule.is_one_off and rule.start > rule.recorded_on}
-        days |= person.changes()
+        days |= person.changes() | self.worlds.changes_for(person)
         if self.asks_completions:
             dated = Completion.objects.filter(person=person.key).values_list("recorded_on", "revoked_on")
             days |= {day for pair in dated for day in pair if day}
@@ -72,20 +71,15 @@ class _Reckoner:
         if row is None or facts is None:
             return []
         rule, reach = self.parsed[row.pk]
+        world = self.worlds.known(day)
         if rule.one_off:
             first = min((r.recorded_on for r in self.rules), default=row.recorded_on)
-            frozen = self.facts(person, min(day, max(rule.start, first)))
+            taken_on = min(day, max(rule.start, first))
+            frozen, world = self.facts(person, taken_on), self.worlds.known(taken_on)
             if frozen is None:
                 return []
             facts = replace(frozen, hired=facts.hired, left=facts.left)
-        return reasons_for(rule, reach, facts, self.world, leave=person.leave_known(day), calendar=self.calendar)
-
-
-def asks_completions(condition: core_reach.Condition | None) -> bool:
-    """Whether a reach looks at completions, so that one of them may change it."""
-    if isinstance(condition, core_reach.AllOf | core_reach.AnyOf | core_reach.NoneOf):
-        return any(asks_completions(part) for part in condition.parts)
-    return isinstance(condition, core_reach.HoldsCompletion)
+        return reasons_for(rule, reach, facts, world, leave=person.leave_known(day), calendar=self.calendar)
 
 
 def reckon(*, assignments: Iterable[int] | None = None, people: Iterable[int] | None = None) -> Iterator[Reason]:
@@ -99,13 +93,15 @@ def reckon(*, assignments: Iterable[int] | None = None, people: Iterable[int] | 
     if not rules:
         return
     known = load_known(people)
-    world, cal = load_world(), calendar()
+    worlds, cal = KnownWorlds(), calendar()
     for own in rules.values():
-        yield from _reckon_one(own, known, world, cal)
+        yield from _reckon_one(own, known, worlds, cal)
 
 
-def _reckon_one(rules: Sequence[AssignmentRule], known: KnownPeople, world: World, cal: Calendar) -> Iterator[Reason]:
-    reckoner = _Reckoner(rules, world, cal)
+def _reckon_one(
+    rules: Sequence[AssignmentRule], known: KnownPeople, worlds: KnownWorlds, cal: Calendar
+) -> Iterator[Reason]:
+    reckoner = _Reckoner(rules, worlds, cal)
     for person in known.values():
         for found in _over_time(reckoner, person):
             yield _row(person.key, rules[0], found)

@@ -10,36 +10,30 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stepladder import clock
+from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.assignments import actions, queries
 from stepladder.assignments.errors import AssignmentError
-from stepladder.assignments.forms import (
-    MOST_GROUPS,
-    AssignForm,
-    EndForm,
-    Group,
-    WaiverForm,
-    read_groups,
-    stored_reach,
-)
+from stepladder.assignments.forms import AssignForm, EndForm, WaiverForm
 from stepladder.assignments.listing import assignment_rows
 from stepladder.assignments.models import Assignment, Waiver
 from stepladder.assignments.preview import preview
+from stepladder.assignments.scoping import is_manager_only, narrowed, own_parts
 from stepladder.core.reach import ReachError
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses.models import Course
 from stepladder.journal.queries import history
 from stepladder.learning.queries import course_titles
 from stepladder.people.models import Person
-from stepladder.people.queries import find_people, positions_tree, units_tree
-from stepladder.people.reaches import parse
+from stepladder.people.reach_forms import reach_context, stored_reach
+from stepladder.people.reaches import load_world, parse
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 
 
 def assignment_list(request: HttpRequest) -> HttpResponse:
-    rows = assignment_rows()
+    rows = assignment_rows(policy.visible(request.user, "assign", Assignment.objects.all()))
     show = request.GET.get("show", "")
     if show == "ended":
         rows = [r for r in rows if not r.is_running]
@@ -48,15 +42,6 @@ def assignment_list(request: HttpRequest) -> HttpResponse:
     heads = [("Called", ""), ("Course", ""), ("Whom", ""), ("People", ""), ("Late", "")]
     page = page_of(request, rows, heads, numeric=frozenset())
     return render(request, "assignments/list.html", {"page": page, "show": show})
-
-
-def _pickers() -> dict[str, Any]:
-    units, positions = units_tree(), positions_tree()
-    return {
-        "units": [(node, depth, units.name[node]) for node, depth in units.walk()],
-        "positions": [(node, depth, positions.name[node]) for node, depth in positions.walk()],
-        "kinds": Person.Kind.choices,
-    }
 
 
 def new(request: HttpRequest) -> HttpResponse:
@@ -84,18 +69,11 @@ def new(request: HttpRequest) -> HttpResponse:
     data: QueryDict = request.POST if request.method == "POST" else QueryDict()
     context = {
         "form": form,
-        "groups": read_groups(data),
-        "join": data.get("join", "all"),
-        "everyone": data.get("everyone", ""),
-        "named_in": _named(data, "named_in"),
-        "named_out": _named(data, "named_out"),
-        **_pickers(),
+        "by_name_only": is_manager_only(account_of(request)),
+        "own_parts": own_parts(request.user),
+        **reach_context(data),
     }
     return render(request, "assignments/new.html", context, status=422 if form.errors else 200)
-
-
-def _named(data: QueryDict, name: str) -> list[Person]:
-    return list(Person.objects.filter(public_id__in=data.getlist(name)))
 
 
 @require_POST
@@ -113,37 +91,31 @@ def effect(request: HttpRequest) -> HttpResponse:
         context["waits"] = form.errors[needed[0]][0]
     else:
         try:
-            parse(reach).check(own_courses=frozenset({course.pk} if course else ()))
-        except ReachError as refusal:
+            reach = narrowed(request.user, reach)
+            parse(reach).check(own_courses=frozenset({course.pk} if course else ()), groups=load_world().groups)
+        except (AssignmentError, ReachError) as refusal:
             context["waits"] = str(refusal)
         else:
             context["preview"] = preview(form.rule(reach), course)
     return render(request, "assignments/effect.html", context)
 
 
-def group(request: HttpRequest) -> HttpResponse:
-    """A further, empty group of conditions."""
-    asked = request.GET.get("number", "")
-    number = min(int(asked), MOST_GROUPS - 1) if asked.isdecimal() else 1
-    return render(request, "assignments/group.html", {"group": Group({}, number), **_pickers()})
-
-
-def people(request: HttpRequest) -> HttpResponse:
-    """People to name, by the beginning of what one types."""
-    text = request.GET.get("who", "").strip()
-    found = find_people(text=text, day=clock.today()).order_by("family_name", "given_name")[:8] if text else []
-    return render(request, "assignments/people.html", {"people": found, "field": request.GET.get("field", "named_in")})
+def _one(request: HttpRequest, public_id: str) -> Assignment:
+    shown = policy.visible(request.user, "assign", Assignment.objects.select_related("course"))
+    return get_object_or_404(shown, public_id=public_id)
 
 
 def assignment(request: HttpRequest, public_id: str) -> HttpResponse:
-    found = get_object_or_404(Assignment.objects.select_related("course"), public_id=public_id)
+    found = _one(request, public_id)
     rule = queries.rule_of(found)
     rows = [
         row
         for row in queries.requirements(day=clock.today(), courses=[found.course_id])
         if any(r.assignment_id == found.pk for r in row.reasons)
     ]
-    persons = Person.objects.in_bulk([row.person for row in rows])
+    shown = policy.visible(request.user, "assign", Person.objects.filter(pk__in=[row.person for row in rows]))
+    persons = shown.in_bulk()
+    rows = [row for row in rows if row.person in persons]
     rows.sort(key=lambda row: (WORST_FIRST.index(row.requirement.status), persons[row.person].family_name))
     heads = [("Name", ""), ("Status", ""), ("Due", ""), ("Valid until", "")]
     page = page_of(request, [(persons[row.person], row) for row in rows], heads)
@@ -161,7 +133,7 @@ def assignment(request: HttpRequest, public_id: str) -> HttpResponse:
 
 @require_POST
 def end(request: HttpRequest, public_id: str) -> HttpResponse:
-    found = get_object_or_404(Assignment, public_id=public_id)
+    found = _one(request, public_id)
     form = EndForm(request.POST)
     address = reverse("assignments:assignment", args=[public_id])
     if not form.is_valid():
@@ -182,7 +154,7 @@ def end(request: HttpRequest, public_id: str) -> HttpResponse:
 
 def waive(request: HttpRequest, person: str) -> HttpResponse:
     """Waive somebody from a course."""
-    found = get_object_or_404(Person, public_id=person)
+    found = get_object_or_404(policy.visible(request.user, "waive", Person.objects.all()), public_id=person)
     course = Course.objects.filter(public_id=request.GET.get("course", "")).first()
     form = WaiverForm(request.POST or None, initial={"course": course.public_id if course else ""})
     if request.method == "POST" and form.is_valid():
@@ -203,7 +175,9 @@ def waive(request: HttpRequest, person: str) -> HttpResponse:
 
 @require_POST
 def revoke_waiver(request: HttpRequest, public_id: str) -> HttpResponse:
-    waiver = get_object_or_404(Waiver.objects.known_now().select_related("person", "course"), public_id=public_id)
+    people = policy.visible(request.user, "waive", Person.objects.all())
+    waivers = Waiver.objects.known_now().filter(person__in=people).select_related("person", "course")
+    waiver = get_object_or_404(waivers, public_id=public_id)
 
     def act() -> str:
         actions.revoke_waiver(waiver=waiver, by=account_of(request))

@@ -6,14 +6,27 @@ is direct. A unit counts as led only while somebody holds the lead, so a vacant 
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 
-from stepladder.core.charts import Tree
-from stepladder.core.days import FOREVER, Span
+from stepladder.core.charts import ALWAYS, Tree
+from stepladder.core.days import Span
 
-__all__ = ["AUnit", "Field", "Lead", "LeadBook", "Line", "Named", "OwnUnit", "PositionsBelow", "Post", "Power", "whom_to_ask"]
+__all__ = [
+    "AUnit",
+    "Field",
+    "Lead",
+    "LeadBook",
+    "Line",
+    "Named",
+    "OwnUnit",
+    "PositionsBelow",
+    "Post",
+    "Power",
+    "whom_to_ask",
+]
 
 
 class Power(StrEnum):
@@ -62,7 +75,7 @@ class Lead:
     powers: frozenset[Power] = frozenset()
     position: int | None = None
     person: int | None = None
-    days: Span = field(default_factory=lambda: Span(FOREVER.min, FOREVER))
+    days: Span = ALWAYS
 
 
 @dataclass(frozen=True)
@@ -82,7 +95,7 @@ class Line:
     leader: int
     lead: int
     direct: bool
-    powers: frozenset[Power] = field(default=frozenset(), compare=False)
+    powers: frozenset[Power] = dataclasses.field(default=frozenset(), compare=False)
 
 
 class LeadBook:
@@ -180,9 +193,7 @@ class LeadBook:
         return [
             unit
             for unit, count in placed.items()
-            if count
-            and unit in self.units.parent
-            and not any(self.of_unit.get(up) for up in self.units.upwards(unit))
+            if count and unit in self.units.parent and not any(self.of_unit.get(up) for up in self.units.upwards(unit))
         ]
 
 

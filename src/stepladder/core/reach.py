@@ -37,6 +37,7 @@ __all__ = [
     "ReachError",
     "World",
     "check_groups",
+    "courses_asked",
     "explain",
     "members_on",
     "membership",
@@ -174,6 +175,9 @@ Condition = OfPlacement | OfPerson | InGroup | AllOf | AnyOf | NoneOf
 Rows = list[list[Span]]
 
 
+NO_GROUPS: Mapping[int, Reach] = {}
+
+
 @dataclass(frozen=True)
 class Reach:
     """A condition, named people added to the whole, named people taken off last. None: only the named."""
@@ -182,17 +186,31 @@ class Reach:
     named_in: frozenset[int] = frozenset()
     named_out: frozenset[int] = frozenset()
 
-    def check(self, *, own_courses: frozenset[int] = frozenset()) -> None:
-        """Refuse an empty reach and one that asks for completions of the courses it is to assign."""
+    @property
+    def asks_groups(self) -> bool:
+        """Whether a condition of it asks who is in a group."""
+        return any(isinstance(part, InGroup) for part in _walk(self.condition))
+
+    def check(self, *, own_courses: frozenset[int] = frozenset(), groups: Mapping[int, Reach] = NO_GROUPS) -> None:
+        """Refuse an empty reach and one that asks, itself or by a group, for completions of the courses it is to assign."""
         if self.condition is None and not self.named_in:
             raise ReachError("This reach names nobody. Add a condition or name at least one person.")
         for part in _walk(self.condition):
             if isinstance(part, AnyOf) and not part.parts:
                 raise ReachError("A group “any of” has nothing in it, so it means nobody. Add a condition to it.")
-            if isinstance(part, HoldsCompletion) and part.course in own_courses:
-                raise ReachError(
-                    "This reach asks who has completed the very course it assigns. Take that condition out."
-                )
+        if courses_asked(self, groups) & own_courses:
+            raise ReachError("This reach asks who has completed the very course it assigns. Take that condition out.")
+
+
+def courses_asked(reach: Reach, groups: Mapping[int, Reach]) -> frozenset[int]:
+    """The courses whose completions a reach looks at, itself or by the groups it asks for."""
+    found: set[int] = set()
+    for part in _walk(reach.condition):
+        if isinstance(part, HoldsCompletion):
+            found.add(part.course)
+        elif isinstance(part, InGroup) and part.group in groups:
+            found |= courses_asked(groups[part.group], groups)
+    return frozenset(found)
 
 
 def membership(reach: Reach, person: PersonFacts, world: World) -> list[Span]:
@@ -320,7 +338,9 @@ def _of_placement(condition: OfPlacement, placement: Placement, world: World) ->
         near = Span(placement.days.first, placement.days.first + timedelta(days=condition.days))
         return _cut([placement.days], [near])
     if isinstance(condition, AtSite):
-        return _cut([placement.days], [span for span, site in world.units.sites(placement.unit) if site == condition.site])
+        return _cut(
+            [placement.days], [span for span, site in world.units.sites(placement.unit) if site == condition.site]
+        )
     chart, wanted, node = (
         (world.units, condition.unit, placement.unit)
         if isinstance(condition, InUnit)

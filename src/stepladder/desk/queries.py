@@ -20,6 +20,7 @@ from stepladder.notices.queries import unsent
 from stepladder.people.models import Person
 from stepladder.people.queries import find_people
 from stepladder.records.queries import Filters, late_summary, standing_rows
+from stepladder.records.seen import people_seen
 from stepladder.web.templatetags.web import day, distance
 
 __all__ = ["DeskLine", "desk_lines", "first_steps"]
@@ -44,11 +45,11 @@ def desk_lines(account: Any) -> list[DeskLine]:
     """What needs somebody now, the urgent first; nothing that waits for nobody."""
     today = clock.today()
     lines = [
-        _late(today),
+        _late(today, people_seen(account)),
         _refused_uploads(account),
-        _not_sent(),
-        _running_out(today),
-        _starting(today),
+        _not_sent(account),
+        _running_out(today, people_seen(account)),
+        _starting(today, account),
         _drafts(account),
     ]
     return sorted((line for line in lines if line.count), key=lambda line: not line.is_urgent)
@@ -60,16 +61,16 @@ def _first(texts: Sequence[str], count: int) -> str:
     return f"{shown} · and {count - 3} more" if count > 3 else shown
 
 
-def _late(today: date) -> DeskLine:
-    count, courses = late_summary(today)
+def _late(today: date, seen: frozenset[int] | None) -> DeskLine:
+    count, courses = late_summary(today, seen)
     text = ngettext("person is late with something mandatory", "people are late with something mandatory", count)
     detail = _first([f"{title} {late}" for title, late in courses], len(courses))
     return DeskLine(count, text, reverse("records:late"), True, detail)
 
 
-def _running_out(today: date) -> DeskLine:
+def _running_out(today: date, seen: frozenset[int] | None) -> DeskLine:
     covered = frozenset({Status.CURRENT, Status.RENEW})
-    filters = Filters(day=today, known_on=today, statuses=covered, expires_to=today + timedelta(days=30))
+    filters = Filters(day=today, known_on=today, statuses=covered, expires_to=today + timedelta(days=30), seen=seen)
     rows = standing_rows(filters, sort="valid")
     address = reverse("records:standing") + "?status=current&status=renew&expires_to=today%2B30d&sort=valid"
     text = ngettext("completion runs out within 30 days", "completions run out within 30 days", len(rows))
@@ -77,8 +78,9 @@ def _running_out(today: date) -> DeskLine:
     return DeskLine(len(rows), text, address, detail=_first(names, len(rows)))
 
 
-def _starting(today: date) -> DeskLine:
+def _starting(today: date, account: Any) -> DeskLine:
     coming = find_people(state="to come", day=today).filter(hired_on__lte=today + timedelta(days=SOON_DAYS))
+    coming = policy.visible(account, "see people", coming)
     rows = list(coming.order_by("hired_on", "family_name")[:3])
     count = coming.count()
     text = ngettext("person starts within %(days)s days", "people start within %(days)s days", count)
@@ -87,15 +89,18 @@ def _starting(today: date) -> DeskLine:
     return DeskLine(count, text % {"days": SOON_DAYS}, address, detail=_first(names, count))
 
 
-def _not_sent() -> DeskLine:
-    rows = list(unsent()[:3])
-    count = unsent().count()
+def _not_sent(account: Any) -> DeskLine:
+    waiting = unsent() if policy.may(account, "send notices") else unsent().none()
+    rows = list(waiting[:3])
+    count = waiting.count()
     text = ngettext("notice could not be sent", "notices could not be sent", count)
     return DeskLine(count, text, reverse("notices:unsent"), True, _first([n.person.name for n in rows], count))
 
 
 def _refused_uploads(account: Any) -> DeskLine:
     refused = Upload.objects.filter(state=Upload.State.REFUSED, is_dismissed=False).select_related("binder")
+    if not policy.may(account, "see modules"):
+        refused = refused.none()
     rows = list(refused.order_by("-pk")[:3])
     count = refused.count()
     text = ngettext("upload could not be used, and says why", "uploads could not be used, and say why", count)
@@ -120,8 +125,10 @@ class FirstStep:
     done: bool
 
 
-def first_steps() -> list[FirstStep]:
-    """The first ten minutes of a new installation."""
+def first_steps(account: Any) -> list[FirstStep]:
+    """The first ten minutes of a new installation, for whoever builds it up."""
+    if not policy.may(account, "change modules"):
+        return []
     own = Module.objects.exclude(changed_by=LOADER).exists()
     released = Course.objects.filter(state=CourseState.RELEASED).exclude(editions__changed_by=LOADER).exists()
     assigned = Assignment.objects.exclude(made_by=LOADER).exists()

@@ -10,17 +10,42 @@ from stepladder.accounts import policy
 from stepladder.courses.models import Course
 from stepladder.courses.queries import course_sheet
 from stepladder.desk import queries
+from stepladder.desk.team import TEAM_HEADS, team_of
 from stepladder.desk.up_next import up_next
 from stepladder.people.models import Person
+from stepladder.people.permissions import person_of
+from stepladder.people.queries import leads_held
+from stepladder.web import margin
+from stepladder.web.tables import page_of
 
 
 def desk(request: HttpRequest) -> HttpResponse:
     context = {
         "lines": queries.desk_lines(request.user),
-        "first_steps": queries.first_steps(),
+        "first_steps": queries.first_steps(request.user),
         "today": clock.today(),
     }
     return render(request, "desk/desk.html", context)
+
+
+def team(request: HttpRequest) -> HttpResponse:
+    """A manager's people: who is late, what is soon, what was done."""
+    person = person_of(request.user)
+    assert person is not None, "only somebody who holds a lead is a manager"
+    day = clock.today()
+    only_direct, only_late = request.GET.get("direct") == "1", request.GET.get("late") == "1"
+    found = team_of(person, day)
+    rows = [row for row in found.rows if (row.direct or not only_direct) and (row.late or not only_late)]
+    context = {
+        "team": found,
+        "page": page_of(request, rows, TEAM_HEADS),
+        "facts": margin.row_facts("person", [row.person.pk for row in rows]),
+        "leads": leads_held(person, day),
+        "only_direct": only_direct,
+        "only_late": only_late,
+        "day": day,
+    }
+    return render(request, "desk/team.html", context)
 
 
 def learner_page(request: HttpRequest) -> HttpResponse:

@@ -1,4 +1,4 @@
-"""Whose enrolments and records are: the person's own."""
+"""Whose enrolments and records are: the person's own, and of whoever administers or leads them."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from django.db.models import Q
 from stepladder.accounts import policy
 from stepladder.learning.models import Attempt, Completion, Enrolment
 from stepladder.people.models import Person
+from stepladder.people.permissions import of_persons
 
 __all__ = ["hand_in"]
 
@@ -37,3 +38,5 @@ def hand_in() -> None:
         rows=lambda a: Q(person__account=a),
         refusal=refusal,
     )
+    for kind, column in ((Enrolment, "person"), (Completion, "person"), (Attempt, "enrolment__person")):
+        of_persons(kind, column)

@@ -6,9 +6,9 @@ class PeopleConfig(AppConfig):
     label = "people"
 
     def ready(self) -> None:
-        from stepladder import events  # inside: apps are ready only now
+        from stepladder import daily, events  # inside: apps are ready only now
         from stepladder.journal import verbs
-        from stepladder.people import reactions
+        from stepladder.people import permissions, reactions, tasks
         from stepladder.people.indexing import index_people
         from stepladder.search import index
         from stepladder.web.frame import add_rung
@@ -20,9 +20,26 @@ class PeopleConfig(AppConfig):
             move="moved to {where} from {day}",
             end_placement="ended {where} with {day}",
             leave_organisation="leaves with {day}",
+            add_chart="made the chart {object}",
+            rename_chart="renamed, from “{before}” to “{after}”",
             add_node="added to {chart}",
-            rename_node="renamed, from “{before}” to “{after}”",
+            rename_node="called “{after}” instead of “{before}” from {day}",
+            move_node="moved from {before} to {after}, from {day}",
+            change_site="at the site “{site}” from {day}",
+            close_node="closed with {day}",
+            lock_node="locked: only who manages the charts places people there",
+            unlock_node="no longer locked",
+            order_nodes="put behind “{after}” in {chart}",
+            give_lead="leads from {day}: {what}, to {powers}",
+            end_lead="leads until {day}: {what}",
+            create_group="made the group {object}",
+            edit_group="edited",
+            change_group="means other people now",
+            carry_charts="carried into charts with days",
+            end_leave="leave ends with {day}",
             record_leave="on leave from {day} to {until}",
         )
         events.listen(events.InstallationSetUp, reactions.on_set_up)
-        index.add_source("person", index_people, verb="see people")
+        index.add_source("person", index_people, verb="see people", visible=permissions.visible_people)
+        permissions.hand_in()
+        daily.add("charts", tasks.keep_names_true)

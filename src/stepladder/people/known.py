@@ -2,17 +2,29 @@
 
 from __future__ import annotations
 
+from bisect import bisect_right
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import date
+from datetime import date, timedelta
 from typing import Any
 
+from stepladder.core.charts import DatedChart
 from stepladder.core.days import FOREVER, Span
-from stepladder.core.reach import PersonFacts
+from stepladder.core.reach import PersonFacts, Reach, World, courses_asked
 from stepladder.core.reach import Placement as PlacementFact
-from stepladder.people.models import Employment, Leave, Person, Placement
+from stepladder.people.models import (
+    Employment,
+    GroupRule,
+    Leave,
+    Person,
+    Placement,
+    Position,
+    Unit,
+)
+from stepladder.people.queries.charts import core_branch, stored_branches
+from stepladder.people.reaches import parse
 
-__all__ = ["KnownPeople", "PersonHistory", "load_known"]
+__all__ = ["KnownPeople", "KnownWorlds", "PersonHistory", "load_known"]
 
 # (recorded, revoked or None, the fact)
 Dated = tuple[date, date | None, Any]
@@ -85,3 +97,49 @@ def load_known(people: Iterable[int] | None = None) -> KnownPeople:
     )
     fill(Leave, "leave", ("from_day", "to_day"), lambda first, last: Span(first, last or FOREVER))
     return found
+
+
+class KnownWorlds:
+    """Charts and groups as they were known on any day, loaded once; equal between two changes."""
+
+    def __init__(self) -> None:
+        self._units = [(b.recorded_on, b.revoked_on, core_branch(b)) for b in stored_branches(Unit)]
+        self._positions = [(b.recorded_on, b.revoked_on, core_branch(b)) for b in stored_branches(Position)]
+        self._groups = [(r.recorded_on, r.revoked_on, (r.group_id, parse(r.reach))) for r in GroupRule.objects.all()]
+        every = [*self._units, *self._positions, *self._groups]
+        self._changes = sorted({day for recorded, revoked, _ in every for day in (recorded, revoked) if day})
+        self._kept: dict[int, World] = {}
+
+    def known(self, day: date) -> World:
+        """The world as known on a day."""
+        number = bisect_right(self._changes, day)
+        if number not in self._kept:
+            self._kept[number] = World(
+                DatedChart(_known(self._units, day)),
+                DatedChart(_known(self._positions, day)),
+                dict(_known(self._groups, day)),
+            )
+        return self._kept[number]
+
+    def asks_completions(self, reach: Reach) -> bool:
+        """Whether the reach looks at completions, itself or by what a group ever meant."""
+        if courses_asked(reach, {}):
+            return True
+        ever = [rule for _, _, (_, rule) in self._groups]
+        return reach.asks_groups and any(courses_asked(rule, {}) for rule in ever)
+
+    def changes_for(self, person: PersonHistory) -> set[date]:
+        """The days on which what is known of a group, or of the charts above the person's placements, became something else."""
+        placements = [fact for _, _, fact in person.placements]
+        units = {p.unit for p in placements}
+        positions = {p.position for p in placements if p.position is not None}
+        return {day for day in self._changes if self._differs(day, units, positions)}
+
+    def _differs(self, day: date, units: set[int], positions: set[int]) -> bool:
+        before, after = self.known(day - timedelta(days=1)), self.known(day)
+        return (
+            before.groups != after.groups
+            or any(before.units.under(unit) != after.units.under(unit) for unit in units)
+            or any(before.units.sites(unit) != after.units.sites(unit) for unit in units)
+            or any(before.positions.under(node) != after.positions.under(node) for node in positions)
+        )

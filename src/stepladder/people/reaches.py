@@ -10,12 +10,13 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from datetime import date
 from typing import Any
 
+from stepladder import clock
 from stepladder.core import reach as core
 from stepladder.core.days import FOREVER, Span
-from stepladder.people.models import Employment, Leave, Person, Placement, Unit
-from stepladder.people.queries import positions_tree, units_tree
+from stepladder.people.models import Employment, Group, GroupRule, Leave, Person, Placement
+from stepladder.people.queries.charts import position_chart, unit_chart
 
-__all__ = ["Holdings", "add_holdings", "leave_of", "load_people", "load_world", "parse", "sentence"]
+__all__ = ["Holdings", "add_holdings", "group_names", "leave_of", "load_people", "load_world", "parse", "sentence"]
 
 Holdings = Callable[[Sequence[int] | None, date], Mapping[int, Mapping[int, Sequence[Span]]]]
 _holdings: list[Holdings] = []
@@ -49,15 +50,18 @@ def _condition(stored: Mapping[str, Any]) -> core.Condition:
         return core.PlacedWithin(stored["days"])
     if kind == "employment":
         return core.OfKind(stored["value"])
+    if kind == "group":
+        return core.InGroup(stored["group"])
     if kind == "holds":
         return core.HoldsCompletion(stored["course"])
     raise core.ReachError(f"A condition of the kind “{kind}” is not known.")
 
 
-def load_world() -> core.World:
-    """The charts and sites."""
-    sites = dict(Unit.objects.filter(site__isnull=False).values_list("pk", "site_id"))
-    return core.World(units_tree(), positions_tree(), sites)
+def load_world(known_on: date | None = None) -> core.World:
+    """The charts with their sites, and what each group means, as known on a day (None: now)."""
+    rules = GroupRule.objects.known_on(known_on) if known_on else GroupRule.objects.known_now()
+    groups = {group: parse(reach) for group, reach in rules.values_list("group_id", "reach")}
+    return core.World(unit_chart(known_on), position_chart(known_on), groups)
 
 
 def load_people(*, people: Iterable[int] | None = None, known_on: date) -> list[core.PersonFacts]:
@@ -109,22 +113,32 @@ def leave_of(people: Iterable[int] | None, *, known_on: date) -> dict[int, list[
     return found
 
 
-def sentence(condition: core.Condition, world: core.World, *, courses: Mapping[int, str]) -> str:
+def group_names() -> dict[int, str]:
+    """Group → its name."""
+    return dict(Group.objects.values_list("pk", "name"))
+
+
+def sentence(
+    condition: core.Condition, world: core.World, *, courses: Mapping[int, str], groups: Mapping[int, str] | None = None
+) -> str:
     """A condition as one reads it: "in Fleet › Dunlin; Deckhand; hired within 90 days"."""
+    names = groups if groups is not None else group_names() if world.groups else {}
     if isinstance(condition, core.AllOf | core.AnyOf | core.NoneOf):
         word = {core.AllOf: "; ", core.AnyOf: " or ", core.NoneOf: " or "}[type(condition)]
         if len(condition.parts) == 1 and not isinstance(condition, core.NoneOf):
-            return sentence(condition.parts[0], world, courses=courses)
-        inner = word.join(_bracketed(part, world, courses) for part in condition.parts)
+            return sentence(condition.parts[0], world, courses=courses, groups=names)
+        inner = word.join(_bracketed(part, world, courses, names) for part in condition.parts)
         if isinstance(condition, core.NoneOf):
             return f"not {inner}" if inner else "everyone"
         return inner or ("everyone" if isinstance(condition, core.AllOf) else "nobody")
     if isinstance(condition, core.InUnit):
         only = "" if condition.below else " itself"
-        return f"in {world.units.path(condition.unit)}{only}"
+        return f"in {world.units.path(condition.unit, clock.today())}{only}"
     if isinstance(condition, core.InPosition):
-        name = world.positions.name[condition.position]
+        name = world.positions.name(condition.position, clock.today())
         return f"{name} or below" if condition.below else name
+    if isinstance(condition, core.InGroup):
+        return f"in the group {names.get(condition.group, 'that is gone')}"
     if isinstance(condition, core.AtSite):
         return "at the site"
     if isinstance(condition, core.PlacedWithin):
@@ -142,7 +156,7 @@ def _days(count: int) -> str:
     return f"{count} day{'s' if count != 1 else ''}"
 
 
-def _bracketed(part: core.Condition, world: core.World, courses: Mapping[int, str]) -> str:
-    text = sentence(part, world, courses=courses)
+def _bracketed(part: core.Condition, world: core.World, courses: Mapping[int, str], groups: Mapping[int, str]) -> str:
+    text = sentence(part, world, courses=courses, groups=groups)
     many = isinstance(part, core.AllOf | core.AnyOf) and len(part.parts) > 1
     return f"({text})" if many else text

@@ -56,7 +56,9 @@ def read_optional_day(data: QueryDict, name: str) -> tuple[date | None, str]:
     return (None, asked.error) if asked.error else (asked.day, "")
 
 
-def read_filters(data: QueryDict, *, preset: frozenset[Status] | None) -> tuple[Filters, Asked, list[str]]:
+def read_filters(
+    data: QueryDict, *, preset: frozenset[Status] | None, seen: frozenset[int] | None
+) -> tuple[Filters, Asked, list[str]]:
     """The filters of a list, the day asked for, and every error. *preset* are the statuses while none are ticked."""
     asked, known = read_day(data, "day"), read_day(data, "known")
     due_from, error_from = read_optional_day(data, "due_from")
@@ -74,6 +76,7 @@ def read_filters(data: QueryDict, *, preset: frozenset[Status] | None) -> tuple[
         due_from=due_from,
         due_to=due_to,
         expires_to=expires_to,
+        seen=seen,
     )
     errors = [e for e in (asked.error, known.error, error_from, error_to, error_expires) if e]
     return filters, asked, errors

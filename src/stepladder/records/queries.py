@@ -36,8 +36,9 @@ EVERYONE = 0
 
 def pairs_on(day: date, known_on: date, chart: Chart | None) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """(unit, person): every unit of the chart that a person rolls up to on a day, each once; unit 0 is everyone."""
-    tree = units_tree()
-    units = set(Unit.objects.filter(chart=chart).values_list("pk", flat=True)) if chart else set(tree.parent)
+    tree = units_tree(day, known_on)
+    own = set(Unit.objects.filter(chart=chart).values_list("pk", flat=True)) if chart else set(tree.parent)
+    units = own & set(tree.parent)
     rows = Placement.objects.known_on(known_on).filter(from_day__lte=day).exclude(to_day__lt=day)
     pairs = {
         (up, person)
@@ -102,11 +103,22 @@ class Board:
     day: date
 
 
-def board(*, day: date, known_on: date, rate: str, chart: Chart | None, only: Sequence[str] = ()) -> Board:
-    """The board: open mandatory requirements, each person once in every unit they roll up to."""
+def board(
+    *,
+    day: date,
+    known_on: date,
+    rate: str,
+    chart: Chart | None,
+    only: Sequence[str] = (),
+    seen: frozenset[int] | None = None,
+) -> Board:
+    """The board: open mandatory requirements of those *seen* (None: all), each person once in every unit they roll up to."""
     columns = requirement_columns(day=day, known_on=known_on)
-    columns = columns.where(columns.mandatory)
+    columns = _of_seen(columns.where(columns.mandatory), seen)
     units, people = pairs_on(day, known_on, chart)
+    if seen is not None:
+        here = np.isin(people, list(seen))
+        units, people = units[here], people[here]
     cells = board_cells(columns, units, people)
     asked = {course for _, course in cells}
     courses = [c for c in Course.objects.order_by("title") if c.pk in asked and (not only or c.public_id in only)]
@@ -114,13 +126,18 @@ def board(*, day: date, known_on: date, rate: str, chart: Chart | None, only: Se
     rows = []
     if chart:
         nodes = {u.pk: u for u in Unit.objects.filter(chart=chart)}
-        for key, depth in units_tree().walk():
+        tree = units_tree(day, known_on)
+        for key, depth in tree.walk():
             if key in nodes and counts.get(key):
                 made = [_cell(cells, key, c, rate) for c in courses]
-                rows.append(BoardRow(key, nodes[key].name, nodes[key].public_id, depth, counts[key], made))
+                rows.append(BoardRow(key, tree.name[key], nodes[key].public_id, depth, counts[key], made))
     active = len(set(people[units != EVERYONE].tolist()))
     rows.append(BoardRow(EVERYONE, "Everyone", "", 0, active, [_cell(cells, EVERYONE, c, rate) for c in courses]))
     return Board(courses, rows, day)
+
+
+def _of_seen(columns: RequirementColumns, seen: frozenset[int] | None) -> RequirementColumns:
+    return columns if seen is None else columns.where(np.isin(columns.person, list(seen)))
 
 
 def _cell(cells: dict[tuple[int, int], Cell], unit: int, course: Course, rate: str) -> BoardCell:
@@ -132,7 +149,7 @@ def _cell(cells: dict[tuple[int, int], Cell], unit: int, course: Course, rate: s
 
 @dataclass(frozen=True)
 class Filters:
-    """What a list of requirements is narrowed to. *statuses* empty: all."""
+    """What a list of requirements is narrowed to. *statuses* empty: all; *seen* None: everybody."""
 
     day: date
     known_on: date
@@ -144,6 +161,7 @@ class Filters:
     due_from: date | None = None
     due_to: date | None = None
     expires_to: date | None = None
+    seen: frozenset[int] | None = None
 
 
 @dataclass(frozen=True)
@@ -165,7 +183,8 @@ SORTS = {"name", "course", "status", "due", "valid", "late"}
 
 def standing_rows(filters: Filters, *, sort: str) -> list[ListRow]:
     """The requirements that fit, sorted; a page of them is cut by the caller."""
-    columns = _fitting(requirement_columns(day=filters.day, known_on=filters.known_on), filters)
+    columns = _of_seen(requirement_columns(day=filters.day, known_on=filters.known_on), filters.seen)
+    columns = _fitting(columns, filters)
     people = Person.objects.in_bulk(np.unique(columns.person).tolist())
     courses = Course.objects.in_bulk(np.unique(columns.course).tolist())
     places = _places(filters.day, filters.known_on, people.keys())
@@ -252,19 +271,19 @@ def _sorted(rows: list[ListRow], sort: str) -> list[ListRow]:
     return sorted(rows, key=keys[name if name in SORTS else "late"], reverse=sort.startswith("-"))
 
 
-def _late(day: date) -> RequirementColumns:
-    columns = requirement_columns(day=day, known_on=day)
+def _late(day: date, seen: frozenset[int] | None) -> RequirementColumns:
+    columns = _of_seen(requirement_columns(day=day, known_on=day), seen)
     return columns.where(columns.mandatory & np.isin(columns.rank, [WORST_FIRST.index(s) for s in LATE]))
 
 
-def late_count(day: date) -> int:
-    """How many people are late with something mandatory on a day."""
-    return len(np.unique(_late(day).person))
+def late_count(day: date, seen: frozenset[int] | None = None) -> int:
+    """How many of those seen are late with something mandatory on a day."""
+    return len(np.unique(_late(day, seen).person))
 
 
-def late_summary(day: date) -> tuple[int, list[tuple[str, int]]]:
-    """How many people are late with something mandatory on a day; and per course, the most first."""
-    late = _late(day)
+def late_summary(day: date, seen: frozenset[int] | None = None) -> tuple[int, list[tuple[str, int]]]:
+    """How many of those seen are late with something mandatory on a day; and per course, the most first."""
+    late = _late(day, seen)
     keys, counts = np.unique(late.course, return_counts=True)
     titles = dict(Course.objects.filter(pk__in=keys.tolist()).values_list("pk", "title"))
     per_course = [(titles[int(key)], int(count)) for key, count in zip(keys, counts, strict=True)]

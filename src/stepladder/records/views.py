@@ -27,6 +27,7 @@ from stepladder.people.models import Chart, Person, Unit
 from stepladder.people.queries import person_sheet, units_tree
 from stepladder.records import certificates, exports, queries, strips
 from stepladder.records.forms import DAY_WORDS, PRESETS, read_day, read_filters
+from stepladder.records.seen import people_seen
 from stepladder.records.why import explain
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -53,7 +54,9 @@ def board(request: HttpRequest) -> HttpResponse:
     chart = next((c for c in charts if str(c.pk) == request.GET.get("chart")), charts[0] if charts else None)
     only = request.GET.getlist("course")
     context = {
-        "board": queries.board(day=asked.day, known_on=known.day, rate=rate, chart=chart, only=only),
+        "board": queries.board(
+            day=asked.day, known_on=known.day, rate=rate, chart=chart, only=only, seen=people_seen(request.user)
+        ),
         "asked": asked,
         "known": known,
         "rate": rate,
@@ -62,18 +65,18 @@ def board(request: HttpRequest) -> HttpResponse:
         "only": only,
         "all_courses": Course.objects.exclude(state="draft").order_by("title"),
         "day_words": DAY_WORDS,
-        **_index(),
+        **_index(request),
     }
     return render(request, "records/board.html", context, status=422 if asked.error or known.error else 200)
 
 
-def _index() -> dict[str, Any]:
-    return {"late": queries.late_count(clock.today())}
+def _index(request: HttpRequest) -> dict[str, Any]:
+    return {"late": queries.late_count(clock.today(), people_seen(request.user))}
 
 
 def cell(request: HttpRequest) -> HttpResponse:
     """A cell of the board for the margin: its people, the late first."""
-    filters, asked, _ = read_filters(request.GET, preset=None)
+    filters, asked, _ = read_filters(request.GET, preset=None, seen=people_seen(request.user))
     rows = queries.standing_rows(filters, sort="status")
     counts = [(s, sum(r.status == s for r in rows)) for s in Status]
     soon = sorted((r for r in rows if r.valid_until), key=lambda r: r.valid_until or clock.today())
@@ -100,7 +103,7 @@ def standing(request: HttpRequest) -> HttpResponse:
 
 def _list(request: HttpRequest, preset: str) -> HttpResponse:
     """Who stands how; as CSV or XLSX with the same filters and order."""
-    filters, asked, errors = read_filters(request.GET, preset=PRESETS[preset])
+    filters, asked, errors = read_filters(request.GET, preset=PRESETS[preset], seen=people_seen(request.user))
     sort = request.GET.get("sort", "late" if preset == "late" else "status")
     rows = queries.standing_rows(filters, sort=sort)
     wanted = request.GET.get("as")
@@ -121,7 +124,7 @@ def _list(request: HttpRequest, preset: str) -> HttpResponse:
         "day_words": DAY_WORDS,
         "query": _query(request),
         "may_remind": policy.may(request.user, "remind"),
-        **_index(),
+        **_index(request),
     }
     return render(request, "records/list.html", context, status=422 if errors else 200)
 
@@ -130,7 +133,8 @@ def _list(request: HttpRequest, preset: str) -> HttpResponse:
 def remind(request: HttpRequest) -> HttpResponse:
     """Tell the chosen people again: row=<person>:<course>."""
     chosen = [row.partition(":") for row in request.POST.getlist("row")]
-    people = dict(Person.objects.filter(public_id__in=[p for p, _, _ in chosen]).values_list("public_id", "pk"))
+    shown = policy.visible(request.user, "remind", Person.objects.filter(public_id__in=[p for p, _, _ in chosen]))
+    people = dict(shown.values_list("public_id", "pk"))
     courses = dict(Course.objects.filter(public_id__in=[c for _, _, c in chosen]).values_list("public_id", "pk"))
     pairs = [(people[p], courses[c]) for p, _, c in chosen if p in people and c in courses]
 
@@ -207,7 +211,7 @@ def _record(request: HttpRequest, person: Person, template: str) -> HttpResponse
         "completions": completions_of(person),
         "under_way": [v for v in views_of(open_enrolments(person)) if v.enrolment.begun_at],
         "day_words": DAY_WORDS,
-        **_index(),
+        **_index(request),
     }
     return render(request, template, context)
 
@@ -222,7 +226,7 @@ def why(request: HttpRequest, person: str, course: str) -> HttpResponse:
         "asked": asked,
         "known": known,
         "day_words": DAY_WORDS,
-        **_index(),
+        **_index(request),
     }
     own = found.account_id == getattr(request.user, "pk", None) and not policy.may(request.user, "open records")
     return render(request, "records/own_why.html" if own else "records/why.html", context)

@@ -49,20 +49,20 @@ class FootPage:
     verb: str
 
 
-_rungs: dict[int, Rung] = {}
+_rungs: dict[tuple[int, str], Rung] = {}
 _foot_pages: list[FootPage] = []
 _own_pages: list[OwnPage] = []
 _landings: list[tuple[int, str, str]] = []
 
 
 def add_rung(number: int, label: str, address: str, *, verb: str, namespaces: tuple[str, ...]) -> None:
-    """Hand in a rung; *verb* must be allowed to see it."""
-    _rungs[number] = Rung(number, label, address, verb, namespaces)
+    """Hand in a rung; *verb* must be allowed to see it. Of several with one number the first that is allowed is shown."""
+    _rungs[number, address] = Rung(number, label, address, verb, namespaces)
 
 
 def rungs() -> list[Rung]:
     """All rungs from the first to the last."""
-    return [rung for _, rung in sorted(_rungs.items())]
+    return sorted(_rungs.values())
 
 
 def add_own_page(order: int, label: str, address: str) -> None:

@@ -70,17 +70,14 @@ class Charts:
 def make_charts() -> Charts:
     """Units by department, a second unit chart by island for the emergency plan, and positions."""
     sites = {name: Site.objects.create(name=name) for name in ("Marram Quay", "Osier Point", "Holm Landing", "Yard")}
-    main = Chart.objects.create(kind=Chart.Kind.UNIT, name="Units", is_main=True)
+    main = actions.add_chart(kind=Chart.Kind.UNIT, name="Units", by=BY)
     units: dict[str, Unit] = {}
 
     def unit(name: str, parent: str | None = None, site: str | None = None, chart: Chart = main) -> None:
-        units[name] = Unit.objects.create(
-            chart=chart,
-            parent=units[parent] if parent else None,
-            name=name,
-            site=sites[site] if site else None,
-            place=len(units),
-        )
+        under, where = units[parent] if parent else None, sites[site] if site else None
+        node = actions.add_node(chart=chart, under=under, name=name, site=where, by=BY)
+        assert isinstance(node, Unit)
+        units[name] = node
 
     unit("Fleet", site="Marram Quay")
     for vessel in FLEET:
@@ -92,16 +89,16 @@ def make_charts() -> Charts:
     unit("Catering", site="Marram Quay")
     unit("Office", site="Marram Quay")
     unit("Partners", site="Yard")
-    islands = Chart.objects.create(kind=Chart.Kind.UNIT, name="Emergency plan, by island")
+    islands = actions.add_chart(kind=Chart.Kind.UNIT, name="Emergency plan, by island", by=BY)
     for island in ("Marram", "Osier", "Holm"):
         unit(f"{island} island", chart=islands)
         unit(f"{island} muster team", f"{island} island", chart=islands)
     positions: dict[str, Position] = {}
-    chart = Chart.objects.create(kind=Chart.Kind.POSITION, name="Positions", is_main=True)
+    chart = actions.add_chart(kind=Chart.Kind.POSITION, name="Positions", by=BY)
     for name, above in POSITIONS.items():
-        positions[name] = Position.objects.create(
-            chart=chart, parent=positions[above] if above else None, name=name, place=len(positions)
-        )
+        node = actions.add_node(chart=chart, under=positions[above] if above else None, name=name, by=BY)
+        assert isinstance(node, Position)
+        positions[name] = node
     return Charts(units, positions)
 
 

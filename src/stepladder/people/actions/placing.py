@@ -12,12 +12,12 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.people.errors import AlreadyPlaced, DaysInWrongOrder, NumberTaken, OutsideEmployment
+from stepladder.people.errors import AlreadyPlaced, DaysInWrongOrder, NodeLocked, NumberTaken, OutsideEmployment
 from stepladder.people.models import Employment, Leave, Person, Placement, Position, Unit
 from stepladder.web.sheets import touch
 from stepladder.web.templatetags.web import day
 
-__all__ = ["about", "edit_person", "end_placement", "hire", "leave_organisation", "move", "record_leave"]
+__all__ = ["about", "edit_person", "end_leave", "end_placement", "hire", "leave_organisation", "move", "record_leave"]
 
 
 def about(person: Person) -> Named:
@@ -43,8 +43,9 @@ def hire(
     kind: str = Person.Kind.EMPLOYEE,
     account: Account | None = None,
 ) -> Person:
-    """A new person with their first placement. Raises NumberTaken."""
+    """A new person with their first placement. Raises NumberTaken, NodeLocked."""
     policy.require(by, "change people")
+    _check_free(unit, position, by)
     taken = Person.objects.filter(employee_number__iexact=employee_number).first()
     if taken:
         raise NumberTaken(employee_number, taken.name)
@@ -84,8 +85,9 @@ def edit_person(
 def move(
     *, person: Person, unit: Unit, position: Position | None, from_day: date, ending: Iterable[Placement], by: Actor
 ) -> Placement:
-    """A new placement from *from_day*; those *ending* end the day before. Raises AlreadyPlaced, OutsideEmployment."""
+    """A new placement from *from_day*; those *ending* end the day before. Raises AlreadyPlaced, OutsideEmployment, NodeLocked."""
     policy.require(by, "change people", person)
+    _check_free(unit, position, by)
     _check_employed(person, from_day)
     ended: list[Fact] = []
     for placement in ending:
@@ -164,6 +166,27 @@ def record_leave(*, person: Person, from_day: date, to_day: date | None, by: Act
     record("record_leave", by=by, about=about(person), data=data, rows=[leave])
     events.announce(events.EmploymentChanged((person.pk,)))
     return leave
+
+
+@transaction.atomic
+def end_leave(*, leave: Leave, to_day: date, by: Actor) -> Leave:
+    """The last day away. Raises DaysInWrongOrder."""
+    policy.require(by, "change people", leave.person)
+    if to_day < leave.from_day:
+        raise DaysInWrongOrder(leave.from_day, to_day, "to_day")
+    leave.revoke()
+    new = Leave.objects.create(person=leave.person, from_day=leave.from_day, to_day=to_day)
+    record("end_leave", by=by, about=about(leave.person), data={"day": day(to_day)}, rows=[leave, new])
+    events.announce(events.EmploymentChanged((leave.person_id,)))
+    return new
+
+
+def _check_free(unit: Unit, position: Position | None, by: Actor) -> None:
+    """Locked nodes are for those who manage the charts; and nobody places people outside their own part."""
+    policy.require(by, "place people in", unit)
+    for node in (unit, position):
+        if node is not None and node.is_locked and not policy.may(by, "change charts"):
+            raise NodeLocked(node.name)
 
 
 def _check_employed(person: Person, on: date) -> None:

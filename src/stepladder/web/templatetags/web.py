@@ -119,3 +119,9 @@ def printed_at() -> str:
 def once_token() -> SafeString:
     """The hidden field that lets a form act once."""
     return format_html('<input type="hidden" name="once" value="{}">', secrets.token_urlsafe(16))
+
+
+@register.filter
+def at(values: dict[Any, Any], key: Any) -> Any:
+    """The value of a key that is itself a variable; "" where there is none."""
+    return values.get(key, "")

@@ -1,4 +1,4 @@
-"""Reading people and charts."""
+"""Reading people and where they are placed."""
 
 from __future__ import annotations
 
@@ -9,37 +9,21 @@ from typing import Any
 from django.db.models import OuterRef, Prefetch, Q, QuerySet, Subquery
 
 from stepladder import clock
-from stepladder.core.charts import Tree
-from stepladder.people.models import Chart, Employment, Leave, Person, Placement, Position, Site, Unit
+from stepladder.people.models import Employment, Leave, Person, Placement, Position, Unit
+from stepladder.people.queries.charts import units_tree
 
-__all__ = [
-    "ChartRow",
-    "PersonSheet",
-    "chart_rows",
-    "charts",
-    "find_people",
-    "nodes_of",
-    "person_sheet",
-    "positions_tree",
-    "units_tree",
-]
-
-
-def units_tree() -> Tree:
-    """All units of all charts."""
-    rows = list(Unit.objects.order_by("chart__pk", "place", "name").values_list("pk", "parent_id", "name"))
-    return Tree({pk: parent for pk, parent, _ in rows}, {pk: name for pk, _, name in rows})
-
-
-def positions_tree() -> Tree:
-    """All positions of all charts."""
-    rows = list(Position.objects.order_by("chart__pk", "place", "name").values_list("pk", "parent_id", "name"))
-    return Tree({pk: parent for pk, parent, _ in rows}, {pk: name for pk, _, name in rows})
+__all__ = ["PersonSheet", "active_on", "find_people", "person_sheet", "valid_on", "with_placements"]
 
 
 def valid_on(day: date) -> Q:
     """Of placements known now: those valid on *day*."""
     return Q(revoked_on__isnull=True, from_day__lte=day) & (Q(to_day__isnull=True) | Q(to_day__gte=day))
+
+
+def active_on(day: date) -> QuerySet[Any]:
+    """The employments of whoever is active on *day*, as known now."""
+    known = Employment.objects.known_now().filter(hired_on__lte=day)
+    return known.filter(Q(left_on__isnull=True) | Q(left_on__gte=day))
 
 
 def with_placements(people: QuerySet[Person], day: date) -> QuerySet[Any]:
@@ -66,7 +50,8 @@ def find_people(
     if unit or position:
         places = Placement.objects.filter(valid_on(day))
         if unit:
-            places = places.filter(unit__in=units_tree().below(unit.pk))
+            tree = units_tree(day)
+            places = places.filter(unit__in=tree.below(unit.pk) if unit.pk in tree.parent else [unit.pk])
         if position:
             places = places.filter(position=position)
         people = people.filter(pk__in=places.values("person"))
@@ -116,42 +101,3 @@ def person_sheet(person: Person, day: date) -> PersonSheet:
         past=[p for p in placements if p.to_day is not None and p.to_day < day],
         leave=list(Leave.objects.known_now().filter(person=person).order_by("-from_day")),
     )
-
-
-@dataclass(frozen=True)
-class ChartRow:
-    """A node of a chart with how deep it stands and how many people are in it, and below it too."""
-
-    node: Unit | Position
-    depth: int
-    here: int
-    below: int
-    site: str = ""
-
-
-def charts() -> list[Chart]:
-    """All charts, the main ones first."""
-    return list(Chart.objects.order_by("-kind", "-is_main", "name"))
-
-
-def nodes_of(chart: Chart) -> QuerySet[Any]:
-    """The units of a chart of units, the positions of one of positions."""
-    return (Unit if chart.kind == Chart.Kind.UNIT else Position)._default_manager.filter(chart=chart)
-
-
-def chart_rows(chart: Chart, day: date) -> list[ChartRow]:
-    """A chart from the top down, each person counted once in every node."""
-    nodes: dict[int, Unit | Position] = {node.pk: node for node in nodes_of(chart)}
-    tree = Tree({pk: node.parent_id for pk, node in nodes.items()}, {pk: n.name for pk, n in nodes.items()})
-    sites = dict(Site.objects.values_list("pk", "name"))
-    column = f"{chart.kind}_id"
-    people: dict[int, set[int]] = {}
-    for node_id, person_id in Placement.objects.filter(valid_on(day)).values_list(column, "person_id"):
-        people.setdefault(node_id, set()).add(person_id)
-    rows = []
-    for pk, depth in tree.walk():
-        node = nodes[pk]
-        below = set().union(*[people.get(n, set()) for n in tree.below(pk)])
-        site = sites.get(node.site_id, "") if isinstance(node, Unit) and node.site_id else ""
-        rows.append(ChartRow(node, depth, len(people.get(pk, ())), len(below), site))
-    return rows

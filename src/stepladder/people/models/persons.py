@@ -1,4 +1,4 @@
-"""Persons, charts, placements and leave."""
+"""Persons, when they are employed, where they are placed, and when they are away."""
 
 from __future__ import annotations
 
@@ -8,63 +8,8 @@ from django.db.models import F, Q
 
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
+from stepladder.people.models.charts import Position, Unit
 from stepladder.web.models import Sheet
-
-
-class Chart(models.Model):
-    """One tree of units or of positions; one of each kind is the main one."""
-
-    class Kind(models.TextChoices):
-        UNIT = "unit", "Units"
-        POSITION = "position", "Positions"
-
-    kind = models.CharField(max_length=10, choices=Kind.choices)
-    name = models.CharField(max_length=120)
-    is_main = models.BooleanField(default=False)
-
-    class Meta:
-        constraints = (
-            models.UniqueConstraint(fields=["kind"], condition=Q(is_main=True), name="one_main_chart_of_a_kind"),
-        )
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class Site(models.Model):
-    """Where a unit is."""
-
-    name = models.CharField(max_length=120, unique=True)
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class Node(models.Model):
-    """A node of a chart."""
-
-    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
-    chart = models.ForeignKey(Chart, on_delete=models.PROTECT)
-    parent = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="children")
-    name = models.CharField(max_length=120)
-    place = models.PositiveIntegerField(default=0)
-
-    class Meta:
-        abstract = True
-        ordering = ("place", "name")
-
-    def __str__(self) -> str:
-        return self.name
-
-
-class Unit(Node):
-    """A department, vessel, site …"""
-
-    site = models.ForeignKey(Site, on_delete=models.PROTECT, null=True, blank=True)
-
-
-class Position(Node):
-    """What one is: deckhand, chief engineer …"""
 
 
 class Person(Sheet):

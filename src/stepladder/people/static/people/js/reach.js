@@ -5,6 +5,7 @@ const due = form.querySelector("[data-due]");
 const changed = () => document.body.dispatchEvent(new CustomEvent("reach-changed"));
 
 const showDue = () => {
+  if (!due) return;
   const chosen = form.elements.due.value;
   for (const part of due.querySelectorAll("[data-due-for]")) part.hidden = part.dataset.dueFor !== chosen;
 };
@@ -15,9 +16,18 @@ form.addEventListener("input", (event) => {
 });
 
 form.addEventListener("change", (event) => {
-  if (event.target.name === "due") showDue();
+  if (event.target.name === "due") // Parts of a form that only one choice of a field needs.
+const showParts = () => {
+  for (const part of form.querySelectorAll("[data-shows-for]")) {
+    part.hidden = form.elements[part.dataset.showsBy].value !== part.dataset.showsFor;
+  }
+};
+
+showDue();
+showParts();
+  showParts();
   // Whoever is ticked moves from what was found to those named, and stays there.
-  if (["named_in", "named_out"].includes(event.target.name)) {
+  if (["named_in", "named_out", "named", "holder_person"].includes(event.target.name)) {
     const box = event.target.closest("[data-naming]");
     const item = event.target.closest("li");
     if (event.target.checked) box.querySelector("[data-named]").append(item);
@@ -27,10 +37,10 @@ form.addEventListener("change", (event) => {
 });
 
 form.addEventListener("click", async (event) => {
-  const add = event.target.closest("[data-add-group]");
+  const add = event.target.closest("[data-add-part]");
   if (!add) return;
-  const count = form.querySelector("[data-group-count]");
-  const place = form.querySelector("[data-groups]");
+  const count = form.querySelector("[data-part-count]");
+  const place = form.querySelector("[data-parts]");
   const answer = await fetch(`${add.dataset.url}?number=${count.value}`);
   place.insertAdjacentHTML("beforeend", await answer.text());
   count.value = String(Number(count.value) + 1);
@@ -38,4 +48,12 @@ form.addEventListener("click", async (event) => {
   if (Number(count.value) >= 6) add.hidden = true;
 });
 
+// Parts of a form that only one choice of a field needs.
+const showParts = () => {
+  for (const part of form.querySelectorAll("[data-shows-for]")) {
+    part.hidden = form.elements[part.dataset.showsBy].value !== part.dataset.showsFor;
+  }
+};
+
 showDue();
+showParts();

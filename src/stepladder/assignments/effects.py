@@ -1,0 +1,88 @@
+"""What a change to people would do to what is asked of them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import date
+
+from django.utils.translation import ngettext
+
+from stepladder import clock, events
+from stepladder.assignments.models import AssignmentRule, Reason
+from stepladder.assignments.reckoning import reckon_for
+from stepladder.core.days import FOREVER
+from stepladder.learning.queries import course_titles
+from stepladder.people.models import Person
+from stepladder.people.reaches import leave_of, load_people
+
+__all__ = ["people_effect"]
+
+SHOWN = 4
+# (person, course) → the earliest due day, of what is open today or later.
+Asked = dict[tuple[int, int], date]
+
+
+def people_effect(event: events.PeopleProposed) -> list[events.EffectLine]:
+    """Who comes to need which course, who no longer does, and who gets another due day. Rule: 4."""
+    old, new = _stored(event.people), _foretold(event.people)
+    titles = course_titles()
+    texts = (
+        (new.keys() - old.keys(), "person comes to need “%s”", "people come to need “%s”"),
+        (old.keys() - new.keys(), "person no longer needs “%s”", "people no longer need “%s”"),
+        (
+            {pair for pair in old.keys() & new.keys() if old[pair] != new[pair]},
+            "person gets another day for “%s”",
+            "people get another day for “%s”",
+        ),
+    )
+    lines = []
+    for pairs, one, many in texts:
+        by_course: dict[int, set[int]] = {}
+        for person, course in pairs:
+            by_course.setdefault(course, set()).add(person)
+        for course, people in sorted(by_course.items(), key=lambda item: -len(item[1])):
+            text = ngettext(one, many, len(people)) % titles.get(course, "a course")
+            lines.append(events.EffectLine(text, len(people), details=_names(people)))
+    return lines
+
+
+def _stored(people: Iterable[int]) -> Asked:
+    rows = Reason.objects.filter(person__in=list(people), known_to=FOREVER, last__gte=clock.today())
+    found: Asked = {}
+    for person, course, due in rows.values_list("person_id", "course_id", "due"):
+        found[person, course] = min(found.get((person, course), FOREVER), due or FOREVER)
+    return found
+
+
+def _foretold(people: Iterable[int]) -> Asked:
+    today = clock.today()
+    keys = list(people)
+    facts = load_people(people=keys, known_on=today)
+    leave = leave_of(keys, known_on=today)
+    left = {person.key: person.left for person in facts}
+    found: Asked = {}
+    for rule in AssignmentRule.objects.known_now().select_related("assignment"):
+        course = rule.assignment.course_id
+        if rule.is_one_off and rule.start <= today:
+            # Its people were taken on its start: only leaving leaves it.
+            rows = Reason.objects.filter(assignment=rule.assignment, person__in=keys, known_to=FOREVER)
+            claims = [
+                (person, due)
+                for person, last, due in rows.values_list("person_id", "last", "due")
+                if last >= today and (left.get(person) or FOREVER) >= today
+            ]
+        else:
+            claims = [
+                (person, reason.due)
+                for person, reasons in reckon_for(rule, facts, leave).items()
+                for reason in reasons
+                if reason.days.last >= today
+            ]
+        for person, due in claims:
+            found[person, course] = min(found.get((person, course), FOREVER), due or FOREVER)
+    return found
+
+
+def _names(keys: Iterable[int]) -> tuple[str, ...]:
+    shown = Person.objects.filter(pk__in=list(keys)).order_by("family_name", "given_name")[:SHOWN]
+    return tuple(person.name for person in shown)

@@ -1,0 +1,56 @@
+"""Leads and groups."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from stepladder import clock
+from stepladder.core.leads import Power
+from stepladder.people.forms.fields import DayField, PersonChoice, TreeChoice
+from stepladder.people.models import Group, Lead, Person, Position, Unit
+
+__all__ = ["GroupForm", "LeadForm"]
+
+
+class LeadForm(forms.Form):
+    """Who answers for whom."""
+
+    holder_position = TreeChoice(Position, label="Whoever is", required=False, empty_label="A person by name:")
+    holder_person = PersonChoice(label="Held by")
+    field = forms.ChoiceField(label="Answers for", choices=Lead.Field.choices)
+    unit = TreeChoice(Unit, label="Which unit", required=False, empty_label="None")
+    named = PersonChoice(label="These people")
+    group = forms.ModelChoiceField(Group.objects.all(), label="Or a group", required=False, empty_label="None")
+    powers = forms.MultipleChoiceField(
+        label="With the power to",
+        choices=[(str(power), str(power)) for power in Power],
+        widget=forms.CheckboxSelectMultiple,
+        initial=[str(Power.SEE_RECORDS), str(Power.NOTICES)],
+        required=False,
+    )
+    from_day = DayField(label="From", initial=clock.today)
+    to_day = DayField(label="To", required=False, help_text="Empty: until it is ended.")
+
+    def clean_holder_person(self) -> Person | None:
+        people: list[Person] = list(self.cleaned_data["holder_person"])
+        if len(people) > 1:
+            raise forms.ValidationError("Name one person. For several, make a lead each.")
+        return people[0] if people else None
+
+    def clean_named(self) -> list[Person]:
+        return list(self.cleaned_data["named"])
+
+    def boxes(self) -> list[tuple[str, str, list[Person]]]:
+        """The boxes that name people: (field, title, those named)."""
+        fields: Any = self.fields
+        return [(name, fields[name].label, fields[name].chosen(self.data, name)) for name in ("holder_person", "named")]
+
+
+class GroupForm(forms.Form):
+    """A group's name; whom it means is read by reach_forms."""
+
+    name = forms.CharField(label="Name", max_length=120)
+    note = forms.CharField(label="What it is for", required=False, widget=forms.Textarea(attrs={"rows": 2}))
+    revision = forms.IntegerField(required=False, widget=forms.HiddenInput)

@@ -1,0 +1,36 @@
+"""Persons, charts, placements, leave, leads and groups."""
+
+from stepladder.people.models.charts import (
+    BEGINNING,
+    Branch,
+    Chart,
+    Node,
+    Position,
+    PositionBranch,
+    Site,
+    Unit,
+    UnitBranch,
+)
+from stepladder.people.models.groups import Group, GroupRule
+from stepladder.people.models.leads import AdministeredPart, Lead
+from stepladder.people.models.persons import Employment, Leave, Person, Placement
+
+__all__ = [
+    "BEGINNING",
+    "AdministeredPart",
+    "Branch",
+    "Chart",
+    "Employment",
+    "Group",
+    "GroupRule",
+    "Lead",
+    "Leave",
+    "Node",
+    "Person",
+    "Placement",
+    "Position",
+    "PositionBranch",
+    "Site",
+    "Unit",
+    "UnitBranch",
+]

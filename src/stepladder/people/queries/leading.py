@@ -1,0 +1,329 @@
+"""Reading leads: who answers to whom on a day, and where nobody leads. Rule: 2."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+
+from django.db.models import Count, Q
+
+from stepladder.core.days import FOREVER, Span
+from stepladder.core.leads import AUnit, LeadBook, Line, Named, OwnUnit, PositionsBelow, Post, Power, whom_to_ask
+from stepladder.core.leads import Lead as CoreLead
+from stepladder.core.reach import members_on
+from stepladder.people.models import Lead, Person, Placement, Position, Unit
+from stepladder.people.queries.charts import positions_tree, units_tree
+from stepladder.people.queries.people import active_on, valid_on
+from stepladder.people.reaches import load_people, load_world
+
+__all__ = [
+    "Answering",
+    "Gaps",
+    "LeadRow",
+    "NodeSheet",
+    "TeamRow",
+    "asked_of",
+    "gaps",
+    "holds_lead",
+    "lead_book",
+    "lead_rows",
+    "lead_says",
+    "leaders_of_units",
+    "leads_held",
+    "led_by",
+    "lines_between",
+    "node_sheet",
+    "people_led",
+    "whom_they_answer_to",
+]
+
+
+def _leads_on(day: date) -> list[Lead]:
+    related = ("holder_position", "holder_person", "unit", "group")
+    return list(Lead.objects.filter(valid_on(day)).select_related(*related).order_by("pk"))
+
+
+def _group_members(leads: Iterable[Lead], day: date) -> dict[int, frozenset[int]]:
+    """Group → who is in it on the day; everybody is looked at only where a lead names a group."""
+    wanted = {lead.group_id for lead in leads if lead.group_id}
+    if not wanted:
+        return {}
+    world, people = load_world(), load_people(known_on=day)
+    return {key: frozenset(members_on(world.groups[key], people, world, day=day)) for key in wanted}
+
+
+def _core(lead: Lead, groups: Mapping[int, frozenset[int]]) -> CoreLead:
+    what: OwnUnit | AUnit | PositionsBelow | Named
+    if lead.field == Lead.Field.OWN_UNIT:
+        what = OwnUnit()
+    elif lead.field == Lead.Field.UNIT:
+        assert lead.unit_id is not None
+        what = AUnit(lead.unit_id)
+    elif lead.field == Lead.Field.POSITIONS:
+        what = PositionsBelow()
+    else:
+        what = Named(frozenset(lead.named) | groups.get(lead.group_id or 0, frozenset()))
+    return CoreLead(
+        lead.pk,
+        what,
+        frozenset(Power(power) for power in lead.powers),
+        lead.holder_position_id,
+        lead.holder_person_id,
+        Span(lead.from_day, lead.to_day or FOREVER),
+    )
+
+
+def _posts(day: date, condition: Q) -> list[Post]:
+    rows = Placement.objects.filter(valid_on(day), condition, person__in=active_on(day).values("person"))
+    return [Post(*row) for row in rows.order_by("pk").values_list("person_id", "unit_id", "position_id")]
+
+
+def lead_book(day: date) -> LeadBook:
+    """The leads of a day with whoever holds them, in few queries, however many people there are."""
+    leads = _leads_on(day)
+    named = {lead.holder_person_id for lead in leads if lead.holder_person_id}
+    positions = {lead.holder_position_id for lead in leads if lead.holder_position_id}
+    active = active_on(day).filter(person__in=named).values_list("person_id", flat=True)
+    groups = _group_members(leads, day)
+    return LeadBook(
+        [_core(lead, groups) for lead in leads],
+        holders=_posts(day, Q(position__in=positions) | Q(person__in=named)),
+        active=frozenset(active),
+        units=units_tree(day),
+        positions=positions_tree(day),
+    )
+
+
+def _lines(book: LeadBook, posts: Iterable[Post], people: Iterable[int]) -> list[Line]:
+    own: dict[int, list[Post]] = {person: [] for person in people}
+    for post in posts:
+        own.setdefault(post.person, []).append(post)
+    return [line for person, rows in own.items() for line in book.lines(person, rows)]
+
+
+def lines_between(people: Sequence[int] | None, day: date) -> list[Line]:
+    """Whom these people (None: all who are active) answer to on a day."""
+    active = active_on(day) if people is None else active_on(day).filter(person__in=people)
+    posts = _posts(day, Q() if people is None else Q(person__in=people))
+    return _lines(lead_book(day), posts, active.values_list("person_id", flat=True))
+
+
+def asked_of(person: Person, power: Power, day: date) -> list[Person]:
+    """Who gets somebody's requests, or notices about them."""
+    keys = whom_to_ask(lines_between([person.pk], day), power)
+    people = Person.objects.in_bulk(keys)
+    return [people[key] for key in keys]
+
+
+@dataclass(frozen=True)
+class Answering:
+    """That somebody answers to a leader: how, by which lead as one reads it, with which powers."""
+
+    leader: Person
+    direct: bool
+    by: str
+    powers: list[str]
+
+
+def whom_they_answer_to(person: Person, day: date) -> list[Answering]:
+    """A person's lines on a day, the direct ones first."""
+    lines = lines_between([person.pk], day)
+    leaders = Person.objects.in_bulk([line.leader for line in lines])
+    leads = {lead.pk: lead for lead in _leads_on(day)}
+    return [
+        Answering(leaders[line.leader], line.direct, lead_says(leads[line.lead]), _in_order(line.powers))
+        for line in lines
+    ]
+
+
+def _in_order(powers: Iterable[str]) -> list[str]:
+    held = set(powers)
+    return [str(power) for power in Power if power in held]
+
+
+def lead_says(lead: Lead) -> str:
+    """A lead as one reads it: "Master, for the unit they are placed in and below"."""
+    holder = str(lead.holder_position or lead.holder_person)
+    what = {
+        Lead.Field.OWN_UNIT: "for the unit they are placed in, and below",
+        Lead.Field.UNIT: f"for {lead.unit}, and below",
+        Lead.Field.POSITIONS: "for all positions below",
+        Lead.Field.NAMED: f"for the group {lead.group}" if lead.group_id else f"for {len(lead.named)} by name",
+    }
+    return f"{holder}, {what[Lead.Field(lead.field)]}"
+
+
+@dataclass(frozen=True)
+class TeamRow:
+    """Somebody who answers to a leader, with the powers the leader has for them."""
+
+    person: int
+    direct: bool
+    powers: frozenset[str] = field(default_factory=frozenset)
+
+
+def led_by(person: Person, day: date) -> list[TeamRow]:
+    """Who answers to a person on a day, in a number of queries that does not grow with them."""
+    where = people_led(person, None, day)
+    if where is None:
+        return []
+    people = list(Person.objects.filter(where).values_list("pk", flat=True))
+    found: dict[int, TeamRow] = {}
+    for line in lines_between(people, day):
+        if line.leader != person.pk:
+            continue
+        old = found.get(line.person, TeamRow(line.person, False))
+        powers = old.powers | frozenset(str(p) for p in line.powers)
+        found[line.person] = TeamRow(line.person, old.direct or line.direct, powers)
+    return list(found.values())
+
+
+def holds_lead(person: Person, day: date) -> bool:
+    """Whether somebody holds a lead on a day: then they are a manager."""
+    at = Placement.objects.filter(valid_on(day), person=person.pk, position__isnull=False)
+    held = Q(holder_person=person.pk) | Q(holder_position__in=at.values("position"))
+    return Lead.objects.filter(valid_on(day)).filter(held).exists() and active_on(day).filter(person=person.pk).exists()
+
+
+def leads_held(person: Person, day: date) -> list[LeadRow]:
+    """The leads that somebody holds on a day."""
+    return [row for row in lead_rows(day) if person in row.holders]
+
+
+def people_led(person: Person, power: Power | None, day: date) -> Q | None:
+    """People in the fields of the leads that somebody holds on a day (with a power): a condition for a query of persons.
+
+    None: they hold no such lead. Whoever leads the same unit beside them is in it too, but not they themself.
+    """
+    own = _posts(day, Q(person=person.pk))
+    if not active_on(day).filter(person=person.pk).exists():
+        return None
+    held = Q(holder_person=person.pk) | Q(holder_position__in=[p.position for p in own if p.position])
+    leads = [lead for lead in Lead.objects.filter(valid_on(day), held) if power is None or power in lead.powers]
+    if not leads:
+        return None
+    units, positions, named = _fields(leads, own, day)
+    placed = Placement.objects.filter(valid_on(day)).filter(Q(unit__in=units) | Q(position__in=positions))
+    active = Q(pk__in=active_on(day).values("person"))
+    return active & (Q(pk__in=placed.values("person")) | Q(pk__in=named)) & ~Q(pk=person.pk)
+
+
+def _fields(leads: Sequence[Lead], own: Sequence[Post], day: date) -> tuple[set[int], set[int], set[int]]:
+    """The units, positions and named people that leads come to for a holder with these posts."""
+    units_on, positions_on = units_tree(day), positions_tree(day)
+    groups = _group_members(leads, day)
+    units: set[int] = set()
+    positions: set[int] = set()
+    named: set[int] = set()
+    for lead in leads:
+        posts = [p for p in own if lead.holder_person_id or p.position == lead.holder_position_id]
+        if lead.field == Lead.Field.OWN_UNIT:
+            for post in posts:
+                units |= units_on.below(post.unit) if post.unit in units_on.parent else {post.unit}
+        elif lead.unit_id is not None and lead.unit_id in units_on.parent:
+            units |= units_on.below(lead.unit_id)
+        elif lead.field == Lead.Field.POSITIONS:
+            for post in posts:
+                if post.position is not None and post.position in positions_on.parent:
+                    positions |= positions_on.below(post.position) - {post.position}
+        elif lead.field == Lead.Field.NAMED:
+            named |= set(lead.named) | groups.get(lead.group_id or 0, frozenset())
+    return units, positions, named
+
+
+def leaders_of_units(day: date) -> dict[int, list[Person]]:
+    """Unit → who leads it on the day, at the unit itself."""
+    book = lead_book(day)
+    people = Person.objects.in_bulk({leader for own in book.of_unit.values() for leader, _ in own})
+    return {
+        unit: sorted((people[key] for key in {leader for leader, _ in own}), key=lambda p: p.family_name)
+        for unit, own in book.of_unit.items()
+    }
+
+
+@dataclass(frozen=True)
+class LeadRow:
+    """A lead with who holds it today."""
+
+    lead: Lead
+    says: str
+    holders: list[Person]
+    powers: list[str]
+    state: str
+
+
+def lead_rows(day: date) -> list[LeadRow]:
+    """Every lead known now that has not ended, those to come last; who holds it on the day."""
+    related = ("holder_position", "holder_person", "unit", "group")
+    rows = Lead.objects.known_now().filter(Q(to_day__isnull=True) | Q(to_day__gte=day)).select_related(*related)
+    book = lead_book(day)
+    people = Person.objects.in_bulk({key for keys in book.holders.values() for key in keys})
+    found = []
+    for lead in rows.order_by("from_day", "pk"):
+        holders = sorted((people[key] for key in book.holders.get(lead.pk, ())), key=lambda p: p.family_name)
+        state = "to come" if lead.from_day > day else "" if holders else "nobody holds it"
+        found.append(LeadRow(lead, lead_says(lead), holders, _in_order(lead.powers), state))
+    return found
+
+
+@dataclass(frozen=True)
+class Gaps:
+    """Where the leads leave something open on a day."""
+
+    units: list[tuple[Unit, int]]
+    people: list[Person]
+
+
+def gaps(day: date) -> Gaps:
+    """Units with people in them that nobody leads, and active people who answer to nobody."""
+    book = lead_book(day)
+    placed = dict(
+        Placement.objects.filter(valid_on(day))
+        .values_list("unit")
+        .annotate(n=Count("person", distinct=True))
+        .order_by()
+    )
+    units = Unit.objects.in_bulk(book.units_without(placed))
+    active = set(active_on(day).values_list("person_id", flat=True))
+    answering = {line.person for line in _lines(book, _posts(day, Q()), ())}
+    alone = Person.objects.filter(pk__in=active - answering).order_by("family_name", "given_name", "pk")
+    return Gaps([(units[key], placed[key]) for key in units], list(alone))
+
+
+@dataclass(frozen=True)
+class NodeSheet:
+    """A unit or a position on a day: where it hangs, who leads it, how many are placed there."""
+
+    path: str
+    stands: bool
+    leaders: list[Person]
+    led_from: str
+    here: int
+    below: int
+    children: list[Unit | Position]
+
+
+def node_sheet(node: Unit | Position, day: date) -> NodeSheet:
+    """What a node's sheet shows of a day."""
+    is_unit = isinstance(node, Unit)
+    tree = units_tree(day) if is_unit else positions_tree(day)
+    if node.pk not in tree.parent:
+        return NodeSheet(node.name, False, [], "", 0, 0, [])
+    column = "unit" if is_unit else "position"
+    placed = Placement.objects.filter(valid_on(day))
+    counts = [
+        placed.filter(**{f"{column}__in": keys}).values("person").distinct().count()
+        for keys in ([node.pk], tree.below(node.pk))
+    ]
+    leaders, led_from = [], ""
+    if is_unit:
+        book = lead_book(day)
+        nearest = next((up for up in tree.upwards(node.pk) if book.of_unit.get(up)), None)
+        if nearest is not None:
+            keys = {leader for leader, _ in book.of_unit[nearest]}
+            leaders = list(Person.objects.filter(pk__in=keys).order_by("family_name", "given_name"))
+            led_from = "" if nearest == node.pk else tree.name[nearest]
+    children = type(node)._default_manager.in_bulk(tree.children.get(node.pk, []))
+    in_order = [children[key] for key in tree.children.get(node.pk, [])]
+    return NodeSheet(tree.path(node.pk), True, leaders, led_from, counts[0], counts[1], in_order)

@@ -1,0 +1,139 @@
+"""Whom a form means: its parts of conditions, and people named in and out, as a stored reach."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.http import QueryDict
+
+from stepladder.people.models import Group, Person
+from stepladder.people.queries import positions_tree, units_tree
+
+__all__ = ["MOST_PARTS", "ReachPart", "form_of", "pickers", "reach_context", "read_parts", "stored_reach"]
+
+MOST_PARTS = 6
+
+
+class ReachPart:
+    """One part of a reach as the form sends it: any, all or none of what is ticked in it."""
+
+    def __init__(self, data: Mapping[str, Any] | QueryDict, number: int) -> None:
+        self.number = number
+        self.mode = str(data.get(f"g{number}-mode", "any"))
+        self.units = _keys(data, f"g{number}-unit")
+        self.with_below = data.get(f"g{number}-below", "1") == "1"
+        self.positions = _keys(data, f"g{number}-position")
+        self.groups = _keys(data, f"g{number}-group")
+        self.hired = _days(data, f"g{number}-hired")
+        self.placed = _days(data, f"g{number}-placed")
+        self.kind = str(data.get(f"g{number}-kind", ""))
+
+    @property
+    def conditions(self) -> list[dict[str, Any]]:
+        """As a stored reach has them."""
+        found: list[dict[str, Any]] = [{"kind": "unit", "unit": u, "below": self.with_below} for u in self.units]
+        found += [{"kind": "position", "position": p} for p in self.positions]
+        found += [{"kind": "group", "group": g} for g in self.groups]
+        if self.hired is not None:
+            found.append({"kind": "hired within", "days": self.hired})
+        if self.placed is not None:
+            found.append({"kind": "placed within", "days": self.placed})
+        if self.kind:
+            found.append({"kind": "employment", "value": self.kind})
+        return found
+
+
+def _keys(data: Any, name: str) -> list[int]:
+    values = data.getlist(name) if isinstance(data, QueryDict) else []
+    return [int(value) for value in values if value.isdecimal()]
+
+
+def _days(data: Any, name: str) -> int | None:
+    value = str(data.get(name, ""))
+    return min(int(value), 3650) if value.isdecimal() else None
+
+
+def read_parts(data: Mapping[str, Any] | QueryDict) -> list[ReachPart]:
+    """The parts of a form, at least one."""
+    count = str(data.get("parts", "1"))
+    number = min(int(count), MOST_PARTS) if count.isdecimal() else 1
+    return [ReachPart(data, n) for n in range(max(number, 1))]
+
+
+def stored_reach(data: QueryDict) -> dict[str, Any]:
+    """The reach that a form means: its parts combined, named people in and out. Empty parts say nothing."""
+    parts = [{"kind": p.mode, "parts": p.conditions} for p in read_parts(data) if p.conditions]
+    join = "any" if data.get("join") == "any" else "all"
+    people = dict(
+        Person.objects.filter(public_id__in=data.getlist("named_in") + data.getlist("named_out")).values_list(
+            "public_id", "pk"
+        )
+    )
+    if data.get("everyone"):
+        condition: dict[str, Any] | None = {"kind": "all", "parts": []}
+    else:
+        condition = {"kind": join, "parts": parts} if parts else None
+    return {
+        "in": condition,
+        "named_in": [people[k] for k in data.getlist("named_in") if k in people],
+        "named_out": [people[k] for k in data.getlist("named_out") if k in people],
+    }
+
+
+def pickers() -> dict[str, Any]:
+    """What a reach can be put together from."""
+    units, positions = units_tree(), positions_tree()
+    return {
+        "units": [(node, depth, units.name[node]) for node, depth in units.walk()],
+        "positions": [(node, depth, positions.name[node]) for node, depth in positions.walk()],
+        "groups": list(Group.objects.values_list("pk", "name")),
+        "kinds": Person.Kind.choices,
+    }
+
+
+def reach_context(data: QueryDict) -> dict[str, Any]:
+    """The reach form with what was sent."""
+    return {
+        "parts": read_parts(data),
+        "join": data.get("join", "all"),
+        "everyone": data.get("everyone", ""),
+        "named_in": _named(data, "named_in"),
+        "named_out": _named(data, "named_out"),
+        **pickers(),
+    }
+
+
+def _named(data: QueryDict, name: str) -> list[Person]:
+    return list(Person.objects.filter(public_id__in=data.getlist(name)))
+
+
+def form_of(stored: Mapping[str, Any]) -> QueryDict:
+    """A stored reach as the form would have sent it."""
+    data = QueryDict(mutable=True)
+    condition = stored.get("in")
+    parts = condition["parts"] if condition else []
+    if condition and not parts:
+        data["everyone"] = "1"
+    data["join"] = condition["kind"] if condition else "all"
+    data["parts"] = str(max(len(parts), 1))
+    for n, part in enumerate(parts):
+        data[f"g{n}-mode"] = part["kind"]
+        for one in part["parts"]:
+            _enter(data, f"g{n}", one)
+    for name in ("named_in", "named_out"):
+        people = Person.objects.filter(pk__in=stored.get(name, ()))
+        data.setlist(name, list(people.values_list("public_id", flat=True)))
+    return data
+
+
+def _enter(data: QueryDict, prefix: str, condition: Mapping[str, Any]) -> None:
+    kind = condition["kind"]
+    if kind in ("unit", "position", "group"):
+        data.appendlist(f"{prefix}-{kind}", str(condition[kind]))
+    if kind == "unit":
+        data[f"{prefix}-below"] = "1" if condition.get("below", True) else "0"
+    elif kind in ("hired within", "placed within"):
+        data[f"{prefix}-{kind.partition(' ')[0]}"] = str(condition["days"])
+    elif kind == "employment":
+        data[f"{prefix}-kind"] = condition["value"]

@@ -1,0 +1,239 @@
+"""Charts as trees on any day, a unit's or position's sheet, and changing them from a day on."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.accounts.signed_in import account_of
+from stepladder.journal.queries import history
+from stepladder.people import actions, queries
+from stepladder.people.forms import (
+    ChartForm,
+    CloseNodeForm,
+    MoveNodeForm,
+    NodeForm,
+    OnDayForm,
+    RenameChartForm,
+    RenameForm,
+    SiteForm,
+)
+from stepladder.people.models import Chart, Position, Unit
+from stepladder.people.permissions import part_of
+from stepladder.people.views.pages import ONE_DAY, Act, act_page, unit_rows
+from stepladder.web import margin, toasts
+
+__all__ = [
+    "chart",
+    "charts",
+    "close_node",
+    "lock_node",
+    "move_node",
+    "new_chart",
+    "new_node",
+    "node",
+    "order_nodes",
+    "rename_chart",
+    "rename_node",
+    "site_node",
+]
+
+
+def _node(chart: Chart, public_id: str) -> Any:
+    return get_object_or_404(queries.nodes_of(chart), public_id=public_id)
+
+
+def _sheet(node: Unit | Position) -> str:
+    return reverse("people:node", args=[node.chart_id, node.public_id])
+
+
+def charts(request: HttpRequest) -> HttpResponse:
+    """To the main chart of units."""
+    first = next(iter(queries.charts()), None)
+    if first is None:
+        raise Http404("No chart was made yet.")
+    return redirect("people:chart", first.pk)
+
+
+def chart(request: HttpRequest, chart: int) -> HttpResponse:
+    """One chart as a tree, on any day; today's and later ones are changed by dragging and by keys."""
+    shown = get_object_or_404(Chart, pk=chart)
+    day_form = OnDayForm(request.GET)
+    day = day_form.day()
+    rows = queries.chart_rows(shown, day)
+    may_change = bool(policy.may(request.user, "change charts"))
+    if not may_change:
+        rows = [row for row in rows if row.node.pk in part_of(request.user)]
+    leaders = queries.leaders_of_units(day) if shown.kind == Chart.Kind.UNIT else {}
+    context = {
+        "chart": shown,
+        "charts": queries.charts() if may_change else [shown],
+        "rows": [(row, leaders.get(row.node.pk, [])) for row in rows],
+        "day": day,
+        "day_form": day_form,
+        "is_past": day < clock.today(),
+        "may_change": may_change,
+        "may_see_leads": policy.may(request.user, "see leads"),
+        "tree": unit_rows(request, clock.today()),
+    }
+    return render(request, "people/chart.html", context, status=422 if day_form.errors else 200)
+
+
+def new_chart(request: HttpRequest) -> HttpResponse:
+    act = Act(
+        title="New chart",
+        verb="Make it",
+        do=lambda data: actions.add_chart(by=account_of(request), **data),
+        says=lambda made: f"“{made.name}” is there. Add its first node.",
+        onwards=lambda made: reverse("people:chart", args=[made.pk]),
+        back=reverse("people:charts"),
+    )
+    return act_page(request, ChartForm(request.POST or None), act)
+
+
+def rename_chart(request: HttpRequest, chart: int) -> HttpResponse:
+    found = get_object_or_404(Chart, pk=chart)
+    address = reverse("people:chart", args=[found.pk])
+    act = Act(
+        title=f"Rename {found.name}",
+        verb="Rename it",
+        do=lambda data: actions.rename_chart(chart=found, by=account_of(request), **data),
+        says=lambda _: "The chart has its new name.",
+        onwards=lambda _: address,
+        back=address,
+    )
+    return act_page(request, RenameChartForm(request.POST or None, initial={"name": found.name}), act)
+
+
+def new_node(request: HttpRequest, chart: int) -> HttpResponse:
+    """A unit or position more in a chart."""
+    found = get_object_or_404(Chart, pk=chart)
+    under = queries.nodes_of(found).filter(public_id=request.GET.get("under", "")).first()
+    form = NodeForm(request.POST or None, chart=found, initial={"under": under})
+    address = reverse("people:chart", args=[found.pk])
+    act = Act(
+        title=f"New {found.kind} in {found.name}",
+        verb="Add it",
+        do=lambda data: actions.add_node(chart=found, by=account_of(request), **data),
+        says=lambda made: f"{made.name} is in the chart.",
+        onwards=lambda made: address,
+        back=address,
+    )
+    return act_page(request, form, act)
+
+
+def node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
+    """A unit's or a position's sheet: who leads it, who is there, where it hung when."""
+    on_chart = get_object_or_404(Chart, pk=chart)
+    found = _node(on_chart, node)
+    may_change = bool(policy.may(request.user, "change charts"))
+    if not may_change and not (isinstance(found, Unit) and found.pk in part_of(request.user)):
+        raise Http404
+    day_form = OnDayForm(request.GET)
+    day = day_form.day()
+    context = {
+        "node": found,
+        "chart": on_chart,
+        "standing": queries.node_sheet(found, day),
+        "branches": queries.branches_of(found),
+        "day": day,
+        "day_form": day_form,
+        "may_change": may_change,
+        "panels": margin.panels(on_chart.kind, request, found),
+        "history": history(on_chart.kind, found.public_id),
+        "tree": unit_rows(request, clock.today()),
+        "unit": found,
+    }
+    return render(request, "people/node.html", context, status=422 if day_form.errors else 200)
+
+
+def move_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
+    """Hang it somewhere else from a day on; what that would do stands in the margin."""
+    found = _node(get_object_or_404(Chart, pk=chart), node)
+    under = queries.nodes_of(found.chart).filter(public_id=request.GET.get("under", "")).first()
+    form = MoveNodeForm(request.POST or None, node=found, initial={"under": under})
+    act = Act(
+        title=f"Move {found.name}",
+        verb="Move it",
+        do=lambda data: actions.move_node(node=found, by=account_of(request), **data),
+        says=lambda _: f"{found.name} moves, and all below it.",
+        onwards=lambda _: reverse("people:chart", args=[found.chart_id]),
+        back=_sheet(found),
+        seen_on=lambda data: max(data["from_day"], clock.today()),
+        extra={"node": found},
+    )
+    return act_page(request, form, act)
+
+
+def rename_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
+    """Another name for a unit or a position from a day on."""
+    found = _node(get_object_or_404(Chart, pk=chart), node)
+    act = Act(
+        title=f"Rename {found.name}",
+        verb="Rename it",
+        do=lambda data: (actions.rename_node(node=found, by=account_of(request), **data), data),
+        says=lambda done: f"It is called {done[1]['name']} from then on.",
+        onwards=lambda _: _sheet(found),
+        back=_sheet(found),
+        extra={"node": found},
+    )
+    return act_page(request, RenameForm(request.POST or None, initial={"name": found.name}), act)
+
+
+def site_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
+    """Where a unit is from a day on."""
+    found = _node(get_object_or_404(Chart, pk=chart, kind=Chart.Kind.UNIT), node)
+    act = Act(
+        title=f"Where {found.name} is",
+        verb="Save it",
+        do=lambda data: actions.change_site(node=found, by=account_of(request), **data),
+        says=lambda _: f"{found.name} has its site.",
+        onwards=lambda _: _sheet(found),
+        back=_sheet(found),
+        seen_on=lambda data: max(data["from_day"], clock.today()),
+        extra={"node": found},
+    )
+    return act_page(request, SiteForm(request.POST or None), act)
+
+
+def close_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
+    """The last day of a unit or a position."""
+    found = _node(get_object_or_404(Chart, pk=chart), node)
+    act = Act(
+        title=f"Close {found.name}",
+        verb="Close it",
+        do=lambda data: actions.close_node(node=found, by=account_of(request), **data),
+        says=lambda _: f"{found.name} is closed from then on. Past days still show it.",
+        onwards=lambda _: reverse("people:chart", args=[found.chart_id]),
+        back=_sheet(found),
+        seen_on=lambda data: max(data["to_day"], clock.today()) + ONE_DAY,
+        everybody=True,
+        extra={"node": found},
+    )
+    return act_page(request, CloseNodeForm(request.POST or None), act)
+
+
+@require_POST
+def lock_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
+    found = _node(get_object_or_404(Chart, pk=chart), node)
+    is_locked = not found.is_locked
+    actions.lock_node(node=found, is_locked=is_locked, by=account_of(request))
+    says = "is locked: only who manages the charts places people there" if is_locked else "is no longer locked"
+    toasts.say(request, f"{found.name} {says}.")
+    return redirect(_sheet(found))
+
+
+@require_POST
+def order_nodes(request: HttpRequest, chart: int, node: str) -> HttpResponse:
+    """Behind which other node of the chart it stands; the order is one for all days."""
+    found = get_object_or_404(Chart, pk=chart)
+    moved = _node(found, node)
+    after = queries.nodes_of(found).filter(public_id=request.POST.get("after", "")).first()
+    actions.order_nodes(chart=found, node=moved, after=after, by=account_of(request))
+    return redirect("people:chart", found.pk)

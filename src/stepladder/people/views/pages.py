@@ -1,0 +1,87 @@
+"""What the views of People share: a page with a form whose effect is told in the margin before it is sent."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+from typing import Any, TypeVar
+
+from django import forms
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.people import queries
+from stepladder.people.effects import rehearse
+from stepladder.people.errors import PeopleError
+from stepladder.people.models import Chart
+from stepladder.people.permissions import part_of
+from stepladder.web import toasts
+from stepladder.web.once import act_once
+
+__all__ = ["ONE_DAY", "Act", "act_page", "unit_rows"]
+
+# What ends is gone on the next day, and that is when its effect is seen.
+ONE_DAY = timedelta(days=1)
+
+Done = TypeVar("Done")
+
+
+@dataclass(frozen=True)
+class Act:
+    """An act on people as a page offers it: what it does, what is said when it is done, and where one goes on.
+
+    *seen_on* gives, from the form's data, the day its effect is foretold for; None: the page foretells nothing.
+    """
+
+    title: str
+    verb: str
+    do: Callable[[dict[str, Any]], Any]
+    says: Callable[[Any], str]
+    onwards: Callable[[Any], str]
+    back: str
+    seen_on: Callable[[dict[str, Any]], date] | None = None
+    everybody: bool = False
+    extra: dict[str, Any] = field(default_factory=dict)
+
+
+def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "people/form.html") -> HttpResponse:
+    """The form; sent, the act. Asked for its effect, the form as it stands is rehearsed and nothing is kept."""
+    if request.method == "POST" and request.POST.get("effect"):
+        return render(request, "people/effect.html", _effect(form, act))
+
+    def run() -> str:
+        done = act.do(form.cleaned_data)
+        toasts.say(request, act.says(done))
+        return act.onwards(done)
+
+    if request.method == "POST" and form.is_valid():
+        try:
+            return act_once(request, run)
+        except PeopleError as refusal:
+            form.add_error(refusal.field if refusal.field in form.fields else None, str(refusal))
+    context = {"form": form, "act": act, "tree": unit_rows(request, clock.today()), **act.extra}
+    return render(request, template, context, status=422 if form.errors else 200)
+
+
+def _effect(form: forms.Form, act: Act) -> dict[str, Any]:
+    if not form.is_valid():
+        return {"waits": next(iter(form.errors.values()))[0]}
+    assert act.seen_on is not None
+    day = act.seen_on(form.cleaned_data)
+    try:
+        return {"lines": rehearse(lambda: act.do(form.cleaned_data), day=day, everybody=act.everybody), "day": day}
+    except PeopleError as refusal:
+        return {"refused": str(refusal)}
+
+
+def unit_rows(request: HttpRequest, day: date) -> list[queries.ChartRow]:
+    """The main unit chart of a day, as far as the account sees it."""
+    main = Chart.objects.filter(kind=Chart.Kind.UNIT, is_main=True).first()
+    rows = queries.chart_rows(main, day) if main else []
+    if policy.may(request.user, "change charts"):
+        return rows
+    own = part_of(request.user)
+    return [row for row in rows if row.node.pk in own]

@@ -1,0 +1,207 @@
+"""People: the list, a person's sheet, and hiring, moving and ending."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.accounts.signed_in import account_of
+from stepladder.journal.queries import history
+from stepladder.people import actions, queries
+from stepladder.people.forms import AbsenceForm, EditForm, EndForm, HireForm, LeaveForm, MoveForm, OnDayForm
+from stepladder.people.models import Person, Placement, Position, Unit
+from stepladder.people.reach_forms import ReachPart, pickers
+from stepladder.people.views.pages import ONE_DAY, Act, act_page, unit_rows
+from stepladder.web import margin
+from stepladder.web.sheets import save_sheet
+from stepladder.web.tables import page_of, sorted_by
+
+SORTS = {"name": ("family_name", "given_name"), "number": ("employee_number",), "hired": ("hired_on",)}
+STATES = ("active", "to come", "left", "all")
+
+
+def _one(request: HttpRequest, public_id: str, verb: str = "change people") -> Person:
+    people = policy.visible(request.user, verb, Person.objects.select_related("account"))
+    return get_object_or_404(people, public_id=public_id)
+
+
+def _sheet(person: Person) -> str:
+    return reverse("people:person", args=[person.public_id])
+
+
+def people_list(request: HttpRequest) -> HttpResponse:
+    """People with filters; the index is the main unit chart."""
+    asked = request.GET
+    unit = Unit.objects.filter(public_id=asked.get("unit", "")).first()
+    position = Position.objects.filter(public_id=asked.get("position", "")).first()
+    state = asked.get("state", "active")
+    day = clock.today()
+    sort, order = sorted_by(request, SORTS, "name")
+    people = queries.find_people(text=asked.get("q", ""), unit=unit, position=position, state=state, day=day)
+    people = policy.visible(request.user, "see people", people)
+    heads = [("Name", "name"), ("Number", "number"), ("Unit and position", ""), ("Hired", "hired"), ("", "")]
+    page = page_of(request, people.order_by(*order, "pk"), heads, sort=sort)
+    context = {
+        "page": page,
+        "facts": margin.row_facts("person", [p.pk for p in page.rows]),
+        "unit": unit,
+        "position": position,
+        "state": state,
+        "states": STATES,
+        "positions": Position.objects.order_by("name"),
+        "q": asked.get("q", ""),
+        "tree": unit_rows(request, day),
+    }
+    return render(request, "people/list.html", context)
+
+
+def find(request: HttpRequest) -> HttpResponse:
+    """People to name, by the beginning of what one types."""
+    text = request.GET.get("who", "").strip()
+    people = policy.visible(request.user, "assign", queries.find_people(text=text, day=clock.today()))
+    found = people.order_by("family_name", "given_name", "pk")[:8] if text else []
+    return render(request, "people/found.html", {"people": found, "field": request.GET.get("field", "named_in")})
+
+
+def reach_part(request: HttpRequest) -> HttpResponse:
+    """A further, empty set of conditions."""
+    asked = request.GET.get("number", "")
+    number = min(int(asked), 5) if asked.isdecimal() else 1
+    return render(request, "people/reach_part.html", {"part": ReachPart({}, number), **pickers()})
+
+
+def person(request: HttpRequest, public_id: str) -> HttpResponse:
+    found = _one(request, public_id, "see people")
+    day_form = OnDayForm(request.GET)
+    day = day_form.day()
+    context = {
+        "person": found,
+        "sheet": queries.person_sheet(found, clock.today()),
+        "form": EditForm(instance=found),
+        "day": day,
+        "day_form": day_form,
+        "answers_to": queries.whom_they_answer_to(found, day),
+        "leads_count": len(queries.led_by(found, day)),
+        "panels": margin.panels("person", request, found),
+        "verbs": margin.verb_links("person", request, found),
+        "history": history("person", found.public_id),
+        "tree": unit_rows(request, clock.today()),
+    }
+    return render(request, "people/person.html", context)
+
+
+@require_POST
+def edit(request: HttpRequest, public_id: str) -> HttpResponse:
+    found = _one(request, public_id)
+    form = EditForm(request.POST, instance=Person.objects.get(pk=found.pk))
+    by = account_of(request)
+    return save_sheet(
+        request, form, found, lambda data, revision: actions.edit_person(person=found, revision=revision, by=by, **data)
+    )
+
+
+def hire(request: HttpRequest) -> HttpResponse:
+    """A new person with their first placement."""
+    act = Act(
+        title="Hire somebody",
+        verb="Hire",
+        do=lambda data: actions.hire(by=account_of(request), **data),
+        says=lambda hired: f"{hired.name} is hired.",
+        onwards=_sheet,
+        back=reverse("people:list"),
+        seen_on=lambda data: max(data["hired_on"], clock.today()),
+    )
+    return act_page(request, HireForm(request.POST or None), act)
+
+
+def move(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A new placement, ending what one ticks."""
+    found = _one(request, public_id)
+    sheet = queries.person_sheet(found, clock.today())
+    act = Act(
+        title=f"Move {found.name}",
+        verb="Move",
+        do=lambda data: actions.move(person=found, by=account_of(request), **data),
+        says=lambda placed: f"{found.name} moves to {placed.unit.name}.",
+        onwards=lambda placed: _sheet(found),
+        back=_sheet(found),
+        seen_on=lambda data: max(data["from_day"], clock.today()),
+        extra={"person": found},
+    )
+    return act_page(request, MoveForm(request.POST or None, present=sheet.present), act)
+
+
+def end_placement(request: HttpRequest, public_id: str, placement: str) -> HttpResponse:
+    """The last day of one placement."""
+    found = _one(request, public_id)
+    ending = get_object_or_404(Placement.objects.known_now(), public_id=placement, person=found)
+    act = Act(
+        title=f"End {ending.unit.name}",
+        verb="End it",
+        do=lambda data: actions.end_placement(placement=ending, by=account_of(request), **data),
+        says=lambda ended: f"{ending.unit.name} ends.",
+        onwards=lambda ended: _sheet(found),
+        back=_sheet(found),
+        seen_on=_day_after("to_day"),
+        extra={"person": found},
+    )
+    return act_page(request, EndForm(request.POST or None), act)
+
+
+def leave_organisation(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The last day with the organisation."""
+    found = _one(request, public_id)
+    act = Act(
+        title=f"{found.name} leaves",
+        verb="Record it",
+        do=lambda data: actions.leave_organisation(person=found, by=account_of(request), **data),
+        says=lambda ended: f"{found.name} leaves. Training records stay.",
+        onwards=lambda ended: _sheet(found),
+        back=_sheet(found),
+        seen_on=_day_after("left_on"),
+        extra={"person": found},
+    )
+    return act_page(request, LeaveForm(request.POST or None), act)
+
+
+def absence(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Leave of absence."""
+    found = _one(request, public_id)
+    act = Act(
+        title=f"{found.name} is away",
+        verb="Record it",
+        do=lambda data: actions.record_leave(person=found, by=account_of(request), **data),
+        says=lambda leave: f"{found.name}’s leave is recorded. What is due in it moves back.",
+        onwards=lambda leave: _sheet(found),
+        back=_sheet(found),
+        seen_on=lambda data: clock.today(),
+        extra={"person": found},
+    )
+    return act_page(request, AbsenceForm(request.POST or None), act)
+
+
+def end_absence(request: HttpRequest, public_id: str, leave: str) -> HttpResponse:
+    """Leave that ends on another day than was known, or never was."""
+    found = _one(request, public_id)
+    there = get_object_or_404(found.leaves.known_now(), public_id=leave)
+    act = Act(
+        title=f"{found.name} is back",
+        verb="Record it",
+        do=lambda data: actions.end_leave(leave=there, by=account_of(request), **data),
+        says=lambda ended: f"{found.name}’s leave ends.",
+        onwards=lambda ended: _sheet(found),
+        back=_sheet(found),
+        seen_on=lambda data: clock.today(),
+        extra={"person": found},
+    )
+    return act_page(request, EndForm(request.POST or None), act)
+
+
+def _day_after(name: str) -> Any:
+    return lambda data: max(data[name], clock.today()) + ONE_DAY
