@@ -8,6 +8,7 @@ import zipfile
 from datetime import date
 
 from stepladder import clock
+from stepladder.accounts import policy
 from stepladder.accounts.actions import create_account
 from stepladder.accounts.models import Account
 from stepladder.assignments import actions as assigning
@@ -164,13 +165,23 @@ def in_units(*units: Unit) -> dict:
     return {"in": {"kind": "any", "parts": [{"kind": "unit", "unit": u.pk, "below": True} for u in units]}}
 
 
-def an_assignment(course: Course, reach: dict | None = None, **rule) -> Assignment:
+def a_rule(reach: dict, **rule) -> AssignmentRule:
+    """What an assignment asks, unsaved."""
     asked = {"start": clock.today(), "due_trigger": "opening", "due_days": 30, "notice_days": 14, **rule}
+    return AssignmentRule(reach=reach, **asked)
+
+
+def may(account: Account, verb: str, obj) -> bool:
+    """What the policy says, as a bare truth."""
+    return bool(policy.may(account, verb, obj))
+
+
+def an_assignment(course: Course, reach: dict | None = None, **rule) -> Assignment:
     return assigning.assign(
         course=course,
         name=f"All of them: {course.title}",
         message="Because it matters.",
-        rule=AssignmentRule(reach=reach or in_units(a_unit()), **asked),
+        rule=a_rule(reach or in_units(a_unit()), **rule),
         by=BY,
     )
 

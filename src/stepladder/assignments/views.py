@@ -71,7 +71,7 @@ def new(request: HttpRequest) -> HttpResponse:
         "form": form,
         "by_name_only": is_manager_only(account_of(request)),
         "own_parts": own_parts(request.user),
-        **reach_context(data),
+        **reach_context(data, request.user),
     }
     return render(request, "assignments/new.html", context, status=422 if form.errors else 200)
 

@@ -13,7 +13,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Role
 from stepladder.core.leads import Power
 from stepladder.people.models import AdministeredPart, Person, Placement, Unit
-from stepladder.people.queries import people_led, units_tree
+from stepladder.people.queries import TeamRow, led_by, units_tree
 from stepladder.people.queries.leading import holds_lead
 
 __all__ = ["hand_in", "of_persons", "part_of", "person_of", "visible_people"]
@@ -58,13 +58,17 @@ def _in_part(account: Any) -> Q:
     return _placed_in(part_of(account))
 
 
-def _led(power: Power) -> Callable[[Any], Q]:
-    def rows(account: Any) -> Q:
+def _team(account: Any) -> list[TeamRow]:
+    """Who answers to the account today; looked up once for each loaded account."""
+    if not hasattr(account, "_team"):
         person = person_of(account)
-        found = people_led(person, power, clock.today()) if person else None
-        return found if found is not None else Q(pk__in=())
+        account._team = led_by(person, clock.today()) if person else []
+    found: list[TeamRow] = account._team
+    return found
 
-    return rows
+
+def _led(power: Power) -> Callable[[Any], Q]:
+    return lambda account: Q(pk__in=[row.person for row in _team(account) if power in row.powers])
 
 
 def _manager(account: Any) -> frozenset[str]:

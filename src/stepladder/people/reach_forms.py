@@ -7,7 +7,9 @@ from typing import Any
 
 from django.http import QueryDict
 
+from stepladder.accounts import policy
 from stepladder.people.models import Group, Person
+from stepladder.people.permissions import part_of
 from stepladder.people.queries import positions_tree, units_tree
 
 __all__ = ["MOST_PARTS", "ReachPart", "form_of", "pickers", "reach_context", "read_parts", "stored_reach"]
@@ -81,18 +83,20 @@ def stored_reach(data: QueryDict) -> dict[str, Any]:
     }
 
 
-def pickers() -> dict[str, Any]:
-    """What a reach can be put together from."""
+def pickers(account: Any) -> dict[str, Any]:
+    """What an account can put a reach together from: a unit administrator from the units of their part."""
     units, positions = units_tree(), positions_tree()
+    every = policy.sees_every(account, "assign")
+    own = frozenset() if every else part_of(account)
     return {
-        "units": [(node, depth, units.name[node]) for node, depth in units.walk()],
+        "units": [(node, depth, units.name[node]) for node, depth in units.walk() if every or node in own],
         "positions": [(node, depth, positions.name[node]) for node, depth in positions.walk()],
         "groups": list(Group.objects.values_list("pk", "name")),
         "kinds": Person.Kind.choices,
     }
 
 
-def reach_context(data: QueryDict) -> dict[str, Any]:
+def reach_context(data: QueryDict, account: Any) -> dict[str, Any]:
     """The reach form with what was sent."""
     return {
         "parts": read_parts(data),
@@ -100,7 +104,7 @@ def reach_context(data: QueryDict) -> dict[str, Any]:
         "everyone": data.get("everyone", ""),
         "named_in": _named(data, "named_in"),
         "named_out": _named(data, "named_out"),
-        **pickers(),
+        **pickers(account),
     }
 
 

@@ -33,6 +33,9 @@ def load(say: Callable[[str], None]) -> None:
             record("load_demo", by=crew.BY, about=Named("organisation", "", "Marram Sound Ferries"))
         people = crew.make_people(charts, today, rng)
         crew.make_changes(charts, people, today, rng)
+        crew.make_reorganisation(charts, today)
+        crew.make_leads(charts, people, today)
+        crew.make_groups(charts, people, today)
         with clock.pinned(crew.at(today - timedelta(days=content.LIBRARY_AGE + 1))):
             crew.make_accounts(people)
         say("modules and courses")

@@ -11,7 +11,7 @@ from stepladder.accounts.actions import create_account
 from stepladder.config.demo.names import FAMILY, GIVEN
 from stepladder.journal.actions import Machine
 from stepladder.people import actions
-from stepladder.people.models import Chart, Person, Placement, Position, Site, Unit
+from stepladder.people.models import AdministeredPart, Chart, Person, Placement, Position, Site, Unit
 
 BY = Machine("Demo loader")
 # Who signs in with which role; one auditor more is taken from the office.
@@ -86,7 +86,7 @@ def make_charts() -> Charts:
     for terminal in SHORE:
         unit(terminal, "Shore", terminal)
     unit("Workshop", site="Yard")
-    unit("Catering", site="Marram Quay")
+    unit("Catering", "Shore", site="Marram Quay")
     unit("Office", site="Marram Quay")
     unit("Partners", site="Yard")
     islands = actions.add_chart(kind=Chart.Kind.UNIT, name="Emergency plan, by island", by=BY)
@@ -238,16 +238,123 @@ def make_changes(charts: Charts, people: list[Person], today: date, rng: random.
                 )
 
 
+def make_reorganisation(charts: Charts, today: date) -> None:
+    """Catering belonged to Shore until last year; partners’ people are placed by who keeps the charts only."""
+    with clock.pinned(at(today - timedelta(days=270))):
+        actions.move_node(node=charts.units["Catering"], under=None, from_day=today - timedelta(days=250), by=BY)
+        actions.lock_node(node=charts.units["Partners"], is_locked=True, by=BY)
+
+
+EVERYTHING = ("see records", "assign", "approve", "sign off", "receive notices")
+LEADS: list[tuple[str, str, tuple[str, ...]]] = [
+    ("Master", "own unit", EVERYTHING),
+    ("Chief engineer", "positions below", ("see records", "sign off")),
+    ("Terminal manager", "own unit", EVERYTHING),
+    ("Workshop foreman", "own unit", EVERYTHING),
+    ("Galley lead", "own unit", EVERYTHING),
+    ("Office manager", "own unit", EVERYTHING),
+    ("Partner’s foreman", "own unit", ("see records",)),
+    ("Muster lead", "own unit", ("receive notices",)),
+]
+
+
+def make_leads(charts: Charts, people: list[Person], today: date) -> None:
+    """Who leads whom; the workshop’s foreman has left, so that nobody leads it."""
+    here = {
+        p.person_id: p
+        for p in Placement.objects.known_now().filter(to_day=None).select_related("position", "unit", "person")
+    }
+
+    def whoever(position: str, unit: str) -> Person:
+        at_it = [
+            p.person for p in here.values() if p.position == charts.positions[position] and p.unit == charts.units[unit]
+        ]
+        return min(at_it, key=lambda person: person.employee_number)
+
+    with clock.pinned(at(today - timedelta(days=800))):
+        first = today - timedelta(days=790)
+        for position, field, powers in LEADS:
+            actions.give_lead(
+                holder_position=charts.positions[position],
+                holder_person=None,
+                field=field,
+                powers=powers,
+                from_day=first,
+                by=BY,
+            )
+        for person, unit in (
+            (whoever("Master", "Sandpiper"), "Fleet"),
+            (whoever("Terminal manager", "Marram Quay"), "Shore"),
+        ):
+            actions.give_lead(
+                holder_position=None,
+                holder_person=person,
+                field="unit",
+                unit=charts.units[unit],
+                powers=("see records", "approve", "receive notices"),
+                from_day=first,
+                by=BY,
+            )
+    trainees = [p.person for p in here.values() if p.position == charts.positions["Deck trainee"]][:3]
+    with clock.pinned(at(today - timedelta(days=30))):
+        actions.give_lead(
+            holder_position=None,
+            holder_person=whoever("Bosun", "Dunlin"),
+            field="named",
+            named=trainees,
+            powers=("see records", "sign off"),
+            from_day=today - timedelta(days=30),
+            by=BY,
+        )
+    foreman = whoever("Workshop foreman", "Workshop")
+    with clock.pinned(at(today - timedelta(days=35))):
+        actions.leave_organisation(person=foreman, left_on=today - timedelta(days=20), by=BY)
+
+
+def make_groups(charts: Charts, people: list[Person], today: date) -> None:
+    """A fixed group and one by conditions."""
+    aboard = Placement.objects.known_now().filter(to_day=None, unit__name__in=FLEET).order_by("pk")
+    aiders = sorted({p.person_id for p in aboard.filter(position__name__in=["Bosun", "Motorman"])})[:12]
+    deck = [{"kind": "position", "position": charts.positions[name].pk} for name in ("Deckhand", "Deck trainee")]
+    new = {"kind": "all", "parts": [{"kind": "hired within", "days": 90}]}
+    with clock.pinned(at(today - timedelta(days=300))):
+        actions.create_group(
+            name="First aiders aboard",
+            note="Named by the masters each winter.",
+            reach={"in": None, "named_in": aiders, "named_out": []},
+            by=BY,
+        )
+        actions.create_group(
+            name="New on deck",
+            note="Their first ninety days.",
+            reach={
+                "in": {"kind": "all", "parts": [{"kind": "any", "parts": deck}, new]},
+                "named_in": [],
+                "named_out": [],
+            },
+            by=BY,
+        )
+
+
 def make_accounts(people: list[Person]) -> None:
-    """A sign-in for one person of each role."""
+    """A sign-in for one person of each role; managers are whoever holds a lead."""
     by_name = {p.name: p for p in people}
-    auditor = next(p for p in people if p.kind == Person.Kind.EMPLOYEE and p.name not in ROLES)
+    at_work = Placement.objects.known_now().filter(to_day=None).order_by("pk")
+    led = {
+        name: Person.objects.get(pk=at_work.filter(unit__name=unit, position__name=position)[0].person_id).name
+        for name, unit, position in (("master", "Dunlin", "Master"), ("terminal", "Osier Point", "Terminal manager"))
+    }
+    auditor = next(p for p in people if p.kind == Person.Kind.EMPLOYEE and p.name not in (*ROLES, *led.values()))
     for name, roles in (
         ("Ines Okoro", ["administrator", "learner"]),
         ("Bo Tarn", ["author", "learner"]),
         (auditor.name, ["auditor", "learner"]),
         ("Jun Pellam", ["learner"]),
+        (led["master"], ["learner"]),
+        (led["terminal"], ["unit administrator", "learner"]),
     ):
         person = by_name[name]
         person.account = create_account(email=person.email, name=name, roles=roles, by=BY)
         person.save(update_fields=["account"])
+    shore = Unit.objects.get(name="Shore")
+    AdministeredPart.objects.create(account=by_name[led["terminal"]].account, unit=shore)

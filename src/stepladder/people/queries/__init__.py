@@ -27,7 +27,6 @@ from stepladder.people.queries.leading import (
     led_by,
     lines_between,
     node_sheet,
-    people_led,
     whom_they_answer_to,
 )
 from stepladder.people.queries.people import (
@@ -64,7 +63,6 @@ __all__ = [
     "members_of",
     "node_sheet",
     "nodes_of",
-    "people_led",
     "people_under",
     "person_sheet",
     "position_chart",

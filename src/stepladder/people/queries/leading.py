@@ -34,7 +34,6 @@ __all__ = [
     "led_by",
     "lines_between",
     "node_sheet",
-    "people_led",
     "whom_they_answer_to",
 ]
 
@@ -118,22 +117,30 @@ def asked_of(person: Person, power: Power, day: date) -> list[Person]:
 
 @dataclass(frozen=True)
 class Answering:
-    """That somebody answers to a leader: how, by which lead as one reads it, with which powers."""
+    """That somebody answers to leaders: how, by which lead as one reads it, with which powers."""
 
-    leader: Person
+    leaders: list[Person]
     direct: bool
     by: str
     powers: list[str]
 
 
 def whom_they_answer_to(person: Person, day: date) -> list[Answering]:
-    """A person's lines on a day, the direct ones first."""
+    """A person's lines on a day, lead by lead, the direct ones first."""
     lines = lines_between([person.pk], day)
-    leaders = Person.objects.in_bulk([line.leader for line in lines])
+    people = Person.objects.in_bulk([line.leader for line in lines])
     leads = {lead.pk: lead for lead in _leads_on(day)}
+    by_lead: dict[tuple[bool, int], list[Line]] = {}
+    for line in lines:
+        by_lead.setdefault((not line.direct, line.lead), []).append(line)
     return [
-        Answering(leaders[line.leader], line.direct, lead_says(leads[line.lead]), _in_order(line.powers))
-        for line in lines
+        Answering(
+            sorted((people[line.leader] for line in own), key=lambda p: (p.family_name, p.given_name)),
+            not indirect,
+            lead_says(leads[lead]),
+            _in_order(own[0].powers),
+        )
+        for (indirect, lead), own in sorted(by_lead.items())
     ]
 
 
@@ -165,10 +172,9 @@ class TeamRow:
 
 def led_by(person: Person, day: date) -> list[TeamRow]:
     """Who answers to a person on a day, in a number of queries that does not grow with them."""
-    where = people_led(person, None, day)
-    if where is None:
+    people = _in_fields(person, day)
+    if not people:
         return []
-    people = list(Person.objects.filter(where).values_list("pk", flat=True))
     found: dict[int, TeamRow] = {}
     for line in lines_between(people, day):
         if line.leader != person.pk:
@@ -191,22 +197,17 @@ def leads_held(person: Person, day: date) -> list[LeadRow]:
     return [row for row in lead_rows(day) if person in row.holders]
 
 
-def people_led(person: Person, power: Power | None, day: date) -> Q | None:
-    """People in the fields of the leads that somebody holds on a day (with a power): a condition for a query of persons.
-
-    None: they hold no such lead. Whoever leads the same unit beside them is in it too, but not they themself.
-    """
+def _in_fields(person: Person, day: date) -> list[int]:
+    """Everybody in the fields of the leads that somebody holds; some of them may not answer to them all the same."""
     own = _posts(day, Q(person=person.pk))
-    if not active_on(day).filter(person=person.pk).exists():
-        return None
     held = Q(holder_person=person.pk) | Q(holder_position__in=[p.position for p in own if p.position])
-    leads = [lead for lead in Lead.objects.filter(valid_on(day), held) if power is None or power in lead.powers]
+    leads = list(Lead.objects.filter(valid_on(day)).filter(held))
     if not leads:
-        return None
+        return []
     units, positions, named = _fields(leads, own, day)
     placed = Placement.objects.filter(valid_on(day)).filter(Q(unit__in=units) | Q(position__in=positions))
-    active = Q(pk__in=active_on(day).values("person"))
-    return active & (Q(pk__in=placed.values("person")) | Q(pk__in=named)) & ~Q(pk=person.pk)
+    active = active_on(day).filter(Q(person__in=placed.values("person")) | Q(person__in=named))
+    return list(active.exclude(person=person.pk).values_list("person_id", flat=True))
 
 
 def _fields(leads: Sequence[Lead], own: Sequence[Post], day: date) -> tuple[set[int], set[int], set[int]]:

@@ -70,11 +70,13 @@ def chart(request: HttpRequest, chart: int) -> HttpResponse:
     may_change = bool(policy.may(request.user, "change charts"))
     if not may_change:
         rows = [row for row in rows if row.node.pk in part_of(request.user)]
-    leaders = queries.leaders_of_units(day) if shown.kind == Chart.Kind.UNIT else {}
+    is_units = shown.kind == Chart.Kind.UNIT
+    leaders = queries.leaders_of_units(day) if is_units else {}
+    unled = {unit.pk for unit, _ in queries.gaps(day).units} if is_units else set()
     context = {
         "chart": shown,
         "charts": queries.charts() if may_change else [shown],
-        "rows": [(row, leaders.get(row.node.pk, [])) for row in rows],
+        "rows": [(row, leaders.get(row.node.pk, []), row.node.pk in unled) for row in rows],
         "day": day,
         "day_form": day_form,
         "is_past": day < clock.today(),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
@@ -58,7 +60,7 @@ def _group_page(request: HttpRequest, form: GroupForm, found: Group | None, data
         except (PeopleError, NewerChange) as refusal:
             field = getattr(refusal, "field", "")
             form.add_error(field if field in form.fields else None, str(refusal))
-    members = queries.members_of(found, clock.today()) if found else []
+    members: Any = queries.members_of(found, clock.today()) if found else []
     context = {
         "form": form,
         "group": found,
@@ -66,6 +68,6 @@ def _group_page(request: HttpRequest, form: GroupForm, found: Group | None, data
         "history": history("group", found.public_id) if found else [],
         "tree": unit_rows(request, clock.today()),
         "by_name_only": False,
-        **reach_context(data),
+        **reach_context(data, request.user),
     }
     return render(request, "people/group.html", context, status=422 if form.errors else 200)

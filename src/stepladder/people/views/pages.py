@@ -46,6 +46,11 @@ class Act:
     everybody: bool = False
     extra: dict[str, Any] = field(default_factory=dict)
 
+    @property
+    def foretells(self) -> bool:
+        """Whether its page tells the effect."""
+        return self.seen_on is not None
+
 
 def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "people/form.html") -> HttpResponse:
     """The form; sent, the act. Asked for its effect, the form as it stands is rehearsed and nothing is kept."""

@@ -73,7 +73,7 @@ def reach_part(request: HttpRequest) -> HttpResponse:
     """A further, empty set of conditions."""
     asked = request.GET.get("number", "")
     number = min(int(asked), 5) if asked.isdecimal() else 1
-    return render(request, "people/reach_part.html", {"part": ReachPart({}, number), **pickers()})
+    return render(request, "people/reach_part.html", {"part": ReachPart({}, number), **pickers(request.user)})
 
 
 def person(request: HttpRequest, public_id: str) -> HttpResponse:

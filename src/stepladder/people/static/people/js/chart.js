@@ -6,7 +6,7 @@ let dragged = null;
 const propose = (node, under) => {
   if (node.dataset.parent === under) return;
   window.htmx
-    .ajax("GET", `${node.dataset.moveUrl}?under=${under}`, { target: "#change", select: "#act, #effect", swap: "innerHTML" })
+    .ajax("GET", `${node.dataset.moveUrl}?under=${under}`, { target: "#change", select: "#act-title, #act, #effect", swap: "innerHTML" })
     .then(() => document.querySelector("#change select")?.focus());
 };
 

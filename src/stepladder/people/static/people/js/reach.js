@@ -16,15 +16,7 @@ form.addEventListener("input", (event) => {
 });
 
 form.addEventListener("change", (event) => {
-  if (event.target.name === "due") // Parts of a form that only one choice of a field needs.
-const showParts = () => {
-  for (const part of form.querySelectorAll("[data-shows-for]")) {
-    part.hidden = form.elements[part.dataset.showsBy].value !== part.dataset.showsFor;
-  }
-};
-
-showDue();
-showParts();
+  if (event.target.name === "due") showDue();
   showParts();
   // Whoever is ticked moves from what was found to those named, and stays there.
   if (["named_in", "named_out", "named", "holder_person"].includes(event.target.name)) {
