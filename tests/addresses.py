@@ -40,6 +40,9 @@ def a_world():
     }
 
 
+ENTRIES = ("records:entry", "records:take_back")
+
+
 # What stands for each parameter of an address, by the app or address that asks for it.
 def arguments(name, pattern, world):
     app = name.split(":")[0]
@@ -64,12 +67,13 @@ def arguments(name, pattern, world):
         "placement": world["placement"],
         "module": world["module"],
         "step": 1,
-        "number": 1 if app == "library" else "ABCD",
+        "number": 1 if app == "library" or name in ENTRIES else "ABCD",
         "token": "x",
         "attempt": "x",
         "chart": world["unit"].chart_id,
         "node": world["unit"].public_id,
         "lead": world["lead"],
         "leave": world["leave"],
+        "verb": "move",
     }
     return {key: values[key] for key in pattern.pattern.converters}

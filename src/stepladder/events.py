@@ -30,6 +30,7 @@ __all__ = [
     "ModuleWithdrawalProposed",
     "OrganisationChanged",
     "PeopleProposed",
+    "PeopleWithdrawn",
     "PlacementChanged",
     "WaiverChanged",
     "announce",
@@ -168,6 +169,13 @@ class ModuleWithdrawalProposed:
 class PeopleProposed:
     """Proposal: facts about these people are about to change. Answered while the changed facts can be read, and before
     anything that follows from them was written."""
+
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class PeopleWithdrawn:
+    """Proposal: these people are about never to have been here."""
 
     people: tuple[int, ...]
 

@@ -18,4 +18,8 @@ class AccountsConfig(AppConfig):
             create_account="gave {object} a sign-in as {role}",
             change_organisation="changed the organisation: {changes}",
             change_own_settings="changed their settings",
+            use_link="set a password by {how}",
+            set_roles="is {after}; was {before}",
+            lock_account="locked out",
+            unlock_account="may sign in again",
         )

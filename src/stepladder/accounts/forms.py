@@ -38,6 +38,27 @@ class SignInForm(forms.Form):
         return data
 
 
+class ForgottenForm(forms.Form):
+    email = forms.EmailField(label="Your e-mail", widget=forms.EmailInput(attrs={"autocomplete": "username"}))
+
+
+class PasswordForm(forms.Form):
+    """The password one chooses by a link."""
+
+    password = forms.CharField(
+        label="Your new password", strip=False, widget=forms.PasswordInput(attrs={"autocomplete": "new-password"})
+    )
+
+    def __init__(self, *args: object, account: Account, **kwargs: object) -> None:
+        super().__init__(*args, **kwargs)  # type: ignore[arg-type]
+        self.account = account
+
+    def clean_password(self) -> str:
+        password: str = self.cleaned_data["password"]
+        validate_password(password, self.account)
+        return password
+
+
 def zones() -> list[tuple[str, str]]:
     """The time zones that have a place in their name, by continent."""
     return [(name, name.replace("_", " ")) for name in sorted(available_timezones()) if "/" in name]

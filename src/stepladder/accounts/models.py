@@ -78,6 +78,26 @@ class RoleGrant(models.Model):
         return f"{self.account}: {self.role}"
 
 
+class SignInLink(models.Model):
+    """A link by which somebody sets their password: an invitation, or a reset. It works once, and for so long."""
+
+    class Purpose(models.TextChoices):
+        INVITATION = "invitation", "Invitation"
+        RESET = "reset", "New password"
+
+    account = models.ForeignKey(Account, on_delete=models.CASCADE, related_name="links")
+    purpose = models.CharField(max_length=10, choices=Purpose.choices)
+    # The token itself is only in the e-mail.
+    digest = models.CharField(max_length=64, unique=True)
+    made_at = models.DateTimeField()
+    expires_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True, blank=True)
+    withdrawn_at = models.DateTimeField(null=True, blank=True)
+
+    def __str__(self) -> str:
+        return f"{self.purpose} for {self.account}"
+
+
 class Organisation(models.Model):
     """The one organisation of this installation and how it counts days."""
 

@@ -10,9 +10,11 @@ from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import actions, queries
-from stepladder.accounts.forms import OrganisationForm, SettingsForm, SetUpForm, SignInForm
+from stepladder.accounts import sign_in as sign_in_links
+from stepladder.accounts.forms import ForgottenForm, OrganisationForm, PasswordForm, SettingsForm, SetUpForm, SignInForm
 from stepladder.accounts.models import Account, Organisation
 from stepladder.accounts.signed_in import account_of
+from stepladder.accounts.tasks import send_links
 from stepladder.journal.queries import history
 from stepladder.web import toasts
 
@@ -41,6 +43,32 @@ def sign_in(request: HttpRequest) -> HttpResponse:
         return _onwards(request)
     context = {"form": form, "next": request.GET.get("next", ""), "demo_people": queries.demo_people()}
     return render(request, "accounts/sign_in.html", context, status=422 if form.errors else 200)
+
+
+def forgotten(request: HttpRequest) -> HttpResponse:
+    """A link to choose a new password; whether there is such a sign-in is told to nobody."""
+    form = ForgottenForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        found = Account.objects.filter(email=form.cleaned_data["email"].lower(), is_active=True).first()
+        if found:
+            send_links.enqueue(accounts=[found.pk], purpose="reset")
+        return render(request, "accounts/forgotten.html", {"sent": form.cleaned_data["email"]})
+    return render(request, "accounts/forgotten.html", {"form": form}, status=422 if form.errors else 200)
+
+
+def link(request: HttpRequest, token: str) -> HttpResponse:
+    """Choose a password by a link that was sent; then one is signed in."""
+    try:
+        account = sign_in_links.account_behind(token).account
+        form = PasswordForm(request.POST or None, account=account)
+        if request.method == "POST" and form.is_valid():
+            used = sign_in_links.use_link(token=token, password=form.cleaned_data["password"])
+            login(request, used, backend=BACKEND)
+            return redirect("home")
+    except sign_in_links.LinkUseless as refusal:
+        return render(request, "accounts/link.html", {"refusal": str(refusal)}, status=410)
+    context = {"form": form, "whose": account}
+    return render(request, "accounts/link.html", context, status=422 if form.errors else 200)
 
 
 @require_POST

@@ -7,7 +7,7 @@ class AssignmentsConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import daily  # inside: apps are ready only now
-        from stepladder.assignments import reactions, scoping, tasks
+        from stepladder.assignments import reactions, scoping, tasks, undoing
         from stepladder.journal import verbs
         from stepladder.web import margin
         from stepladder.web.frame import add_rung
@@ -21,6 +21,7 @@ class AssignmentsConfig(AppConfig):
             revoke_waiver="waiver from “{course}” revoked",
         )
         scoping.hand_in()
+        undoing.hand_in()
         reactions.listen()
         daily.add("assignments", tasks.keep_reasons_true)
         margin.add_panel("course", 5, reactions.course_panel)

@@ -37,7 +37,7 @@ def assignment_rows(assignments: QuerySet[Assignment]) -> list[AssignmentRow]:
     world = load_world()
     titles = course_titles()
     rows = []
-    for assignment in assignments.select_related("course"):
+    for assignment in assignments.filter(pk__in=rules).select_related("course"):
         rule = rules[assignment.pk]
         reach = parse(rule.reach)
         text = sentence(reach.condition, world, courses=titles) if reach.condition else "named people"

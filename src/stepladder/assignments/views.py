@@ -16,12 +16,13 @@ from stepladder.assignments import actions, queries
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.forms import AssignForm, EndForm, WaiverForm
 from stepladder.assignments.listing import assignment_rows
-from stepladder.assignments.models import Assignment, Waiver
+from stepladder.assignments.models import Assignment, AssignmentRule, Waiver
 from stepladder.assignments.preview import preview
 from stepladder.assignments.scoping import is_manager_only, narrowed, own_parts
 from stepladder.core.reach import ReachError
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses.models import Course
+from stepladder.journal import undoing
 from stepladder.journal.queries import history
 from stepladder.learning.queries import course_titles
 from stepladder.people.models import Person
@@ -52,14 +53,15 @@ def new(request: HttpRequest) -> HttpResponse:
         reach = stored_reach(request.POST)
 
         def act() -> str:
-            made = actions.assign(
-                course=form.cleaned_data["course"],
-                name=form.cleaned_data["name"],
-                message=form.cleaned_data["message"],
-                rule=form.rule(reach),
-                by=account_of(request),
-            )
-            toasts.say(request, f"“{made.name}” is assigned. Whoever needs it has been told.")
+            with undoing.watched() as seen:
+                made = actions.assign(
+                    course=form.cleaned_data["course"],
+                    name=form.cleaned_data["name"],
+                    message=form.cleaned_data["message"],
+                    rule=form.rule(reach),
+                    by=account_of(request),
+                )
+            toasts.say(request, f"“{made.name}” is assigned. Whoever needs it has been told.", act=seen.act)
             return reverse("assignments:assignment", args=[made.public_id])
 
         try:
@@ -102,6 +104,7 @@ def effect(request: HttpRequest) -> HttpResponse:
 
 def _one(request: HttpRequest, public_id: str) -> Assignment:
     shown = policy.visible(request.user, "assign", Assignment.objects.select_related("course"))
+    shown = shown.filter(pk__in=AssignmentRule.objects.known_now().values("assignment"))
     return get_object_or_404(shown, public_id=public_id)
 
 
@@ -141,8 +144,9 @@ def end(request: HttpRequest, public_id: str) -> HttpResponse:
         return act_once(request, lambda: address)
 
     def act() -> str:
-        actions.end_assignment(assignment=found, end=form.cleaned_data["end"], by=account_of(request))
-        toasts.say(request, f"“{found.name}” ends.")
+        with undoing.watched() as seen:
+            actions.end_assignment(assignment=found, end=form.cleaned_data["end"], by=account_of(request))
+        toasts.say(request, f"“{found.name}” ends.", act=seen.act)
         return address
 
     try:
@@ -160,8 +164,9 @@ def waive(request: HttpRequest, person: str) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:
-            actions.grant_waiver(person=found, by=account_of(request), **form.cleaned_data)
-            toasts.say(request, f"{found.name} is waived.")
+            with undoing.watched() as seen:
+                actions.grant_waiver(person=found, by=account_of(request), **form.cleaned_data)
+            toasts.say(request, f"{found.name} is waived.", act=seen.act)
             return reverse("people:person", args=[found.public_id])
 
         try:

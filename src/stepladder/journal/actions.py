@@ -57,6 +57,7 @@ def record(
     about: Named,
     data: Mapping[str, Any] | None = None,
     rows: Iterable[models.Model] = (),
+    takes_back: int | None = None,
 ) -> Entry:
     """Append an entry to the chain, within the transaction of the act itself. *rows* are the fact rows it wrote."""
     verbs.sentence(verb)
@@ -73,6 +74,7 @@ def record(
         object_id=about.public_id,
         object_name=about.name[:300],
         data=json.loads(json.dumps(dict(data or {}), default=str)),
+        takes_back=takes_back,
         rows_digest=rows_digest(digests) if digests else "",
         previous=last or FIRST,
     )
@@ -103,5 +105,6 @@ def entry_digest(entry: Entry) -> str:
         json.dumps(entry.data, sort_keys=True, ensure_ascii=False),
         entry.rows_digest,
         entry.previous,
+        *([entry.takes_back] if entry.takes_back is not None else []),
     ]
     return hashlib.sha256(json.dumps(parts, ensure_ascii=False).encode()).hexdigest()

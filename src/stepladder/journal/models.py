@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from django.db import models
+from django.db.models import Q
 
 
 class Entry(models.Model):
@@ -20,13 +21,25 @@ class Entry(models.Model):
     object_id = models.CharField(max_length=40, blank=True)
     object_name = models.CharField(max_length=300, blank=True)
     data = models.JSONField(default=dict)
+    # The number of the act that this one takes back.
+    takes_back = models.BigIntegerField(null=True, blank=True)
     rows_digest = models.CharField(max_length=64, blank=True)
     previous = models.CharField(max_length=64)
     digest = models.CharField(max_length=64)
 
     class Meta:
         verbose_name_plural = "entries"
-        indexes = (models.Index(fields=["object_kind", "object_id"], name="entry_by_object"),)
+        indexes = (
+            models.Index(fields=["object_kind", "object_id"], name="entry_by_object"),
+            models.Index(fields=["actor_id"], name="entry_by_actor"),
+            models.Index(fields=["verb"], name="entry_by_verb"),
+            models.Index(fields=["at"], name="entry_by_day"),
+        )
+        constraints = (
+            models.UniqueConstraint(
+                fields=["takes_back"], condition=Q(takes_back__isnull=False), name="taken_back_once"
+            ),
+        )
 
     def __str__(self) -> str:
         return f"{self.number} {self.verb} {self.object_name}"

@@ -23,6 +23,7 @@ class LearningConfig(AppConfig):
             complete_course="completed “{course}”, score {score}, certificate {number}",
             revoke_completion="completion of “{course}” revoked: {because}",
         )
+        events.answer(events.PeopleWithdrawn, reactions.needed_people)
         events.answer(events.EditionProposed, reactions.effect_of_release)
         events.listen(events.CourseReleased, reactions.on_release)
         events.listen(events.CourseTermsChanged, reactions.on_terms)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 
-from django.db.models import Exists, OuterRef
+from django.db.models import Exists, OuterRef, Q
 from django.http import HttpRequest
 from django.utils.translation import ngettext
 
@@ -14,10 +14,11 @@ from stepladder.courses.models import Course, Edition
 from stepladder.learning.actions import move_to_edition
 from stepladder.learning.models import Completion, Enrolment, StepDone, ValiditySpan
 from stepladder.learning.validity import refresh
+from stepladder.people.models import Person
 from stepladder.web.margin import Panel
 from stepladder.web.templatetags.web import day
 
-__all__ = ["effect_of_release", "on_release", "on_terms", "touched_panel"]
+__all__ = ["effect_of_release", "needed_people", "on_release", "on_terms", "touched_panel"]
 
 
 def effect_of_release(proposal: events.EditionProposed) -> list[events.EffectLine]:
@@ -36,6 +37,16 @@ def effect_of_release(proposal: events.EditionProposed) -> list[events.EffectLin
         case = _case(proposal, begun=False, covered=True)
         counts[case] = counts.get(case, 0) + 1
     return [events.EffectLine(_sentence(case, n, proposal.retake_by), n) for case in Effect if (n := counts.get(case))]
+
+
+def needed_people(proposal: events.PeopleWithdrawn) -> list[events.EffectLine]:
+    """Whoever has begun or completed something cannot never have been here."""
+    begun = Q(enrolments__begun_at__isnull=False) | Q(completions__revoked_on__isnull=True, completions__isnull=False)
+    people = Person.objects.filter(begun, pk__in=proposal.people).distinct().order_by("family_name", "given_name")
+    return [
+        events.EffectLine(f"{person.name} has begun or completed a course since", 1, refuses=True)
+        for person in people[:10]
+    ]
 
 
 def _sentence(case: Effect, count: int, retake_by: date | None) -> str:

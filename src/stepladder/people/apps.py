@@ -8,7 +8,7 @@ class PeopleConfig(AppConfig):
     def ready(self) -> None:
         from stepladder import daily, events  # inside: apps are ready only now
         from stepladder.journal import verbs
-        from stepladder.people import permissions, reactions, tasks
+        from stepladder.people import permissions, reactions, tasks, undoing
         from stepladder.people.indexing import index_people
         from stepladder.search import index
         from stepladder.web.frame import add_rung
@@ -17,6 +17,13 @@ class PeopleConfig(AppConfig):
         verbs.register(
             hire="hired as {where} from {day}",
             edit_person="edited",
+            invite_many="invited to sign in",
+            give_role_many="became {role}",
+            set_parts="administers {parts}",
+            move_many="moved to {where} from {day}",
+            end_many="ended {where} with {day}",
+            leave_many="leave with {day}",
+            import_people="imported from {file}: {said}",
             move="moved to {where} from {day}",
             end_placement="ended {where} with {day}",
             leave_organisation="leaves with {day}",
@@ -42,4 +49,6 @@ class PeopleConfig(AppConfig):
         events.listen(events.InstallationSetUp, reactions.on_set_up)
         index.add_source("person", index_people, verb="see people", visible=permissions.visible_people)
         permissions.hand_in()
+        undoing.hand_in()
         daily.add("charts", tasks.keep_names_true)
+        daily.add("sign-ins", tasks.shut_sign_ins)

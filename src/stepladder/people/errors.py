@@ -30,6 +30,13 @@ class DaysInWrongOrder(PeopleError):
         super().__init__(f"{day(last)} is before {day(first)}, when it begins. Choose that day or a later one.")
 
 
+class NeverHired(PeopleError):
+    """Somebody whose hiring was taken back."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(f"{name}’s hiring was taken back. Hire them anew first, by an import with their number.")
+
+
 class AlreadyPlaced(PeopleError):
     """The person is at that unit and position on days that overlap."""
 
@@ -115,6 +122,23 @@ class NodeLocked(PeopleError):
 
     def __init__(self, name: str) -> None:
         super().__init__(f"{name} is locked: only who manages the charts places people there. Ask an administrator.")
+
+
+class NobodyLeft(PeopleError):
+    """An act on many that none of them fits."""
+
+    def __init__(self, passed: list[str]) -> None:
+        few = "; ".join(passed[:5]) + ("…" if len(passed) > 5 else "")
+        super().__init__(f"Nobody chosen fits, so nothing was changed: {few or 'nobody was chosen'}.")
+
+
+class RoleNeedsPart(PeopleError):
+    """A unit administrator without a part."""
+
+    field = "parts"
+
+    def __init__(self) -> None:
+        super().__init__("A unit administrator needs at least one unit. Give this role on the person’s own sheet.")
 
 
 class LeadIncomplete(PeopleError):

@@ -1,11 +1,12 @@
 from django.urls import path
 
-from stepladder.people.views import charts, groups, leads, persons
+from stepladder.people.views import charts, groups, leads, many, persons, sign_ins
 
 app_name = "people"
 urlpatterns = [
     path("", persons.people_list, name="list"),
     path("hire/", persons.hire, name="hire"),
+    path("many/<str:verb>/", many.many, name="many"),
     path("find/", persons.find, name="find"),
     path("reach/part/", persons.reach_part, name="reach_part"),
     path("charts/", charts.charts, name="charts"),
@@ -28,6 +29,9 @@ urlpatterns = [
     path("groups/new/", groups.new_group, name="new_group"),
     path("groups/<str:public_id>/", groups.group, name="group"),
     path("<str:public_id>/", persons.person, name="person"),
+    path("<str:public_id>/sign-in/", sign_ins.person_sign_in, name="sign_in"),
+    path("<str:public_id>/sign-in/roles/", sign_ins.roles, name="roles"),
+    path("<str:public_id>/sign-in/lock/", sign_ins.lock, name="lock"),
     path("<str:public_id>/edit/", persons.edit, name="edit"),
     path("<str:public_id>/move/", persons.move, name="move"),
     path("<str:public_id>/leave/", persons.leave_organisation, name="leave_organisation"),

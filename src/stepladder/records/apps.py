@@ -7,11 +7,13 @@ class RecordsConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import events  # inside: apps are ready only now
-        from stepladder.records import reactions
+        from stepladder.records import journal, reactions
         from stepladder.web import margin
-        from stepladder.web.frame import add_landing, add_own_page, add_rung
+        from stepladder.web.frame import add_landing, add_own_page, add_rung, add_take_back
 
         add_rung(7, "Records", "records:board", verb="open records", namespaces=("records",))
+        journal.hand_in()
+        add_take_back("records:take_back")
         add_landing(30, "records:board", verb="open records")
         add_own_page(30, "My record", "records:own")
         margin.add_verb("person", 5, reactions.record_verb)

@@ -1,9 +1,12 @@
 from django.urls import path
 
-from stepladder.records import views
+from stepladder.records import journal_views, views
 
 app_name = "records"
 urlpatterns = [
+    path("journal/", journal_views.journal, name="journal"),
+    path("journal/<int:number>/", journal_views.entry, name="entry"),
+    path("journal/<int:number>/back/", journal_views.take_back, name="take_back"),
     path("", views.board, name="board"),
     path("cell/", views.cell, name="cell"),
     path("late/", views.late, name="late"),

@@ -12,10 +12,12 @@ __all__ = [
     "add_landing",
     "add_own_page",
     "add_rung",
+    "add_take_back",
     "foot_pages",
     "landings",
     "own_pages",
     "rungs",
+    "take_back_address",
 ]
 
 
@@ -52,6 +54,7 @@ class FootPage:
 _rungs: dict[tuple[int, str], Rung] = {}
 _foot_pages: list[FootPage] = []
 _own_pages: list[OwnPage] = []
+_take_back: list[str] = []
 _landings: list[tuple[int, str, str]] = []
 
 
@@ -85,6 +88,16 @@ def add_foot_page(order: int, label: str, address: str, *, verb: str) -> None:
 def foot_pages() -> list[FootPage]:
     """The pages of the rail's foot, in order."""
     return sorted(_foot_pages)
+
+
+def add_take_back(address: str) -> None:
+    """Hand in the address that takes an act back; it takes the act's number in the journal."""
+    _take_back[:] = [address]
+
+
+def take_back_address() -> str:
+    """The address that takes an act back."""
+    return _take_back[0]
 
 
 def add_landing(order: int, address: str, *, verb: str) -> None:

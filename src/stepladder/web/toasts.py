@@ -10,9 +10,13 @@ from django.http import HttpRequest, HttpResponse
 __all__ = ["say", "say_now", "trouble"]
 
 
-def say(request: HttpRequest, text: str) -> None:
-    """Say on the next page what was done."""
-    messages.success(request, text)
+# Marks a message that can be taken back; the number of the act follows.
+ACT = "act-"
+
+
+def say(request: HttpRequest, text: str, *, act: int | None = None) -> None:
+    """Say on the next page what was done; with the number of the *act*, offer to take it back."""
+    messages.success(request, text, extra_tags=f"{ACT}{act}" if act else "")
 
 
 def trouble(request: HttpRequest, text: str) -> None:

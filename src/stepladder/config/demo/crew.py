@@ -11,7 +11,7 @@ from stepladder.accounts.actions import create_account
 from stepladder.config.demo.names import FAMILY, GIVEN
 from stepladder.journal.actions import Machine
 from stepladder.people import actions
-from stepladder.people.models import AdministeredPart, Chart, Person, Placement, Position, Site, Unit
+from stepladder.people.models import Chart, Person, Placement, Position, Site, Unit
 
 BY = Machine("Demo loader")
 # Who signs in with which role; one auditor more is taken from the office.
@@ -269,7 +269,8 @@ def make_leads(charts: Charts, people: list[Person], today: date) -> None:
         at_it = [
             p.person for p in here.values() if p.position == charts.positions[position] and p.unit == charts.units[unit]
         ]
-        return min(at_it, key=lambda person: person.employee_number)
+        found: Person = min(at_it, key=lambda person: person.employee_number)
+        return found
 
     with clock.pinned(at(today - timedelta(days=800))):
         first = today - timedelta(days=790)
@@ -351,10 +352,10 @@ def make_accounts(people: list[Person]) -> None:
         (auditor.name, ["auditor", "learner"]),
         ("Jun Pellam", ["learner"]),
         (led["master"], ["learner"]),
-        (led["terminal"], ["unit administrator", "learner"]),
+        (led["terminal"], ["learner"]),
     ):
         person = by_name[name]
         person.account = create_account(email=person.email, name=name, roles=roles, by=BY)
         person.save(update_fields=["account"])
     shore = Unit.objects.get(name="Shore")
-    AdministeredPart.objects.create(account=by_name[led["terminal"]].account, unit=shore)
+    actions.set_roles_and_parts(person=by_name[led["terminal"]], roles=["unit administrator"], parts=[shore], by=BY)

@@ -15,6 +15,7 @@ from stepladder.people.actions.charts import (
 )
 from stepladder.people.actions.groups import change_group, create_group
 from stepladder.people.actions.leading import end_lead, give_lead
+from stepladder.people.actions.many import Done, end_many, leave_many, move_many
 from stepladder.people.actions.placing import (
     about,
     edit_person,
@@ -25,8 +26,15 @@ from stepladder.people.actions.placing import (
     move,
     record_leave,
 )
+from stepladder.people.actions.sign_ins import (
+    give_role_many,
+    invite_many,
+    set_roles_and_parts,
+    shut_sign_ins,
+)
 
 __all__ = [
+    "Done",
     "about",
     "add_chart",
     "add_node",
@@ -37,17 +45,24 @@ __all__ = [
     "edit_person",
     "end_lead",
     "end_leave",
+    "end_many",
     "end_placement",
     "give_lead",
+    "give_role_many",
     "hire",
+    "invite_many",
     "keep_names_true",
+    "leave_many",
     "leave_organisation",
     "lock_node",
     "make_main_charts",
     "move",
+    "move_many",
     "move_node",
     "order_nodes",
     "record_leave",
     "rename_chart",
     "rename_node",
+    "set_roles_and_parts",
+    "shut_sign_ins",
 ]

@@ -12,7 +12,14 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.people.errors import AlreadyPlaced, DaysInWrongOrder, NodeLocked, NumberTaken, OutsideEmployment
+from stepladder.people.errors import (
+    AlreadyPlaced,
+    DaysInWrongOrder,
+    NeverHired,
+    NodeLocked,
+    NumberTaken,
+    OutsideEmployment,
+)
 from stepladder.people.models import Employment, Leave, Person, Placement, Position, Unit
 from stepladder.web.sheets import touch
 from stepladder.web.templatetags.web import day
@@ -25,7 +32,7 @@ def about(person: Person) -> Named:
     return Named("person", person.public_id, person.name)
 
 
-def _where(unit: Unit, position: Position | None) -> str:
+def where(unit: Unit, position: Position | None) -> str:
     return f"{position.name}, {unit.name}" if position else unit.name
 
 
@@ -45,7 +52,7 @@ def hire(
 ) -> Person:
     """A new person with their first placement. Raises NumberTaken, NodeLocked."""
     policy.require(by, "change people")
-    _check_free(unit, position, by)
+    check_free(unit, position, by)
     taken = Person.objects.filter(employee_number__iexact=employee_number).first()
     if taken:
         raise NumberTaken(employee_number, taken.name)
@@ -61,7 +68,7 @@ def hire(
     )
     employment = Employment.objects.create(person=person, hired_on=hired_on)
     placement = Placement.objects.create(person=person, unit=unit, position=position, from_day=hired_on)
-    data = {"where": _where(unit, position), "day": day(hired_on)}
+    data = {"where": where(unit, position), "day": day(hired_on)}
     record("hire", by=by, about=about(person), data=data, rows=[employment, placement])
     events.announce(events.EmploymentChanged((person.pk,)))
     return person
@@ -87,19 +94,19 @@ def move(
 ) -> Placement:
     """A new placement from *from_day*; those *ending* end the day before. Raises AlreadyPlaced, OutsideEmployment, NodeLocked."""
     policy.require(by, "change people", person)
-    _check_free(unit, position, by)
+    check_free(unit, position, by)
     _check_employed(person, from_day)
     ended: list[Fact] = []
     for placement in ending:
         if placement.from_day >= from_day:
             raise DaysInWrongOrder(placement.from_day + timedelta(days=1), from_day, "from_day")
-        ended += _end(placement, from_day - timedelta(days=1))
+        ended += end_of(placement, from_day - timedelta(days=1))
     overlapping = Placement.objects.known_now().filter(person=person, unit=unit, position=position)
     for there in overlapping:
         if there.to_day is None or there.to_day >= from_day:
-            raise AlreadyPlaced(_where(unit, position), there.from_day)
+            raise AlreadyPlaced(where(unit, position), there.from_day)
     placement = Placement.objects.create(person=person, unit=unit, position=position, from_day=from_day)
-    data = {"where": _where(unit, position), "day": day(from_day)}
+    data = {"where": where(unit, position), "day": day(from_day)}
     record("move", by=by, about=about(person), data=data, rows=[*ended, placement])
     events.announce(events.PlacementChanged((person.pk,)))
     return placement
@@ -111,14 +118,14 @@ def end_placement(*, placement: Placement, to_day: date, by: Actor) -> Placement
     policy.require(by, "change people", placement.person)
     if to_day < placement.from_day:
         raise DaysInWrongOrder(placement.from_day, to_day, "to_day")
-    old, new = _end(placement, to_day)
-    data = {"where": _where(placement.unit, placement.position), "day": day(to_day)}
+    old, new = end_of(placement, to_day)
+    data = {"where": where(placement.unit, placement.position), "day": day(to_day)}
     record("end_placement", by=by, about=about(placement.person), data=data, rows=[old, new])
     events.announce(events.PlacementChanged((placement.person_id,)))
     return new
 
 
-def _end(placement: Placement, to_day: date) -> tuple[Placement, Placement]:
+def end_of(placement: Placement, to_day: date) -> tuple[Placement, Placement]:
     """Facts do not change: the open placement is revoked and one with an end recorded."""
     placement.revoke()
     new = Placement.objects.create(
@@ -135,7 +142,7 @@ def _end(placement: Placement, to_day: date) -> tuple[Placement, Placement]:
 def leave_organisation(*, person: Person, left_on: date, by: Actor) -> Employment:
     """The last day with the organisation: placements end with it, and from the next day the sign-in is shut."""
     policy.require(by, "change people", person)
-    employment = Employment.objects.known_now().get(person=person)
+    employment = _employment_of(person)
     if left_on < employment.hired_on:
         raise DaysInWrongOrder(employment.hired_on, left_on, "left_on")
     employment.revoke()
@@ -146,7 +153,7 @@ def leave_organisation(*, person: Person, left_on: date, by: Actor) -> Employmen
             placement.revoke()
             rows.append(placement)
         elif placement.to_day is None or placement.to_day > left_on:
-            rows += _end(placement, left_on)
+            rows += end_of(placement, left_on)
     if person.account and left_on < clock.today():
         person.account.is_active = False
         person.account.save(update_fields=["is_active"])
@@ -181,7 +188,7 @@ def end_leave(*, leave: Leave, to_day: date, by: Actor) -> Leave:
     return new
 
 
-def _check_free(unit: Unit, position: Position | None, by: Actor) -> None:
+def check_free(unit: Unit, position: Position | None, by: Actor) -> None:
     """Locked nodes are for those who manage the charts; and nobody places people outside their own part."""
     policy.require(by, "place people in", unit)
     for node in (unit, position):
@@ -190,6 +197,13 @@ def _check_free(unit: Unit, position: Position | None, by: Actor) -> None:
 
 
 def _check_employed(person: Person, on: date) -> None:
-    employment = Employment.objects.known_now().get(person=person)
+    employment = _employment_of(person)
     if on < employment.hired_on or (employment.left_on is not None and on > employment.left_on):
         raise OutsideEmployment(employment.hired_on, employment.left_on)
+
+
+def _employment_of(person: Person) -> Employment:
+    found: Employment | None = Employment.objects.known_now().filter(person=person).first()
+    if found is None:
+        raise NeverHired(person.name)
+    return found

@@ -68,7 +68,7 @@ def find_people(
 class PersonSheet:
     """What a person's sheet shows of them: placements by time, employment, leave."""
 
-    employment: Employment
+    employment: Employment | None
     present: list[Placement]
     to_come: list[Placement]
     past: list[Placement]
@@ -77,6 +77,8 @@ class PersonSheet:
     @property
     def state(self) -> str:
         today = clock.today()
+        if self.employment is None:
+            return "taken back"
         if self.employment.hired_on > today:
             return "to come"
         if self.employment.left_on and self.employment.left_on < today:
@@ -95,7 +97,7 @@ def person_sheet(person: Person, day: date) -> PersonSheet:
         Placement.objects.known_now().filter(person=person).select_related("unit", "position").order_by("-from_day")
     )
     return PersonSheet(
-        employment=Employment.objects.known_now().get(person=person),
+        employment=Employment.objects.known_now().filter(person=person).first(),
         present=[p for p in placements if p.from_day <= day and (p.to_day is None or p.to_day >= day)],
         to_come=[p for p in placements if p.from_day > day],
         past=[p for p in placements if p.to_day is not None and p.to_day < day],

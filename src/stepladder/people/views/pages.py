@@ -13,6 +13,7 @@ from django.shortcuts import render
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.journal import undoing
 from stepladder.people import queries
 from stepladder.people.effects import rehearse
 from stepladder.people.errors import PeopleError
@@ -54,15 +55,16 @@ class Act:
 
 def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "people/form.html") -> HttpResponse:
     """The form; sent, the act. Asked for its effect, the form as it stands is rehearsed and nothing is kept."""
-    if request.method == "POST" and request.POST.get("effect"):
+    if form.is_bound and request.POST.get("effect"):
         return render(request, "people/effect.html", _effect(form, act))
 
     def run() -> str:
-        done = act.do(form.cleaned_data)
-        toasts.say(request, act.says(done))
+        with undoing.watched() as seen:
+            done = act.do(form.cleaned_data)
+        toasts.say(request, act.says(done), act=seen.act)
         return act.onwards(done)
 
-    if request.method == "POST" and form.is_valid():
+    if form.is_bound and form.is_valid():
         try:
             return act_once(request, run)
         except PeopleError as refusal:

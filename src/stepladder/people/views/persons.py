@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.db.models import QuerySet
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -35,18 +36,29 @@ def _sheet(person: Person) -> str:
     return reverse("people:person", args=[person.public_id])
 
 
+def _filters(asked: QueryDict) -> dict[str, Any]:
+    return {
+        "text": asked.get("q", ""),
+        "unit": Unit.objects.filter(public_id=asked.get("unit", "")).first(),
+        "position": Position.objects.filter(public_id=asked.get("position", "")).first(),
+        "state": asked.get("state", "active"),
+    }
+
+
+def fitting(asked: QueryDict, account: Any) -> QuerySet[Any]:
+    """Whom a list with these filters shows to an account."""
+    return policy.visible(account, "see people", queries.find_people(day=clock.today(), **_filters(asked)))
+
+
 def people_list(request: HttpRequest) -> HttpResponse:
     """People with filters; the index is the main unit chart."""
     asked = request.GET
-    unit = Unit.objects.filter(public_id=asked.get("unit", "")).first()
-    position = Position.objects.filter(public_id=asked.get("position", "")).first()
-    state = asked.get("state", "active")
+    filters = _filters(asked)
+    unit, position, state = filters["unit"], filters["position"], filters["state"]
     day = clock.today()
     sort, order = sorted_by(request, SORTS, "name")
-    people = queries.find_people(text=asked.get("q", ""), unit=unit, position=position, state=state, day=day)
-    people = policy.visible(request.user, "see people", people)
     heads = [("Name", "name"), ("Number", "number"), ("Unit and position", ""), ("Hired", "hired"), ("", "")]
-    page = page_of(request, people.order_by(*order, "pk"), heads, sort=sort)
+    page = page_of(request, fitting(asked, request.user).order_by(*order, "pk"), heads, sort=sort)
     context = {
         "page": page,
         "facts": margin.row_facts("person", [p.pk for p in page.rows]),
@@ -57,6 +69,8 @@ def people_list(request: HttpRequest) -> HttpResponse:
         "positions": Position.objects.order_by("name"),
         "q": asked.get("q", ""),
         "tree": unit_rows(request, day),
+        "query": asked.urlencode(),
+        "may_change": policy.may(request.user, "change people"),
     }
     return render(request, "people/list.html", context)
 

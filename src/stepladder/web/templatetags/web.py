@@ -8,11 +8,15 @@ from fractions import Fraction
 from typing import Any
 
 from django import template
+from django.contrib.messages.storage.base import Message
+from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
 from stepladder import clock
 from stepladder.core.days import FOREVER
+from stepladder.web.frame import take_back_address
+from stepladder.web.toasts import ACT
 
 register = template.Library()
 
@@ -106,6 +110,13 @@ def share(value: Fraction | None) -> str:
 def slug(value: Any) -> str:
     """A status as a class name: due-soon."""
     return str(value).replace(" ", "-")
+
+
+@register.simple_tag
+def take_back_url(message: Message) -> str:
+    """Where what a toast says is taken back; "" where there is no way."""
+    tags = message.extra_tags or ""
+    return reverse(take_back_address(), args=[tags.removeprefix(ACT)]) if tags.startswith(ACT) else ""
 
 
 @register.simple_tag

@@ -1,0 +1,139 @@
+"""How people come to sign in: links to set a password, roles, and the lock. Sessions of who is locked end at once."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+from collections.abc import Iterable
+from datetime import timedelta
+
+from django.db import transaction
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.accounts.models import Account, Role, RoleGrant, SignInLink
+from stepladder.journal.actions import Actor, Named, record
+
+__all__ = [
+    "LASTS",
+    "LastAdministrator",
+    "LinkUseless",
+    "account_behind",
+    "lock_account",
+    "make_link",
+    "set_roles",
+    "unlock_account",
+    "use_link",
+    "withdraw_links",
+]
+
+LASTS = {SignInLink.Purpose.INVITATION: timedelta(days=14), SignInLink.Purpose.RESET: timedelta(hours=2)}
+
+
+class LinkUseless(Exception):
+    """A link that was used, is too old, or never was; the message is for people."""
+
+
+def _digest(token: str) -> str:
+    return hashlib.sha256(token.encode()).hexdigest()
+
+
+def _about(account: Account) -> Named:
+    return Named("account", account.public_id, account.name)
+
+
+@transaction.atomic
+def make_link(*, account: Account, purpose: str) -> str:
+    """The token of a new link; those sent before for the same purpose no longer work."""
+    withdraw_links(account=account)
+    token = secrets.token_urlsafe(32)
+    kind = SignInLink.Purpose(purpose)
+    SignInLink.objects.create(
+        account=account, purpose=kind, digest=_digest(token), made_at=clock.now(), expires_at=clock.now() + LASTS[kind]
+    )
+    return token
+
+
+@transaction.atomic
+def withdraw_links(*, account: Account) -> int:
+    """Links that were sent and not used no longer work; how many."""
+    waiting = SignInLink.objects.filter(account=account, used_at__isnull=True, withdrawn_at__isnull=True)
+    return waiting.update(withdrawn_at=clock.now())
+
+
+def account_behind(token: str) -> SignInLink:
+    """The link that a token belongs to, while it works. Raises LinkUseless."""
+    link = SignInLink.objects.filter(digest=_digest(token)).select_related("account").first()
+    if link is None:
+        raise LinkUseless("This link is not known. Open it just as it stands in the e-mail, or ask for a new one.")
+    if link.used_at is not None:
+        raise LinkUseless("This link was used already: sign in with the password set then, or ask for a new one.")
+    if link.withdrawn_at is not None:
+        raise LinkUseless("A newer link was sent since, or this one was withdrawn. Use the newest e-mail.")
+    if link.expires_at < clock.now():
+        raise LinkUseless("This link is too old to be used. Ask for a new one.")
+    if not link.account.is_active:
+        raise LinkUseless("This sign-in is locked. Ask an administrator.")
+    return link
+
+
+@transaction.atomic
+def use_link(*, token: str, password: str) -> Account:
+    """Set the password of whoever the link is for; it works once. Raises LinkUseless."""
+    link = account_behind(token)
+    used = SignInLink.objects.filter(pk=link.pk, used_at__isnull=True).update(used_at=clock.now())
+    if not used:
+        raise LinkUseless("This link was used already: sign in with the password set then, or ask for a new one.")
+    account = link.account
+    account.set_password(password)
+    account.save(update_fields=["password"])
+    record("use_link", by=account, about=_about(account), data={"how": link.get_purpose_display().lower()})
+    return account
+
+
+@transaction.atomic
+def set_roles(*, account: Account, roles: Iterable[str], by: Actor) -> None:
+    """The roles an account has from now on. Nobody takes the last administrator away."""
+    policy.require(by, "change roles")
+    wanted = {role for role in roles if role != Role.MANAGER}
+    have = set(account.grants.values_list("role", flat=True))
+    if wanted == have:
+        return
+    others = RoleGrant.objects.filter(role=Role.ADMINISTRATOR, account__is_active=True).exclude(account=account)
+    if Role.ADMINISTRATOR in have - wanted and not others.exists():
+        raise LastAdministrator()
+    account.grants.filter(role__in=have - wanted).delete()
+    RoleGrant.objects.bulk_create([RoleGrant(account=account, role=role) for role in sorted(wanted - have)])
+    data = {"before": ", ".join(sorted(have)), "after": ", ".join(sorted(wanted))}
+    record("set_roles", by=by, about=_about(account), data=data)
+
+
+class LastAdministrator(Exception):
+    """The one administrator there is cannot stop being one, nor be locked."""
+
+    def __init__(self) -> None:
+        super().__init__("This is the last administrator. Make somebody else one first.")
+
+
+@transaction.atomic
+def lock_account(*, account: Account, by: Actor) -> None:
+    """Nobody signs in with it, and whoever is signed in with it is out at the next page."""
+    policy.require(by, "change roles")
+    others = RoleGrant.objects.filter(role=Role.ADMINISTRATOR, account__is_active=True).exclude(account=account)
+    if Role.ADMINISTRATOR in account.roles and not others.exists():
+        raise LastAdministrator()
+    _switch(account, False)
+    withdraw_links(account=account)
+    record("lock_account", by=by, about=_about(account))
+
+
+@transaction.atomic
+def unlock_account(*, account: Account, by: Actor) -> None:
+    policy.require(by, "change roles")
+    _switch(account, True)
+    record("unlock_account", by=by, about=_about(account))
+
+
+def _switch(account: Account, is_active: bool) -> None:
+    account.is_active = is_active
+    account.save(update_fields=["is_active"])

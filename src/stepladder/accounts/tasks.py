@@ -1,0 +1,40 @@
+"""Sending links to sign in. The token is made when the e-mail is, so that it stands nowhere else."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.core.mail import EmailMessage
+from django.urls import reverse
+from django_tasks import task
+
+from stepladder.accounts.models import Account, SignInLink
+from stepladder.accounts.organisation import organisation
+from stepladder.accounts.sign_in import LASTS, make_link
+
+__all__ = ["send_links"]
+
+TEXTS = {
+    SignInLink.Purpose.INVITATION: (
+        "Your sign-in for training at {organisation}",
+        "Hello {name},\n\nthis link lets you choose a password and see what is before you. It works once, until {until}.",
+    ),
+    SignInLink.Purpose.RESET: (
+        "A new password for training at {organisation}",
+        "Hello {name},\n\nsomebody, most likely you, asked for a new password. This link lets you choose one. It works once, "
+        "for {until}. If it was not you, leave it: nothing changes.",
+    ),
+}
+
+
+@task()
+def send_links(accounts: list[int], purpose: str) -> None:
+    """One e-mail to each account with a fresh link. Run twice, the later link is the one that works."""
+    kind = SignInLink.Purpose(purpose)
+    lasts = LASTS[kind]
+    until = f"{lasts.days} days from now" if lasts.days else f"{lasts.seconds // 3600} hours"
+    subject, text = TEXTS[kind]
+    for account in Account.objects.filter(pk__in=accounts, is_active=True):
+        words = {"organisation": organisation().name, "name": account.name, "until": until}
+        link = settings.PUBLIC_ADDRESS + reverse("accounts:link", args=[make_link(account=account, purpose=kind)])
+        body = f"{text.format(**words)}\n\n{link}\n\n{organisation().name}"
+        EmailMessage(subject.format(**words), body, settings.DEFAULT_FROM_EMAIL, [account.email]).send()

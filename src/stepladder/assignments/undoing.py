@@ -1,0 +1,43 @@
+"""What follows when acts on assignments and waivers are taken back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from stepladder import events
+from stepladder.assignments.actions import keep_true, refresh_reasons
+from stepladder.assignments.models import AssignmentRule, Waiver
+from stepladder.facts import Fact
+from stepladder.journal import undoing
+from stepladder.web.templatetags.web import day
+
+__all__ = ["hand_in"]
+
+
+def _asks_otherwise(rows: list[Fact]) -> None:
+    rules: Any = rows
+    refresh_reasons(assignments={rule.assignment_id for rule in rules})
+
+
+def _waived_otherwise(rows: list[Fact]) -> None:
+    waivers: Any = rows
+    for waiver in waivers:
+        events.announce(events.WaiverChanged((waiver.person_id,), waiver.course_id))
+    keep_true(people=sorted({waiver.person_id for waiver in waivers}))
+
+
+def _rule(row: AssignmentRule) -> str:
+    until = f" to {day(row.end)}" if row.end else ""
+    return f"{row.assignment}: “{row.assignment.course.title}” from {day(row.start)}{until}"
+
+
+def _waiver(row: Waiver) -> str:
+    until = f" to {day(row.to_day)}" if row.to_day else ""
+    return f"{row.person.name}: waived from “{row.course.title}” from {day(row.from_day)}{until}"
+
+
+def hand_in() -> None:
+    undoing.add_table(AssignmentRule, says=_rule, after=_asks_otherwise)
+    undoing.add_table(Waiver, says=_waiver, after=_waived_otherwise)
+    undoing.add_verbs("assign", "assign", "end_assignment")
+    undoing.add_verbs("waive", "grant_waiver", "revoke_waiver")

@@ -1,0 +1,237 @@
+"""Taking back: what an act wrote is revoked, and what it revoked is recorded again, as one new act.
+
+Facts never change, so every act on facts has the same inverse. An act is refused to be taken back where one of its rows was
+changed since, or where an app says that something since depends on it. Apps hand in, for each table of facts, what depends on
+its rows and what follows when they are others; and, for each verb, what one must be allowed to do.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db import transaction
+
+from stepladder import clock
+from stepladder.facts import Fact, row_digest
+from stepladder.identity import new_public_id
+from stepladder.journal import verbs
+from stepladder.journal.actions import Actor, Named, record
+from stepladder.journal.models import Entry, EntryRow
+from stepladder.journal.queries import as_sentence, fact_models
+
+__all__ = [
+    "CannotTakeBack",
+    "add_inverse",
+    "add_table",
+    "add_verbs",
+    "may_be_taken_back",
+    "needs",
+    "obstacles",
+    "rows_in_words",
+    "take_back",
+    "watched",
+]
+
+SHOWN = 5
+
+
+class CannotTakeBack(Exception):
+    """An act that something since depends on; *reasons* are for people."""
+
+    def __init__(self, reasons: Sequence[str]) -> None:
+        self.reasons = list(reasons)
+        super().__init__("It cannot be taken back: " + " ".join(self.reasons))
+
+
+@dataclass(frozen=True)
+class _Table:
+    says: Callable[[Any], str]
+    depends: Callable[[list[Fact]], list[str]]
+    after: Callable[[list[Fact]], None]
+
+
+@dataclass
+class _Rows:
+    """The fact rows of an entry: those it wrote that still hold, and those it revoked."""
+
+    written: dict[type[Fact], list[Fact]] = field(default_factory=dict)
+    revoked: dict[type[Fact], list[Fact]] = field(default_factory=dict)
+
+    def all(self) -> dict[type[Fact], list[Fact]]:
+        models = dict.fromkeys([*self.written, *self.revoked])
+        return {model: [*self.written.get(model, []), *self.revoked.get(model, [])] for model in models}
+
+
+_tables: dict[type[Fact], _Table] = {}
+_needs: dict[str, str] = {}
+_inverses: dict[str, tuple[Callable[[Entry], list[str]], Callable[[Entry], None]]] = {}
+
+
+def add_table(
+    model: type[Fact],
+    *,
+    says: Callable[[Any], str],
+    after: Callable[[list[Fact]], None],
+    depends: Callable[[list[Fact]], list[str]] = lambda _: [],
+) -> None:
+    """Hand in a table of facts.
+
+    *says* puts a row into words, *depends* says why rows cannot go, *after* does what follows from rows that are others now.
+    """
+    _tables[model] = _Table(says, depends, after)
+
+
+def add_verbs(needs: str, *names: str) -> None:
+    """Hand in journal verbs that can be taken back by whoever may do *needs* (a verb of the policy)."""
+    for name in names:
+        verbs.sentence(name)
+        _needs[name] = needs
+
+
+def add_inverse(
+    needs: str, verb: str, *, undo: Callable[[Entry], None], depends: Callable[[Entry], list[str]] = lambda _: []
+) -> None:
+    """Hand in the inverse of an act that wrote no facts: what stands against it, and how it is undone."""
+    add_verbs(needs, verb)
+    _inverses[verb] = (depends, undo)
+
+
+def may_be_taken_back(entry: Entry) -> bool:
+    """Whether there is a way back from acts of this kind, and this one was not taken back yet."""
+    return entry.verb in _needs and not Entry.objects.filter(takes_back=entry.number).exists()
+
+
+@contextmanager
+def watched() -> Iterator[Watched]:
+    """Watch an act within its transaction: afterwards it is known by which number it can be taken back, if it can."""
+    before = Entry.objects.order_by("-number").values_list("number", flat=True).first() or 0
+    seen = Watched()
+    yield seen
+    made = Entry.objects.filter(number__gt=before, verb__in=_needs, takes_back__isnull=True).order_by("number").first()
+    seen.act = made.number if made else None
+
+
+@dataclass
+class Watched:
+    """The number of the act that was watched, once it is done."""
+
+    act: int | None = None
+
+
+def needs(entry: Entry) -> str:
+    """What one must be allowed to do to take an act of this kind back."""
+    return _needs[entry.verb]
+
+
+def rows_in_words(entry: Entry, *, limit: int) -> tuple[list[str], list[str], int]:
+    """The fact rows of an entry as it left them: what held before it, what holds after it, and how many there are."""
+    models = {model._meta.db_table: model for model in fact_models()}
+    rows = EntryRow.objects.filter(entry=entry).order_by("pk")
+    before: list[str] = []
+    after: list[str] = []
+    for one in rows[:limit]:
+        model = models[one.table]
+        row = model._default_manager.filter(pk=one.row).first()
+        if row is None or model not in _tables:
+            continue
+        revoked_by_it = row.revoked_on is not None and not _held_after(one, row)
+        (before if revoked_by_it else after).append(_tables[model].says(row))
+    return before, after, rows.count()
+
+
+def _held_after(one: EntryRow, row: Fact) -> bool:
+    """Whether the entry left the row holding: then its digest is that of the row before it was revoked."""
+    row.revoked_on, revoked_on = None, row.revoked_on
+    held = row_digest(row) == one.digest
+    row.revoked_on = revoked_on
+    return held
+
+
+def obstacles(entry: Entry) -> list[str]:
+    """Why an act cannot be taken back now; empty where it can."""
+    return _look(entry)[1]
+
+
+@transaction.atomic
+def take_back(entry: Entry, *, by: Actor) -> Entry:
+    """Undo an act by a new one. Raises CannotTakeBack with everything that stands against it."""
+    rows, reasons = _look(entry)
+    if reasons:
+        raise CannotTakeBack(reasons)
+    changed: list[Fact] = []
+    touched: dict[type[Fact], list[Fact]] = {}
+    for model, own in rows.written.items():
+        for row in own:
+            row.revoke()
+            changed.append(row)
+            touched.setdefault(model, []).append(row)
+    for model, own in rows.revoked.items():
+        for row in own:
+            again = _recorded_again(row)
+            changed.append(again)
+            touched.setdefault(model, []).append(again)
+    about = Named(entry.object_kind, entry.object_id, entry.object_name)
+    data = {"what": as_sentence(entry), "number": entry.number}
+    made = record("take_back", by=by, about=about, data=data, rows=changed, takes_back=entry.number)
+    for model, own in touched.items():
+        _tables[model].after(own)
+    if entry.verb in _inverses:
+        _inverses[entry.verb][1](entry)
+    return made
+
+
+def _look(entry: Entry) -> tuple[_Rows, list[str]]:
+    if entry.verb not in _needs:
+        return _Rows(), ["Acts of this kind have no way back."]
+    later = Entry.objects.filter(takes_back=entry.number).first()
+    if later is not None:
+        return _Rows(), [f"{later.actor_name} took it back already."]
+    models = {model._meta.db_table: model for model in fact_models()}
+    rows, reasons = _Rows(), []
+    by_table: dict[str, dict[int, str]] = {}
+    for table, key, digest in EntryRow.objects.filter(entry=entry).values_list("table", "row", "digest"):
+        by_table.setdefault(table, {})[key] = digest
+    for table, digests in by_table.items():
+        model = models[table]
+        for row in model._default_manager.in_bulk(list(digests)).values():
+            if row_digest(row) != digests[row.pk]:
+                reasons.append(_changed_since(entry, table, row.pk))
+            elif row.revoked_on is None:
+                rows.written.setdefault(model, []).append(row)
+            else:
+                rows.revoked.setdefault(model, []).append(row)
+    if entry.verb in _inverses:
+        reasons += _inverses[entry.verb][0](entry)
+    for model, own in rows.all().items():
+        reasons += _tables[model].depends(own)
+    return rows, _few(reasons)
+
+
+def _few(reasons: list[str]) -> list[str]:
+    single = list(dict.fromkeys(reasons))
+    more = len(single) - SHOWN
+    return single[:SHOWN] + ([f"And {more} more."] if more > 0 else [])
+
+
+def _changed_since(entry: Entry, table: str, key: int) -> str:
+    since = (
+        EntryRow.objects.filter(table=table, row=key, entry__number__gt=entry.number)
+        .order_by("-entry__number")
+        .select_related("entry")
+        .first()
+    )
+    if since is None:
+        return "A row was changed behind the application’s back."
+    return f"{since.entry.object_name} {as_sentence(since.entry)} since: take that back first."
+
+
+def _recorded_again(row: Fact) -> Fact:
+    model = type(row)
+    again: Fact = model._default_manager.get(pk=row.pk)
+    again.pk, again.public_id = None, new_public_id()
+    again.recorded_on, again.revoked_on = clock.today(), None
+    again.save(force_insert=True)
+    return again

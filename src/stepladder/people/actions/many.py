@@ -1,0 +1,147 @@
+"""One act on many people: moving, ending, leaving. One entry of the journal with all its rows, and one way back."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from django.db import transaction
+
+from stepladder import events
+from stepladder.accounts import policy
+from stepladder.facts import Fact
+from stepladder.journal.actions import Actor, Named, record
+from stepladder.people.actions.placing import check_free, end_of, where
+from stepladder.people.errors import NobodyLeft
+from stepladder.people.models import Employment, Person, Placement, Position, Unit
+from stepladder.web.templatetags.web import day
+
+__all__ = ["Done", "end_many", "leave_many", "move_many"]
+
+
+@dataclass(frozen=True)
+class Done:
+    """How many it was done for, who was passed over and why, and the act's number in the journal."""
+
+    count: int
+    passed_over: list[str]
+    act: int
+
+
+@transaction.atomic
+def move_many(
+    *,
+    people: Sequence[Person],
+    unit: Unit,
+    position: Position | None,
+    keeps_position: bool,
+    from_day: date,
+    ends_present: bool,
+    by: Actor,
+) -> Done:
+    """Place all of these people in a unit from a day on, at a position or at the one that each has.
+
+    Whoever is not employed on the day, or is there already, is passed over and named. Raises NodeLocked, NobodyLeft.
+    """
+    check_free(unit, position, by)
+    chosen, passed = _employed(people, from_day, by)
+    present = _present([p.pk for p in chosen], from_day)
+    rows: list[Fact] = []
+    moved = []
+    for person in chosen:
+        own = present.get(person.pk, [])
+        at = _position_of(own) if keeps_position else position
+        if any(p.unit_id == unit.pk and p.position_id == (at.pk if at else None) for p in own):
+            passed.append(f"{person.name} is there already")
+            continue
+        for placement in own if ends_present else ():
+            if placement.from_day < from_day:
+                rows += end_of(placement, from_day - timedelta(days=1))
+        rows.append(Placement.objects.create(person=person, unit=unit, position=at, from_day=from_day))
+        moved.append(person.pk)
+    data = {"count": len(moved), "where": where(unit, position), "day": day(from_day)}
+    return _done("move_many", moved, passed, rows, data, by)
+
+
+@transaction.atomic
+def end_many(*, people: Sequence[Person], unit: Unit, to_day: date, by: Actor) -> Done:
+    """End the placements of all of these people in a unit. Raises NobodyLeft."""
+    chosen, passed = _allowed(people, by)
+    rows: list[Fact] = []
+    ended = []
+    present = _present([p.pk for p in chosen], to_day)
+    for person in chosen:
+        there = [p for p in present.get(person.pk, []) if p.unit_id == unit.pk and p.from_day <= to_day]
+        if not there:
+            passed.append(f"{person.name} is not placed there on that day")
+            continue
+        for placement in there:
+            rows += end_of(placement, to_day)
+        ended.append(person.pk)
+    return _done("end_many", ended, passed, rows, {"count": len(ended), "where": unit.name, "day": day(to_day)}, by)
+
+
+@transaction.atomic
+def leave_many(*, people: Sequence[Person], left_on: date, by: Actor) -> Done:
+    """The last day with the organisation for all of these people. Raises NobodyLeft."""
+    chosen, passed = _employed(people, left_on, by)
+    known = {e.person_id: e for e in Employment.objects.known_now().filter(person__in=chosen)}
+    placed: dict[int, list[Placement]] = {}
+    for placement in Placement.objects.known_now().filter(person__in=chosen):
+        placed.setdefault(placement.person_id, []).append(placement)
+    rows: list[Fact] = []
+    for person in chosen:
+        employment = known[person.pk]
+        employment.revoke()
+        rows += [employment, Employment.objects.create(person=person, hired_on=employment.hired_on, left_on=left_on)]
+        for placement in placed.get(person.pk, []):
+            if placement.from_day > left_on:
+                placement.revoke()
+                rows.append(placement)
+            elif placement.to_day is None or placement.to_day > left_on:
+                rows += end_of(placement, left_on)
+    keys = [person.pk for person in chosen]
+    done = _done("leave_many", keys, passed, rows, {"count": len(keys), "day": day(left_on)}, by)
+    events.announce(events.EmploymentChanged(tuple(keys)))
+    return done
+
+
+def _allowed(people: Sequence[Person], by: Actor) -> tuple[list[Person], list[str]]:
+    """Those whom the actor may change; the others are named."""
+    keys = [person.pk for person in people]
+    theirs = set(policy.visible(by, "change people", Person.objects.filter(pk__in=keys)).values_list("pk", flat=True))
+    passed = [f"{person.name} is not in your part" for person in people if person.pk not in theirs]
+    return [person for person in people if person.pk in theirs], passed
+
+
+def _employed(people: Sequence[Person], on: date, by: Actor) -> tuple[list[Person], list[str]]:
+    chosen, passed = _allowed(people, by)
+    known = Employment.objects.known_now().filter(person__in=chosen, hired_on__lte=on).exclude(left_on__lt=on)
+    here = set(known.values_list("person_id", flat=True))
+    passed += [f"{person.name} is not employed on that day" for person in chosen if person.pk not in here]
+    return [person for person in chosen if person.pk in here], passed
+
+
+def _present(people: Sequence[int], on: date) -> dict[int, list[Placement]]:
+    """The placements that are open on a day or later, by person."""
+    rows = Placement.objects.known_now().filter(person__in=people).exclude(to_day__lt=on)
+    found: dict[int, list[Placement]] = {}
+    for placement in rows.select_related("position").order_by("from_day"):
+        found.setdefault(placement.person_id, []).append(placement)
+    return found
+
+
+def _position_of(placements: Sequence[Placement]) -> Position | None:
+    return placements[-1].position if placements else None
+
+
+def _done(
+    verb: str, people: Sequence[int], passed: list[str], rows: Sequence[Fact], data: dict[str, object], by: Actor
+) -> Done:
+    if not people:
+        raise NobodyLeft(passed)
+    entry = record(verb, by=by, about=Named("people", "", f"{len(people)} people"), data=data, rows=rows)
+    if verb != "leave_many":
+        events.announce(events.PlacementChanged(tuple(people)))
+    return Done(len(people), passed, entry.number)

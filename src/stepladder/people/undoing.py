@@ -1,0 +1,170 @@
+"""What stands against taking back acts on people and charts, and what follows when they were."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from datetime import date
+from typing import Any
+
+from django.db.models import Q
+
+from stepladder import clock, events
+from stepladder.facts import Fact
+from stepladder.journal import undoing
+from stepladder.people.actions.placing import where
+from stepladder.people.actions.sign_ins import undo_invitations, undo_roles, who_signed_in
+from stepladder.people.models import (
+    BEGINNING,
+    Employment,
+    GroupRule,
+    Lead,
+    Leave,
+    Person,
+    Placement,
+    PositionBranch,
+    UnitBranch,
+)
+from stepladder.people.queries.charts import people_under
+from stepladder.people.queries.leading import lead_says
+from stepladder.web.templatetags.web import day
+
+__all__ = ["hand_in"]
+
+
+def _people(rows: Iterable[Any]) -> tuple[int, ...]:
+    return tuple(sorted({row.person_id for row in rows}))
+
+
+def _placed_twice(rows: list[Fact]) -> list[str]:
+    """Placements that would come back beside one that was made since at the same place."""
+    found = []
+    keys = {row.pk for row in rows}
+    for row in _of(rows, Placement):
+        if not row.is_revoked:
+            continue
+        there = Placement.objects.known_now().filter(person=row.person_id, unit=row.unit_id, position=row.position_id)
+        beside = there.exclude(pk__in=keys).filter(Q(to_day__isnull=True) | Q(to_day__gte=row.from_day))
+        if any(other.from_day <= (row.to_day or date.max) for other in beside):
+            found.append(f"{row.person.name} was placed at {row.unit} again since.")
+    return found
+
+
+def _hired_and_needed(rows: list[Fact]) -> list[str]:
+    """People who would never have been here, though something since depends on them."""
+    written = {row.person_id for row in _of(rows, Employment) if not row.is_revoked}
+    gone = written - {row.person_id for row in _of(rows, Employment) if row.is_revoked}
+    if not gone:
+        return []
+    lines = events.propose(events.PeopleWithdrawn(tuple(sorted(gone))))
+    return [f"{line.text}." for line in lines if line.refuses]
+
+
+def _of(rows: Iterable[Fact], kind: type[Any]) -> list[Any]:
+    return [row for row in rows if isinstance(row, kind)]
+
+
+def _employed(rows: list[Fact]) -> None:
+    """Whoever is with us again may sign in again; whoever never was may not."""
+    today = clock.today()
+    for person in Person.objects.filter(pk__in=_people(rows), account__isnull=False).select_related("account"):
+        known = Employment.objects.known_now().filter(person=person).first()
+        is_here = known is not None and (known.left_on is None or known.left_on >= today)
+        account = person.account
+        if account is not None and account.is_active != is_here:
+            account.is_active = is_here
+            account.save(update_fields=["is_active"])
+    events.announce(events.EmploymentChanged(_people(rows)))
+
+
+def _hangs_there(column: str) -> Callable[[list[Fact]], list[str]]:
+    """Nodes that would be gone though people are placed there, or others hang below."""
+
+    def reasons(rows: list[Fact]) -> list[str]:
+        branches: Any = rows
+        kept = {row.node_id for row in branches if row.is_revoked}
+        found = []
+        for row in branches:
+            if row.is_revoked or row.node_id in kept or (row.from_day > BEGINNING and _others(row)):
+                continue
+            placed = Placement.objects.known_now().filter(**{column: row.node_id}).exists()
+            below = type(row)._default_manager.known_now().filter(parent=row.node_id).exists()
+            if placed or below:
+                what = "people are placed there" if placed else "others hang below it"
+                found.append(f"{row.name} is in use: {what}.")
+        return found
+
+    return reasons
+
+
+def _others(row: Any) -> bool:
+    return bool(type(row)._default_manager.known_now().filter(node=row.node_id).exclude(pk=row.pk).exists())
+
+
+def _rehung(column: str) -> Callable[[list[Fact]], None]:
+    def after(rows: list[Fact]) -> None:
+        branches: Any = rows
+        people = people_under(column, {row.node_id for row in branches})
+        if people:
+            events.announce(events.ChartChanged(tuple(people)))
+
+    return after
+
+
+def _days(row: Any) -> str:
+    first = "the beginning" if row.from_day == BEGINNING else day(row.from_day)
+    return f"from {first}" + (f" to {day(row.to_day)}" if row.to_day else "")
+
+
+def _placement(row: Placement) -> str:
+    return f"{row.person.name}: {where(row.unit, row.position)}, {_days(row)}"
+
+
+def _employment(row: Employment) -> str:
+    return f"{row.person.name}: hired {day(row.hired_on)}" + (f", last day {day(row.left_on)}" if row.left_on else "")
+
+
+def _branch(row: Any) -> str:
+    return f"{row.name}: below {row.parent.name if row.parent else 'nothing'}, {_days(row)}"
+
+
+def hand_in() -> None:
+    undoing.add_table(
+        Placement,
+        says=_placement,
+        depends=_placed_twice,
+        after=lambda rows: events.announce(events.PlacementChanged(_people(rows))),
+    )
+    undoing.add_table(
+        Leave,
+        says=lambda row: f"{row.person.name}: away {_days(row)}",
+        after=lambda rows: events.announce(events.EmploymentChanged(_people(rows))),
+    )
+    undoing.add_table(Employment, says=_employment, depends=_hired_and_needed, after=_employed)
+    branches: list[tuple[str, type[Fact]]] = [("unit", UnitBranch), ("position", PositionBranch)]
+    for column, branch in branches:
+        undoing.add_table(branch, says=_branch, depends=_hangs_there(column), after=_rehung(column))
+    undoing.add_table(Lead, says=lambda row: f"{lead_says(row)}, {_days(row)}", after=lambda rows: None)
+    undoing.add_table(GroupRule, says=lambda row: f"{row.group}: whom it means", after=_group_means)
+    undoing.add_verbs(
+        "change people",
+        "hire",
+        "move",
+        "end_placement",
+        "leave_organisation",
+        "record_leave",
+        "end_leave",
+        "move_many",
+        "end_many",
+        "leave_many",
+        "import_people",
+    )
+    undoing.add_verbs("change charts", "add_node", "move_node", "rename_node", "change_site", "close_node")
+    undoing.add_verbs("change leads", "give_lead", "end_lead")
+    undoing.add_verbs("change groups", "change_group")
+    undoing.add_inverse("invite", "invite_many", depends=who_signed_in, undo=undo_invitations)
+    undoing.add_inverse("change roles", "give_role_many", undo=undo_roles)
+
+
+def _group_means(rows: list[Fact]) -> None:
+    for group in sorted({row.group_id for row in _of(rows, GroupRule)}):
+        events.announce(events.GroupChanged(group))

@@ -1,0 +1,217 @@
+"""Verbs on many people at once: chosen by ticks, or all who fit the filters. The effect is told first; afterwards there is a way back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+from typing import Any
+
+from django import forms
+from django.http import Http404, HttpRequest, HttpResponse, QueryDict
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.accounts.models import Role
+from stepladder.accounts.signed_in import account_of
+from stepladder.core.leads import Power
+from stepladder.people import actions
+from stepladder.people.forms import DayField, EndForm, LeaveForm, PersonChoice, TreeChoice
+from stepladder.people.models import Lead, Person, Position, Unit
+from stepladder.people.views.pages import ONE_DAY, Act, act_page
+from stepladder.people.views.persons import fitting
+
+__all__ = ["many"]
+
+SHOWN = 12
+
+
+class MoveManyForm(forms.Form):
+    unit = TreeChoice(Unit, label="Unit", empty_label="Choose a unit")
+    keeps_position = forms.BooleanField(label="Each keeps their position", required=False, initial=True)
+    position = TreeChoice(Position, label="Or the position", required=False, empty_label="None")
+    from_day = DayField(label="From", initial=clock.today)
+    ends_present = forms.BooleanField(
+        label="What they have now ends the day before",
+        required=False,
+        initial=True,
+        help_text="Without it they are placed there as well.",
+    )
+
+
+class EndManyForm(EndForm):
+    unit = TreeChoice(Unit, label="Their placement in", empty_label="Choose a unit")
+    field_order = ("unit", "to_day")
+
+
+class RoleForm(forms.Form):
+    role = forms.ChoiceField(
+        label="Role", choices=[r for r in Role.choices if r[0] not in (Role.MANAGER, Role.UNIT_ADMINISTRATOR)]
+    )
+
+
+class LeadManyForm(forms.Form):
+    """One person who answers for those chosen, by name."""
+
+    holder_person = PersonChoice(label="Who leads them")
+    powers = forms.MultipleChoiceField(
+        label="With the power to",
+        choices=[(str(power), str(power)) for power in Power],
+        widget=forms.CheckboxSelectMultiple,
+        initial=[str(Power.SEE_RECORDS), str(Power.NOTICES)],
+        required=False,
+    )
+    from_day = DayField(label="From", initial=clock.today)
+
+    def clean_holder_person(self) -> Person:
+        people: list[Person] = list(self.cleaned_data["holder_person"])
+        if len(people) != 1:
+            raise forms.ValidationError("Name one person.")
+        return people[0]
+
+    def boxes(self) -> list[tuple[str, str, list[Person]]]:
+        """The box that names a person: (field, title, those named)."""
+        field: Any = self.fields["holder_person"]
+        return [("holder_person", field.label, field.chosen(self.data, "holder_person"))]
+
+
+class SureForm(forms.Form):
+    """Nothing to fill in."""
+
+
+def chosen_people(request: HttpRequest) -> list[Person]:
+    """Those ticked, or all who fit the filters that the list had; of whom the account may change any."""
+    if request.POST.get("fits"):
+        people = fitting(QueryDict(request.POST.get("query", "")), request.user)
+    else:
+        people = Person.objects.filter(public_id__in=request.POST.getlist("chosen"))
+    shown = policy.visible(request.user, "change people", people.select_related("account"))
+    return list(shown.order_by("family_name", "given_name", "pk"))
+
+
+@require_POST
+def many(request: HttpRequest, verb: str) -> HttpResponse:
+    """One of the verbs on those chosen."""
+    make = VERBS.get(verb)
+    if make is None:
+        raise Http404
+    people = chosen_people(request)
+    data = request.POST if "go" in request.POST or "effect" in request.POST else None
+    form, act = make(request, people, data)
+    act.extra.update(
+        {
+            "chosen": people,
+            "shown": people[:SHOWN],
+            "more": max(len(people) - SHOWN, 0),
+            "fits": request.POST.get("fits", ""),
+            "query": request.POST.get("query", ""),
+        }
+    )
+    return act_page(request, form, act, "people/many.html")
+
+
+Made = tuple[forms.Form, Act]
+
+
+def _act(title: str, verb: str, do: Callable[[dict[str, Any]], Any], says: str, seen: Any = None, **more: Any) -> Act:
+    return Act(
+        title=title,
+        verb=verb,
+        do=do,
+        says=lambda done: _said(says, done),
+        onwards=lambda done: reverse("people:list"),
+        back=reverse("people:list"),
+        seen_on=seen,
+        **more,
+    )
+
+
+def _said(text: str, done: Any) -> str:
+    if not isinstance(done, actions.Done):
+        return text
+    over = f" Passed over: {'; '.join(done.passed_over[:5])}{'…' if len(done.passed_over) > 5 else ''}." * bool(
+        done.passed_over
+    )
+    return f"{done.count} {text}.{over}"
+
+
+def _day(name: str, later: bool = False) -> Callable[[dict[str, Any]], date]:
+    return lambda data: max(data[name], clock.today()) + (ONE_DAY if later else ONE_DAY * 0)
+
+
+def _move(request: HttpRequest, people: list[Person], data: QueryDict | None) -> Made:
+    act = _act(
+        f"Move {len(people)} people",
+        "Move them",
+        lambda data: actions.move_many(people=people, by=account_of(request), **data),
+        "moved",
+        _day("from_day"),
+    )
+    return MoveManyForm(data), act
+
+
+def _end(request: HttpRequest, people: list[Person], data: QueryDict | None) -> Made:
+    act = _act(
+        f"End a placement of {len(people)} people",
+        "End it",
+        lambda data: actions.end_many(people=people, by=account_of(request), **data),
+        "placements end",
+        _day("to_day", later=True),
+    )
+    return EndManyForm(data), act
+
+
+def _leave(request: HttpRequest, people: list[Person], data: QueryDict | None) -> Made:
+    act = _act(
+        f"{len(people)} people leave",
+        "Record it",
+        lambda data: actions.leave_many(people=people, by=account_of(request), **data),
+        "leave. Training records stay",
+        _day("left_on", later=True),
+    )
+    return LeaveForm(data), act
+
+
+def _invite(request: HttpRequest, people: list[Person], data: QueryDict | None) -> Made:
+    act = _act(
+        f"Invite {len(people)} people to sign in",
+        "Send the invitations",
+        lambda data: actions.invite_many(people=people, by=account_of(request)),
+        "invited: each gets a link that works once, for fourteen days",
+    )
+    return SureForm(data), act
+
+
+def _role(request: HttpRequest, people: list[Person], data: QueryDict | None) -> Made:
+    act = _act(
+        f"Give {len(people)} people a role",
+        "Give it",
+        lambda data: actions.give_role_many(people=people, by=account_of(request), **data),
+        "got the role",
+    )
+    return RoleForm(data), act
+
+
+def _lead(request: HttpRequest, people: list[Person], data: QueryDict | None) -> Made:
+    act = _act(
+        f"Somebody to lead {len(people)} people",
+        "Save it",
+        lambda data: actions.give_lead(
+            holder_position=None, field=Lead.Field.NAMED, named=people, by=account_of(request), **data
+        ),
+        "The lead holds.",
+        _day("from_day"),
+        everybody=True,
+    )
+    return LeadManyForm(data), act
+
+
+VERBS: dict[str, Callable[[HttpRequest, list[Person], QueryDict | None], Made]] = {
+    "move": _move,
+    "end": _end,
+    "leave": _leave,
+    "invite": _invite,
+    "role": _role,
+    "lead": _lead,
+}

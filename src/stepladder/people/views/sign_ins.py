@@ -1,0 +1,113 @@
+"""A person's sign-in: invited or not, what they may do, and the lock."""
+
+from __future__ import annotations
+
+from django import forms
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stepladder import clock
+from stepladder.accounts import policy, sign_in
+from stepladder.accounts.models import Role
+from stepladder.accounts.signed_in import account_of
+from stepladder.journal.queries import history
+from stepladder.people import actions
+from stepladder.people.errors import PeopleError
+from stepladder.people.models import Person, Unit
+from stepladder.people.views.pages import unit_rows
+from stepladder.web import toasts
+from stepladder.web.once import act_once
+
+
+class RolesForm(forms.Form):
+    roles = forms.MultipleChoiceField(
+        label="Beside learner",
+        choices=[r for r in Role.choices if r[0] not in (Role.MANAGER, Role.LEARNER)],
+        widget=forms.CheckboxSelectMultiple,
+        required=False,
+    )
+    parts = forms.ModelMultipleChoiceField(
+        Unit.objects.order_by("chart", "place"),
+        label="As unit administrator, for these units and below",
+        to_field_name="public_id",
+        widget=forms.CheckboxSelectMultiple,
+        required=False,
+    )
+
+
+def _one(request: HttpRequest, public_id: str, verb: str) -> Person:
+    people = policy.visible(request.user, "invite", Person.objects.select_related("account"))
+    found = get_object_or_404(people, public_id=public_id)
+    policy.require(request.user, verb)
+    return found
+
+
+def person_sign_in(request: HttpRequest, public_id: str) -> HttpResponse:
+    """How somebody signs in; sent, a fresh invitation goes out."""
+    person = _one(request, public_id, "invite")
+    address = reverse("people:sign_in", args=[public_id])
+
+    def act() -> str:
+        try:
+            done = actions.invite_many(people=[person], by=account_of(request))
+        except PeopleError as refusal:
+            toasts.trouble(request, str(refusal))
+        else:
+            toasts.say(request, f"An invitation is on its way to {person.email}.", act=done.act)
+        return address
+
+    if request.method == "POST":
+        return act_once(request, act)
+    account = person.account
+    form = RolesForm(initial={"roles": list(account.roles), "parts": _parts(person)}) if account else None
+    context = {
+        "person": person,
+        "account_of_person": account,
+        "waiting": account.links.filter(used_at=None, withdrawn_at=None).order_by("-made_at").first()
+        if account
+        else None,
+        "now": clock.now(),
+        "form": form,
+        "history": history("account", account.public_id) if account else [],
+        "tree": unit_rows(request, clock.today()),
+    }
+    return render(request, "people/sign_in.html", context)
+
+
+def _parts(person: Person) -> list[Unit]:
+    return list(Unit.objects.filter(administered_by__account=person.account_id))
+
+
+@require_POST
+def roles(request: HttpRequest, public_id: str) -> HttpResponse:
+    """What they may do from now on."""
+    person = _one(request, public_id, "change roles")
+    form = RolesForm(request.POST)
+    if person.account and form.is_valid():
+        try:
+            actions.set_roles_and_parts(person=person, by=account_of(request), **form.cleaned_data)
+        except (PeopleError, sign_in.LastAdministrator) as refusal:
+            toasts.trouble(request, str(refusal))
+        else:
+            toasts.say(request, f"What {person.name} may do is saved.")
+    return redirect("people:sign_in", public_id)
+
+
+@require_POST
+def lock(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Locked, the sign-in opens nothing; whoever is signed in with it is out at the next page."""
+    person = _one(request, public_id, "change roles")
+    account = person.account
+    if account:
+        try:
+            if account.is_active:
+                sign_in.lock_account(account=account, by=account_of(request))
+            else:
+                sign_in.unlock_account(account=account, by=account_of(request))
+        except sign_in.LastAdministrator as refusal:
+            toasts.trouble(request, str(refusal))
+        else:
+            toasts.say(request, f"{person.name} {'may sign in again' if account.is_active else 'is locked out'}.")
+    return redirect("people:sign_in", public_id)

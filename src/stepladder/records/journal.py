@@ -1,0 +1,124 @@
+"""The Journal sheet: entries found by person, object, verb and day; one entry with what was before and after; taking back."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, datetime, time, timedelta
+from typing import Any
+
+from django.db.models import Q, QuerySet
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.journal import undoing, verbs
+from stepladder.journal.actions import Actor
+from stepladder.journal.models import Entry
+from stepladder.journal.queries import as_sentence
+
+__all__ = ["EntrySheet", "JournalLine", "entries", "entry_sheet", "hand_in", "lines", "take_back", "verb_choices"]
+
+
+@dataclass(frozen=True)
+class JournalLine:
+    """An entry in the list."""
+
+    number: int
+    at: datetime
+    actor: str
+    about: str
+    text: str
+    taken_back: bool
+    takes_back: int | None
+
+
+def entries(
+    *, actor: str = "", about: str = "", verb: str = "", first: date | None = None, last: date | None = None
+) -> QuerySet[Entry]:
+    """Entries by who acted, on what (names as then known), how, and between two days; the newest first."""
+    rows = Entry.objects.order_by("-number")
+    for word in actor.split():
+        rows = rows.filter(actor_name__icontains=word)
+    for word in about.split():
+        rows = rows.filter(Q(object_name__icontains=word) | Q(object_id=word))
+    if verb:
+        rows = rows.filter(verb=verb)
+    if first:
+        rows = rows.filter(at__gte=_start(first))
+    if last:
+        rows = rows.filter(at__lt=_start(last + timedelta(days=1)))
+    return rows
+
+
+def _start(day: date) -> datetime:
+    return datetime.combine(day, time(), tzinfo=clock.zone())
+
+
+def lines(rows: Iterable[Entry]) -> list[JournalLine]:
+    """A page of entries as sentences."""
+    page = list(rows)
+    numbers = [entry.number for entry in page]
+    taken = set(Entry.objects.filter(takes_back__in=numbers).values_list("takes_back", flat=True))
+    return [
+        JournalLine(e.number, e.at, e.actor_name, e.object_name, as_sentence(e), e.number in taken, e.takes_back)
+        for e in page
+    ]
+
+
+def verb_choices() -> list[tuple[str, str]]:
+    """Every verb there is, with how one calls it."""
+    return [(name, name.replace("_", " ")) for name in verbs.names()]
+
+
+@dataclass(frozen=True)
+class EntrySheet:
+    """One entry: what was before, what was after, and whether it can be taken back, or what stands against it."""
+
+    line: JournalLine
+    before: list[str]
+    after: list[str]
+    more: int
+    may_take_back: bool
+    obstacles: list[str]
+    taken_back_by: JournalLine | None
+
+
+SHOWN = 100
+
+
+def entry_sheet(entry: Entry, account: Any) -> EntrySheet:
+    """What the journal knows of an act."""
+    before, after, count = undoing.rows_in_words(entry, limit=SHOWN)
+    back = Entry.objects.filter(takes_back=entry.number).first()
+    allowed = undoing.may_be_taken_back(entry) and _may(entry, account)
+    return EntrySheet(
+        lines([entry])[0],
+        before,
+        after,
+        max(count - SHOWN, 0),
+        allowed,
+        undoing.obstacles(entry) if allowed else [],
+        lines([back])[0] if back else None,
+    )
+
+
+def _may(entry: Entry, account: Any) -> bool:
+    return bool(policy.may(account, "take back", entry)) and bool(policy.may(account, undoing.needs(entry)))
+
+
+def take_back(*, entry: Entry, by: Actor) -> Entry:
+    """Take an act back: one's own, or as an administrator anybody's. Raises CannotTakeBack."""
+    policy.require(by, "take back", entry)
+    if undoing.may_be_taken_back(entry):
+        policy.require(by, undoing.needs(entry))
+    return undoing.take_back(entry, by=by)
+
+
+def hand_in() -> None:
+    policy.relation(
+        Entry,
+        policy.OWN,
+        holds=lambda account, entry: entry.actor_id == account.public_id,
+        rows=lambda account: Q(actor_id=account.public_id),
+        refusal="Only who did this, or an administrator, can take it back.",
+    )

@@ -1,0 +1,120 @@
+"""Links to sign in, roles, the lock, and the door that shuts on leaving."""
+
+import re
+
+import pytest
+from django.core import mail
+from django.urls import reverse
+
+from stepladder.accounts import sign_in
+from stepladder.accounts.models import Account
+from stepladder.people import actions
+from tests import factories as f
+
+PASSWORD = "four words in a row"
+
+
+@pytest.fixture
+def jun(organisation, on):
+    on("2026-05-14")
+    return f.a_person("Jun Pellam", email="jun@example.example")
+
+
+def link_in_the_tray():
+    return re.search(r"https?://\S+?(/account/link/\S+)", mail.outbox[-1].body)[1]
+
+
+def test_an_invitation_opens_once_and_signs_in(jun, client, django_capture_on_commit_callbacks):
+    with django_capture_on_commit_callbacks(execute=True):
+        actions.invite_many(people=[jun], by=f.BY)
+    url = link_in_the_tray()
+    assert "For Jun Pellam, jun@example.example" in client.get(url).content.decode()
+    assert "too short" in client.post(url, {"password": "short"}).content.decode()
+    assert client.post(url, {"password": PASSWORD}).url == "/"
+    assert client.get(reverse("desk:up_next")).status_code == 200
+    again = client.post(url, {"password": "another sentence of words"})
+    assert again.status_code == 410
+    assert "This link was used already" in again.content.decode()
+    account = Account.objects.get()
+    assert account.check_password(PASSWORD)
+    assert account.roles == {"learner"}
+
+
+@pytest.mark.parametrize(
+    ("later", "says"), [("2026-05-29", "This link is too old to be used"), ("2026-05-27", "Choose a password")]
+)
+def test_an_invitation_lasts_a_fortnight(jun, client, on, later, says, django_capture_on_commit_callbacks):
+    with django_capture_on_commit_callbacks(execute=True):
+        actions.invite_many(people=[jun], by=f.BY)
+    on(later)
+    assert says in client.get(link_in_the_tray()).content.decode()
+
+
+def test_a_reset_link_works_once_and_a_newer_one_replaces_it(jun, client):
+    f.an_account("learner", person=jun)
+    Account.objects.update(email=jun.email)
+    page = client.post(reverse("accounts:forgotten"), {"email": "JUN@example.example"}).content.decode()
+    assert "a link is on its way" in page
+    first = link_in_the_tray()
+    client.post(reverse("accounts:forgotten"), {"email": jun.email})
+    newer = link_in_the_tray()
+    assert "A newer link was sent since" in client.get(first).content.decode()
+    assert client.post(newer, {"password": PASSWORD}).status_code == 302
+    assert "used already" in client.post(newer, {"password": PASSWORD}).content.decode()
+    assert "not known" in client.get(reverse("accounts:link", args=["made-up"])).content.decode()
+
+
+def test_who_is_not_known_gets_the_same_answer_and_no_mail(jun, client):
+    page = client.post(reverse("accounts:forgotten"), {"email": "nobody@example.example"}).content.decode()
+    assert "If there is a sign-in for nobody@example.example, a link is on its way" in page
+    assert mail.outbox == []
+
+
+def test_who_is_locked_while_signed_in_is_out_at_the_next_page(jun, client):
+    account = f.an_account("learner", person=jun)
+    client.force_login(account)
+    assert client.get(reverse("desk:up_next")).status_code == 200
+    token = sign_in.make_link(account=account, purpose="reset")
+    sign_in.lock_account(account=account, by=f.BY)
+    assert client.get(reverse("desk:up_next")).status_code == 302
+    with pytest.raises(sign_in.LinkUseless, match="newer link was sent since, or this one was withdrawn"):
+        sign_in.use_link(token=token, password=PASSWORD)
+    sign_in.unlock_account(account=account, by=f.BY)
+    assert account.is_active
+
+
+def test_sessions_end_with_the_last_day(jun, client, on):
+    client.force_login(f.an_account("learner", person=jun))
+    actions.leave_organisation(person=jun, left_on=f.d("2026-05-20"), by=f.BY)
+    assert client.get(reverse("desk:up_next")).status_code == 200
+    on("2026-05-21")
+    assert actions.shut_sign_ins() == 1
+    assert client.get(reverse("desk:up_next")).status_code == 302
+    assert actions.shut_sign_ins() == 0
+
+
+def test_roles_parts_and_the_lock_are_set_on_the_persons_sign_in_sheet(jun, client):
+    account = f.an_account("learner", person=jun)
+    client.force_login(f.an_account("administrator"))
+    sheet, roles = (reverse(f"people:{name}", args=[jun.public_id]) for name in ("sign_in", "roles"))
+    assert "Send a fresh link" in client.get(sheet).content.decode()
+    said = client.post(roles, {"roles": ["unit administrator"]}, follow=True).content.decode()
+    assert "A unit administrator needs at least one unit" in said
+    client.post(roles, {"roles": ["unit administrator", "author"], "parts": [f.a_unit().public_id]})
+    account = Account.objects.get(pk=account.pk)
+    assert account.roles == {"learner", "author", "unit administrator"}
+    assert [part.unit for part in account.parts.all()] == [f.a_unit()]
+    client.post(reverse("people:lock", args=[jun.public_id]))
+    assert not Account.objects.get(pk=account.pk).is_active
+    assert "Locked out" in client.get(sheet).content.decode()
+
+
+def test_the_last_administrator_stays_one(jun):
+    only = f.an_account("administrator")
+    with pytest.raises(sign_in.LastAdministrator, match="This is the last administrator"):
+        sign_in.set_roles(account=only, roles=["learner"], by=only)
+    with pytest.raises(sign_in.LastAdministrator):
+        sign_in.lock_account(account=only, by=only)
+    f.an_account("administrator")
+    sign_in.set_roles(account=only, roles=["learner"], by=only)
+    assert Account.objects.get(pk=only.pk).roles == {"learner"}
