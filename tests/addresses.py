@@ -4,7 +4,8 @@ from django.urls import URLPattern, URLResolver, get_resolver
 
 from stepladder import clock
 from stepladder.learning.models import Enrolment
-from stepladder.people.actions import record_leave
+from stepladder.people.actions import add_field, record_leave
+from stepladder.people.actions.importing import receive_import
 from stepladder.people.models import Placement
 from tests import factories as f
 
@@ -36,6 +37,8 @@ def a_world():
         "owner": owner,
         "lead": f.a_lead("Bosun").public_id,
         "group": f.a_group("First aiders", person).public_id,
+        "import": receive_import(file_name="people.csv", body=b"Number,Name\n1,Jun\n", by=owner).public_id,
+        "field": add_field(name="Licence", kind="text", choices=[], by=f.BY).public_id,
         "leave": record_leave(person=person, from_day=clock.today(), to_day=None, by=f.BY).public_id,
     }
 
@@ -58,6 +61,10 @@ def arguments(name, pattern, world):
     }.get(app, "nothing")
     if name in ("library:binder", "library:edit_binder", "library:progress"):
         public = world["binder"]
+    if name.startswith("people:import"):
+        public = world["import"]
+    if name == "people:field":
+        public = world["field"]
     if name == "people:group":
         public = world["group"]
     values = {

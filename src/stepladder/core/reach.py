@@ -10,7 +10,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
-from typing import Literal
+from decimal import Decimal
+from typing import Any, Literal
 
 from stepladder.core.charts import ALWAYS, DatedChart
 from stepladder.core.days import FOREVER, Span, join_spans
@@ -145,11 +146,12 @@ class HoldsCompletion:
 
 @dataclass(frozen=True)
 class FieldIs:
-    """A custom field compared; an empty field meets only "is empty"."""
+    """A custom field compared, by its key; an empty field meets only "is empty". Numbers and days are ordered as such."""
 
-    name: str
-    how: Literal["is", "is not", "is empty"]
+    field: str
+    how: Literal["is", "is not", "is empty", "at least", "at most"]
     value: str = ""
+    kind: Literal["text", "number", "day", "choice"] = "text"
 
 
 @dataclass(frozen=True)
@@ -362,14 +364,24 @@ def _of_facts(condition: OfPerson, person: PersonFacts) -> list[Span]:
     elif isinstance(condition, OfKind):
         met = person.kind == condition.kind
     else:
-        met = _field_met(condition, person.fields.get(condition.name, ""))
+        met = _field_met(condition, person.fields.get(condition.field, ""))
     return [ALWAYS] if met else []
 
 
 def _field_met(condition: FieldIs, value: str) -> bool:
-    if condition.how == "is empty":
-        return value == ""
-    return value != "" and (value == condition.value) == (condition.how == "is")
+    if condition.how == "is empty" or value == "":
+        return condition.how == "is empty" and value == ""
+    here, there = _comparable(condition.kind, value), _comparable(condition.kind, condition.value)
+    if condition.how in ("is", "is not"):
+        return bool(here == there) == (condition.how == "is")
+    return bool(here >= there if condition.how == "at least" else here <= there)
+
+
+def _comparable(kind: str, value: str) -> Any:
+    """A value as its kind is compared: numbers exactly, days in order, text without regard to case."""
+    if kind == "number":
+        return Decimal(value)
+    return value.strip().casefold() if kind == "text" else value
 
 
 def _of_person(rows: Rows) -> list[Span]:

@@ -141,6 +141,19 @@ class RoleNeedsPart(PeopleError):
         super().__init__("A unit administrator needs at least one unit. Give this role on the person’s own sheet.")
 
 
+class ChoiceInUse(PeopleError):
+    """A choice that is taken away from a field while somebody has it."""
+
+    field = "choices"
+
+    def __init__(self, choice: str) -> None:
+        super().__init__(f"Somebody has “{choice}”, so it has to stay among the choices. Change those people first.")
+
+
+class ImportUnready(PeopleError):
+    """An import that cannot go on like this; the message says what is missing."""
+
+
 class LeadIncomplete(PeopleError):
     """A lead without a holder, or whose field is left open."""
 

@@ -14,6 +14,7 @@ from stepladder.core.reach import PersonFacts, Reach, World, courses_asked
 from stepladder.core.reach import Placement as PlacementFact
 from stepladder.people.models import (
     Employment,
+    FieldValue,
     GroupRule,
     Leave,
     Person,
@@ -39,10 +40,11 @@ class PersonHistory:
     employments: list[Dated] = field(default_factory=list)
     placements: list[Dated] = field(default_factory=list)
     leave: list[Dated] = field(default_factory=list)
+    fields: list[Dated] = field(default_factory=list)
 
     def changes(self) -> set[date]:
         """The days on which something about the person was recorded or revoked."""
-        dated = [*self.employments, *self.placements, *self.leave]
+        dated = [*self.employments, *self.placements, *self.leave, *self.fields]
         return {day for recorded, revoked, _ in dated for day in (recorded, revoked) if day}
 
     def facts(self, day: date, holds: Mapping[int, Sequence[Span]] | None = None) -> PersonFacts | None:
@@ -58,6 +60,7 @@ class PersonHistory:
             placements=tuple(_known(self.placements, day)),
             kind=self.kind,
             holds=holds or {},
+            fields=dict(_known(self.fields, day)),
         )
 
     def leave_known(self, day: date) -> list[Span]:
@@ -72,7 +75,7 @@ KnownPeople = dict[int, PersonHistory]
 
 
 def load_known(people: Iterable[int] | None = None) -> KnownPeople:
-    """The histories of these people (None: of everybody), in four queries."""
+    """The histories of these people (None: of everybody), in few queries."""
     keys = None if people is None else sorted(set(people))
 
     def of(rows: Any, column: str = "person_id") -> Any:
@@ -95,6 +98,7 @@ def load_known(people: Iterable[int] | None = None) -> KnownPeople:
         ("unit_id", "position_id", "from_day", "to_day", "pk"),
         lambda unit, position, first, last, pk: PlacementFact(unit, position, Span(first, last or FOREVER), pk),
     )
+    fill(FieldValue, "fields", ("field_id", "value"), lambda key, value: (str(key), value))
     fill(Leave, "leave", ("from_day", "to_day"), lambda first, last: Span(first, last or FOREVER))
     return found
 

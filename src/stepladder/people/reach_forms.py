@@ -8,13 +8,15 @@ from typing import Any
 from django.http import QueryDict
 
 from stepladder.accounts import policy
-from stepladder.people.models import Group, Person
+from stepladder.core.fields import ValueUnread, read_value
+from stepladder.people.models import Group, Person, PersonField
 from stepladder.people.permissions import part_of
 from stepladder.people.queries import positions_tree, units_tree
 
 __all__ = ["MOST_PARTS", "ReachPart", "form_of", "pickers", "reach_context", "read_parts", "stored_reach"]
 
 MOST_PARTS = 6
+HOWS = ("is", "is not", "at least", "at most", "is empty")
 
 
 class ReachPart:
@@ -30,6 +32,9 @@ class ReachPart:
         self.hired = _days(data, f"g{number}-hired")
         self.placed = _days(data, f"g{number}-placed")
         self.kind = str(data.get(f"g{number}-kind", ""))
+        self.field = str(data.get(f"g{number}-field", ""))
+        self.field_how = str(data.get(f"g{number}-how", "is"))
+        self.field_value = str(data.get(f"g{number}-value", "")).strip()
 
     @property
     def conditions(self) -> list[dict[str, Any]]:
@@ -43,7 +48,23 @@ class ReachPart:
             found.append({"kind": "placed within", "days": self.placed})
         if self.kind:
             found.append({"kind": "employment", "value": self.kind})
-        return found
+        asked = _field_condition(self.field, self.field_how, self.field_value)
+        return [*found, asked] if asked else found
+
+
+def _field_condition(public_id: str, how: str, text: str) -> dict[str, Any] | None:
+    """A custom field compared. What cannot be read as its kind is compared as nobody has it."""
+    field = PersonField.objects.filter(public_id=public_id).first() if public_id else None
+    if field is None or how not in HOWS:
+        return None
+    try:
+        kind: Any = field.kind
+        value = "" if how == "is empty" else read_value(kind, text, choices=field.choices)
+    except ValueUnread:
+        return {"kind": "any", "parts": []}
+    if how != "is empty" and not value:
+        return None
+    return {"kind": "field", "field": str(field.pk), "of": field.kind, "how": how, "value": value}
 
 
 def _keys(data: Any, name: str) -> list[int]:
@@ -93,6 +114,8 @@ def pickers(account: Any) -> dict[str, Any]:
         "positions": [(node, depth, positions.name[node]) for node, depth in positions.walk()],
         "groups": list(Group.objects.values_list("pk", "name")),
         "kinds": Person.Kind.choices,
+        "fields": list(PersonField.objects.filter(is_ended=False)),
+        "hows": HOWS,
     }
 
 
@@ -139,5 +162,10 @@ def _enter(data: QueryDict, prefix: str, condition: Mapping[str, Any]) -> None:
         data[f"{prefix}-below"] = "1" if condition.get("below", True) else "0"
     elif kind in ("hired within", "placed within"):
         data[f"{prefix}-{kind.partition(' ')[0]}"] = str(condition["days"])
+    elif kind == "field":
+        field = PersonField.objects.filter(pk=condition["field"]).first()
+        if field:
+            data[f"{prefix}-field"], data[f"{prefix}-how"] = field.public_id, condition["how"]
+            data[f"{prefix}-value"] = condition.get("value", "")
     elif kind == "employment":
         data[f"{prefix}-kind"] = condition["value"]

@@ -13,10 +13,20 @@ from typing import Any
 from stepladder import clock
 from stepladder.core import reach as core
 from stepladder.core.days import FOREVER, Span
-from stepladder.people.models import Employment, Group, GroupRule, Leave, Person, Placement
+from stepladder.people.models import Employment, FieldValue, Group, GroupRule, Leave, Person, PersonField, Placement
 from stepladder.people.queries.charts import position_chart, unit_chart
 
-__all__ = ["Holdings", "add_holdings", "group_names", "leave_of", "load_people", "load_world", "parse", "sentence"]
+__all__ = [
+    "Holdings",
+    "add_holdings",
+    "field_names",
+    "group_names",
+    "leave_of",
+    "load_people",
+    "load_world",
+    "parse",
+    "sentence",
+]
 
 Holdings = Callable[[Sequence[int] | None, date], Mapping[int, Mapping[int, Sequence[Span]]]]
 _holdings: list[Holdings] = []
@@ -52,6 +62,8 @@ def _condition(stored: Mapping[str, Any]) -> core.Condition:
         return core.OfKind(stored["value"])
     if kind == "group":
         return core.InGroup(stored["group"])
+    if kind == "field":
+        return core.FieldIs(stored["field"], stored["how"], stored.get("value", ""), stored["of"])
     if kind == "holds":
         return core.HoldsCompletion(stored["course"])
     raise core.ReachError(f"A condition of the kind “{kind}” is not known.")
@@ -65,7 +77,7 @@ def load_world(known_on: date | None = None) -> core.World:
 
 
 def load_people(*, people: Iterable[int] | None = None, known_on: date) -> list[core.PersonFacts]:
-    """What the conditions may ask of these people (None: of everybody), as known on a day, in four queries."""
+    """What the conditions may ask of these people (None: of everybody), as known on a day, in few queries."""
     keys = None if people is None else sorted(set(people))
 
     def of(rows: Any, column: str = "person_id") -> Any:
@@ -84,6 +96,9 @@ def load_people(*, people: Iterable[int] | None = None, known_on: date) -> list[
             "person_id", "hired_on", "left_on"
         )
     }
+    fields: dict[int, dict[str, str]] = {}
+    for person, field, value in of(FieldValue.objects.known_on(known_on)).values_list("person_id", "field_id", "value"):
+        fields.setdefault(person, {})[str(field)] = value
     holds: dict[int, dict[int, Sequence[Span]]] = {}
     for load in _holdings:
         for person, courses in load(keys, known_on).items():
@@ -96,6 +111,7 @@ def load_people(*, people: Iterable[int] | None = None, known_on: date) -> list[
             placements=tuple(placements.get(pk, ())),
             kind=kind,
             holds=holds.get(pk, {}),
+            fields=fields.get(pk, {}),
         )
         for pk, kind in of(Person.objects, "pk").order_by("pk").values_list("pk", "kind")
         if pk in employed
@@ -111,6 +127,11 @@ def leave_of(people: Iterable[int] | None, *, known_on: date) -> dict[int, list[
     for person, first, last in rows.values_list("person_id", "from_day", "to_day"):
         found.setdefault(person, []).append(Span(first, last or FOREVER))
     return found
+
+
+def field_names() -> dict[str, str]:
+    """The key of a custom field → its name."""
+    return {str(key): name for key, name in PersonField.objects.values_list("pk", "name")}
 
 
 def group_names() -> dict[int, str]:
@@ -139,6 +160,9 @@ def sentence(
         return f"{name} or below" if condition.below else name
     if isinstance(condition, core.InGroup):
         return f"in the group {names.get(condition.group, 'that is gone')}"
+    if isinstance(condition, core.FieldIs):
+        name = field_names().get(condition.field, "a field that is gone")
+        return f"{name} {condition.how} {condition.value}".rstrip()
     if isinstance(condition, core.AtSite):
         return "at the site"
     if isinstance(condition, core.PlacedWithin):

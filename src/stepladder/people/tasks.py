@@ -5,8 +5,11 @@ from __future__ import annotations
 from django_tasks import task
 
 from stepladder.people import actions
+from stepladder.people.actions import importing
+from stepladder.people.import_files import FileUnread
+from stepladder.people.models import Import
 
-__all__ = ["keep_names_true", "shut_sign_ins"]
+__all__ = ["apply_import", "keep_names_true", "look_through_import", "shut_sign_ins"]
 
 
 @task()
@@ -19,3 +22,23 @@ def keep_names_true() -> None:
 def shut_sign_ins() -> None:
     """The daily run: whoever left before today signs in no more."""
     actions.shut_sign_ins()
+
+
+@task()
+def look_through_import(job_id: int) -> None:
+    """Judge the rows of an import; nothing is changed. Begun anew where it was stopped: it reads only."""
+    job = Import.objects.get(pk=job_id)
+    if job.state != Import.State.LOOKING:
+        return
+    try:
+        importing.look_through(job)
+    except FileUnread as refusal:
+        Import.objects.filter(pk=job.pk).update(state=Import.State.REFUSED, trouble=str(refusal))
+
+
+@task()
+def apply_import(job_id: int) -> None:
+    """Carry an import out, piece by piece. What was carried out stays; stopped, it goes on with the next piece."""
+    job = Import.objects.select_related("account").get(pk=job_id)
+    while job.state == Import.State.APPLYING and importing.apply_piece(job, by=job.account):
+        job.refresh_from_db()

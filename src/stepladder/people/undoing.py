@@ -16,6 +16,7 @@ from stepladder.people.actions.sign_ins import undo_invitations, undo_roles, who
 from stepladder.people.models import (
     BEGINNING,
     Employment,
+    FieldValue,
     GroupRule,
     Lead,
     Leave,
@@ -144,6 +145,11 @@ def hand_in() -> None:
     for column, branch in branches:
         undoing.add_table(branch, says=_branch, depends=_hangs_there(column), after=_rehung(column))
     undoing.add_table(Lead, says=lambda row: f"{lead_says(row)}, {_days(row)}", after=lambda rows: None)
+    undoing.add_table(
+        FieldValue,
+        says=lambda row: f"{row.person.name}: {row.field} {row.value}",
+        after=lambda rows: events.announce(events.EmploymentChanged(_people(rows))),
+    )
     undoing.add_table(GroupRule, says=lambda row: f"{row.group}: whom it means", after=_group_means)
     undoing.add_verbs(
         "change people",
@@ -153,6 +159,7 @@ def hand_in() -> None:
         "leave_organisation",
         "record_leave",
         "end_leave",
+        "set_values",
         "move_many",
         "end_many",
         "leave_many",

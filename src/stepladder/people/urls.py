@@ -1,11 +1,20 @@
 from django.urls import path
 
-from stepladder.people.views import charts, groups, leads, many, persons, sign_ins
+from stepladder.people.views import charts, fields, groups, imports, leads, many, persons, sign_ins
 
 app_name = "people"
 urlpatterns = [
     path("", persons.people_list, name="list"),
     path("hire/", persons.hire, name="hire"),
+    path("fields/", fields.fields, name="fields"),
+    path("fields/new/", fields.new_field, name="new_field"),
+    path("fields/<str:public_id>/", fields.field, name="field"),
+    path("imports/", imports.imports, name="imports"),
+    path("imports/<str:public_id>/", imports.import_page, name="import"),
+    path("imports/<str:public_id>/columns/", imports.columns, name="import_columns"),
+    path("imports/<str:public_id>/apply/", imports.apply_import, name="import_apply"),
+    path("imports/<str:public_id>/back/", imports.back, name="import_back"),
+    path("imports/<str:public_id>/file/", imports.file, name="import_file"),
     path("many/<str:verb>/", many.many, name="many"),
     path("find/", persons.find, name="find"),
     path("reach/part/", persons.reach_part, name="reach_part"),
@@ -29,6 +38,7 @@ urlpatterns = [
     path("groups/new/", groups.new_group, name="new_group"),
     path("groups/<str:public_id>/", groups.group, name="group"),
     path("<str:public_id>/", persons.person, name="person"),
+    path("<str:public_id>/more/", fields.values, name="values"),
     path("<str:public_id>/sign-in/", sign_ins.person_sign_in, name="sign_in"),
     path("<str:public_id>/sign-in/roles/", sign_ins.roles, name="roles"),
     path("<str:public_id>/sign-in/lock/", sign_ins.lock, name="lock"),

@@ -13,6 +13,7 @@ from stepladder.people.actions.charts import (
     rename_chart,
     rename_node,
 )
+from stepladder.people.actions.fields import add_field, change_field, set_values
 from stepladder.people.actions.groups import change_group, create_group
 from stepladder.people.actions.leading import end_lead, give_lead
 from stepladder.people.actions.many import Done, end_many, leave_many, move_many
@@ -37,7 +38,9 @@ __all__ = [
     "Done",
     "about",
     "add_chart",
+    "add_field",
     "add_node",
+    "change_field",
     "change_group",
     "change_site",
     "close_node",
@@ -64,5 +67,6 @@ __all__ = [
     "rename_chart",
     "rename_node",
     "set_roles_and_parts",
+    "set_values",
     "shut_sign_ins",
 ]

@@ -11,7 +11,9 @@ from stepladder.people.models.charts import (
     Unit,
     UnitBranch,
 )
+from stepladder.people.models.fields import FieldValue, PersonField
 from stepladder.people.models.groups import Group, GroupRule
+from stepladder.people.models.imports import Import, ImportRow
 from stepladder.people.models.leads import AdministeredPart, Lead
 from stepladder.people.models.persons import Employment, Leave, Person, Placement
 
@@ -21,12 +23,16 @@ __all__ = [
     "Branch",
     "Chart",
     "Employment",
+    "FieldValue",
     "Group",
     "GroupRule",
+    "Import",
+    "ImportRow",
     "Lead",
     "Leave",
     "Node",
     "Person",
+    "PersonField",
     "Placement",
     "Position",
     "PositionBranch",

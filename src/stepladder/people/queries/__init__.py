@@ -35,6 +35,8 @@ from stepladder.people.queries.people import (
     find_people,
     person_sheet,
     valid_on,
+    values_in,
+    values_of,
     with_placements,
 )
 
@@ -70,6 +72,8 @@ __all__ = [
     "unit_chart",
     "units_tree",
     "valid_on",
+    "values_in",
+    "values_of",
     "whom_they_answer_to",
     "with_placements",
 ]

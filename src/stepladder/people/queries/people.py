@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -9,10 +10,28 @@ from typing import Any
 from django.db.models import OuterRef, Prefetch, Q, QuerySet, Subquery
 
 from stepladder import clock
-from stepladder.people.models import Employment, Leave, Person, Placement, Position, Unit
+from stepladder.people.models import (
+    Employment,
+    FieldValue,
+    Leave,
+    Person,
+    PersonField,
+    Placement,
+    Position,
+    Unit,
+)
 from stepladder.people.queries.charts import units_tree
 
-__all__ = ["PersonSheet", "active_on", "find_people", "person_sheet", "valid_on", "with_placements"]
+__all__ = [
+    "PersonSheet",
+    "active_on",
+    "find_people",
+    "person_sheet",
+    "valid_on",
+    "values_in",
+    "values_of",
+    "with_placements",
+]
 
 
 def valid_on(day: date) -> Q:
@@ -36,9 +55,19 @@ def with_placements(people: QuerySet[Person], day: date) -> QuerySet[Any]:
 
 
 def find_people(
-    *, text: str = "", unit: Unit | None = None, position: Position | None = None, state: str = "active", day: date
+    *,
+    text: str = "",
+    unit: Unit | None = None,
+    position: Position | None = None,
+    state: str = "active",
+    field: PersonField | None = None,
+    value: str = "",
+    day: date,
 ) -> QuerySet[Any]:
-    """The list of people: by name or number, unit and below, position, and state (active, to come, left, all)."""
+    """The list of people: by name or number, unit and below, position, state (active, to come, left, all), and a custom field.
+
+    A field without a value: whoever has any.
+    """
     people = with_placements(Person.objects.all(), day)
     for word in text.split():
         people = people.filter(
@@ -47,6 +76,9 @@ def find_people(
             | Q(employee_number__icontains=word)
             | Q(email__icontains=word)
         )
+    if field:
+        said = FieldValue.objects.known_now().filter(field=field)
+        people = people.filter(pk__in=(said.filter(value__iexact=value) if value else said).values("person"))
     if unit or position:
         places = Placement.objects.filter(valid_on(day))
         if unit:
@@ -62,6 +94,18 @@ def find_people(
     elif state == "left":
         people = people.filter(left_on__lt=day)
     return people
+
+
+def values_in(field: PersonField, people: Sequence[int]) -> dict[int, str]:
+    """What a field says of these people: one query for a page of them."""
+    said = FieldValue.objects.known_now().filter(field=field, person__in=people)
+    return dict(said.values_list("person_id", "value"))
+
+
+def values_of(person: Person) -> list[tuple[PersonField, str]]:
+    """Every field that is asked for, with what it says of the person."""
+    known = dict(FieldValue.objects.known_now().filter(person=person).values_list("field_id", "value"))
+    return [(field, known.get(field.pk, "")) for field in PersonField.objects.filter(is_ended=False)]
 
 
 @dataclass(frozen=True)

@@ -16,7 +16,7 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
 from stepladder.people.forms import AbsenceForm, EditForm, EndForm, HireForm, LeaveForm, MoveForm, OnDayForm
-from stepladder.people.models import Person, Placement, Position, Unit
+from stepladder.people.models import Person, PersonField, Placement, Position, Unit
 from stepladder.people.reach_forms import ReachPart, pickers
 from stepladder.people.views.pages import ONE_DAY, Act, act_page, unit_rows
 from stepladder.web import margin
@@ -42,6 +42,8 @@ def _filters(asked: QueryDict) -> dict[str, Any]:
         "unit": Unit.objects.filter(public_id=asked.get("unit", "")).first(),
         "position": Position.objects.filter(public_id=asked.get("position", "")).first(),
         "state": asked.get("state", "active"),
+        "field": PersonField.objects.filter(public_id=asked.get("field", "")).first(),
+        "value": asked.get("value", "").strip(),
     }
 
 
@@ -70,6 +72,10 @@ def people_list(request: HttpRequest) -> HttpResponse:
         "q": asked.get("q", ""),
         "tree": unit_rows(request, day),
         "query": asked.urlencode(),
+        "field": filters["field"],
+        "value": filters["value"],
+        "fields": PersonField.objects.filter(is_ended=False),
+        "shown_values": queries.values_in(filters["field"], [p.pk for p in page.rows]) if filters["field"] else {},
         "may_change": policy.may(request.user, "change people"),
     }
     return render(request, "people/list.html", context)
@@ -100,6 +106,7 @@ def person(request: HttpRequest, public_id: str) -> HttpResponse:
         "form": EditForm(instance=found),
         "day": day,
         "day_form": day_form,
+        "values": queries.values_of(found),
         "answers_to": queries.whom_they_answer_to(found, day),
         "leads_count": len(queries.led_by(found, day)),
         "panels": margin.panels("person", request, found),

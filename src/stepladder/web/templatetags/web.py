@@ -136,3 +136,9 @@ def once_token() -> SafeString:
 def at(values: dict[Any, Any], key: Any) -> Any:
     """The value of a key that is itself a variable; "" where there is none."""
     return values.get(key, "")
+
+
+@register.filter
+def cell(row: list[str], place: int) -> str:
+    """The cell at a place of a row; "" where the row is shorter."""
+    return row[place] if place < len(row) else ""

@@ -1,0 +1,430 @@
+"""Rows of a file against the people there are: which column is what, and what each row would do.
+
+Nothing is written here: cells and known people in, verdicts out. An empty cell says nothing, so a file may leave columns out.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from difflib import get_close_matches
+from typing import Literal
+
+from stepladder.core.fields import FieldKind, ValueUnread, read_day, read_value
+
+__all__ = [
+    "COLUMNS",
+    "FieldAsked",
+    "KnownPerson",
+    "Match",
+    "Place",
+    "Verdict",
+    "World",
+    "day_comes_first",
+    "judge",
+    "match_columns",
+]
+
+# A column's key, how one calls it, and the heads that mean it, folded.
+COLUMNS: dict[str, tuple[str, tuple[str, ...]]] = {
+    "number": (
+        "Employee number",
+        ("employeenumber", "employeeno", "number", "no", "personnelnumber", "staffnumber", "id", "employeeid"),
+    ),
+    "given": ("Given name", ("givenname", "firstname", "forename", "given", "first")),
+    "family": ("Family name", ("familyname", "lastname", "surname", "family", "last")),
+    "name": ("Whole name", ("name", "fullname", "employee", "employeename")),
+    "email": ("E-mail", ("email", "mail", "emailaddress", "mailaddress")),
+    "kind": ("Kind", ("kind", "employment", "employmentkind", "type")),
+    "unit": ("Unit", ("unit", "department", "vessel", "team", "division", "organisationalunit", "orgunit")),
+    "position": ("Position", ("position", "job", "jobtitle", "title", "rank", "function")),
+    "hired": ("Hired on", ("hired", "hiredon", "hiredate", "startdate", "start", "joined", "entrydate", "firstday")),
+    "left": ("Last day", ("left", "lefton", "lastday", "enddate", "end", "leavingdate", "exitdate", "leaves")),
+    "from": (
+        "In the unit from",
+        ("from", "placedfrom", "inunitfrom", "since", "validfrom", "placementfrom", "movedon"),
+    ),
+}
+FIELD = "field:"
+ALIKE = 0.84
+EMAIL = re.compile(r"^[^@\s]+@[^@\s]+\.[^@\s]+$")
+
+
+@dataclass(frozen=True)
+class FieldAsked:
+    """A custom field that a column may fill."""
+
+    key: int
+    name: str
+    kind: FieldKind
+    choices: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Match:
+    """What a column is taken for (a key of COLUMNS, "field:<key>", or "" for nothing) and by what."""
+
+    column: str
+    by: Literal["name", "likeness", "look", ""] = ""
+    doubt: str = ""
+
+
+def _folded(head: str) -> str:
+    return re.sub(r"[^0-9a-z]", "", head.casefold().replace("ß", "ss"))
+
+
+def match_columns(
+    heads: Sequence[str],
+    rows: Sequence[Sequence[str]],
+    *,
+    fields: Sequence[FieldAsked] = (),
+    units: frozenset[str] = frozenset(),
+    positions: frozenset[str] = frozenset(),
+) -> list[Match]:
+    """What each column is: by its head, by a head that is nearly right, or by the look of its first cells.
+
+    *units* and *positions* are names, casefolded. Each meaning is given once; a second column for it is left out and said so.
+    """
+    names = {head: key for key, (_, known) in COLUMNS.items() for head in known}
+    names |= {_folded(f.name): f"{FIELD}{f.key}" for f in fields}
+    found: list[Match] = []
+    for head in heads:
+        plain = _folded(head)
+        near = get_close_matches(plain, names, n=1, cutoff=ALIKE) if len(plain) > 3 else []
+        if plain in names:
+            found.append(Match(names[plain], "name"))
+        else:
+            found.append(Match(names[near[0]], "likeness") if near else Match(""))
+    found = _once(heads, found)
+    taken = {match.column for match in found}
+    for n, match in enumerate(found):
+        if match.column or match.doubt:
+            continue
+        look = _by_look([row[n] for row in rows if n < len(row)], units, positions)
+        if look and look not in taken:
+            found[n] = Match(look, "look")
+            taken.add(look)
+    return found
+
+
+def _once(heads: Sequence[str], matches: Sequence[Match]) -> list[Match]:
+    """The surest column for each meaning; the others are told what stands against them."""
+    best: dict[str, int] = {}
+    for n, match in enumerate(matches):
+        if match.column and (
+            match.column not in best or (matches[best[match.column]].by != "name" and match.by == "name")
+        ):
+            best[match.column] = n
+    kept = []
+    for n, match in enumerate(matches):
+        if match.column and best[match.column] != n:
+            kept.append(Match("", "", f"“{heads[best[match.column]]}” is taken for it already."))
+        else:
+            kept.append(match)
+    return kept
+
+
+def _by_look(cells: Sequence[str], units: frozenset[str], positions: frozenset[str]) -> str:
+    filled = [cell.strip() for cell in cells if cell.strip()]
+    if len(filled) < 2:
+        return ""
+    if all(EMAIL.match(cell) for cell in filled):
+        return "email"
+    for key, names in (("unit", units), ("position", positions)):
+        if sum(cell.casefold() in names for cell in filled) >= 0.6 * len(filled):
+            return key
+    if len(set(filled)) == len(filled) and all(re.search(r"\d", c) and len(c) <= 20 and not _is_day(c) for c in filled):
+        return "number"
+    return "hired" if all(_is_day(cell) for cell in filled) else ""
+
+
+def _is_day(cell: str) -> bool:
+    try:
+        read_day(cell)
+    except ValueUnread:
+        return False
+    return True
+
+
+def day_comes_first(cells: Sequence[str]) -> bool:
+    """Whether 01/04/2027 is the first of April: yes unless some day could not be written so."""
+    for cell in cells:
+        match = re.match(r"^(\d{1,2})[./\-](\d{1,2})[./\-]\d{2,4}$", cell.strip())
+        if match and int(match[2]) > 12 >= int(match[1]):
+            return False
+    return True
+
+
+@dataclass(frozen=True)
+class Place:
+    """A placement of a known person. *key* is the caller's."""
+
+    key: int
+    unit: int
+    position: int | None
+    first: date
+    last: date | None
+
+
+@dataclass(frozen=True)
+class KnownPerson:
+    """Somebody the file may speak of. *hired* None: their hiring was taken back."""
+
+    key: int
+    number: str
+    given: str
+    family: str
+    email: str
+    kind: str
+    hired: date | None
+    left: date | None
+    places: tuple[Place, ...] = ()
+    values: Mapping[int, str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class World:
+    """What cells may name: units and positions by name and path, casefolded (None where a name is there twice)."""
+
+    units: Mapping[str, int | None]
+    positions: Mapping[str, int | None]
+    unit_names: Mapping[int, str]
+    position_names: Mapping[int, str]
+    fields: Mapping[int, FieldAsked] = field(default_factory=dict)
+    locked: frozenset[int] = frozenset()
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """What a row would do. *data* holds what it says, read; *changes* are (what, before, after) as people read them."""
+
+    kind: Literal["new", "changed", "ended", "same", "wrong"]
+    number: str = ""
+    changes: tuple[tuple[str, str, str], ...] = ()
+    problems: tuple[str, ...] = ()
+    person: int | None = None
+    given: str = ""
+    family: str = ""
+    email: str = ""
+    employment: str = ""
+    unit: int | None = None
+    position: int | None = None
+    hired: date | None = None
+    left: date | None = None
+    moved_on: date | None = None
+    ends: tuple[int, ...] = ()
+    values: Mapping[int, str] = field(default_factory=dict)
+
+
+class _Row:
+    """The cells of a row, read one by one; what cannot be read is gathered."""
+
+    def __init__(self, cells: Sequence[str], columns: Sequence[str], world: World, day_first: bool) -> None:
+        self._cells = {c: cells[n].strip() if n < len(cells) else "" for n, c in enumerate(columns) if c}
+        self._world, self._day_first = world, day_first
+        self.problems: list[str] = []
+
+    def text(self, column: str) -> str:
+        return self._cells.get(column, "")
+
+    def day(self, column: str) -> date | None:
+        text = self.text(column)
+        if not text:
+            return None
+        try:
+            return read_day(text, day_first=self._day_first)
+        except ValueUnread as refusal:
+            self.problems.append(f"{COLUMNS[column][0]}: {refusal}")
+            return None
+
+    def names(self) -> tuple[str, str]:
+        given, family, whole = self.text("given"), self.text("family"), self.text("name")
+        if whole and not (given and family):
+            if "," in whole:
+                family, _, given = (part.strip() for part in whole.partition(","))
+            else:
+                given, _, family = (part.strip() for part in whole.rpartition(" "))
+        return given, family
+
+    def node(self, column: str, known: Mapping[str, int | None]) -> int | None:
+        text = self.text(column)
+        if not text:
+            return None
+        plain = " › ".join(part.strip() for part in re.split(r"[›>/]", text)).casefold()
+        what = COLUMNS[column][0].lower()
+        if plain in known or text.casefold() in known:
+            node = known.get(plain, known.get(text.casefold()))
+            if node is None:
+                self.problems.append(f"{COLUMNS[column][0]}: there is more than one {what} “{text}”. Write its path.")
+            return node
+        near = get_close_matches(plain, known, n=1, cutoff=0.6)
+        names = {**self._world.unit_names} if column == "unit" else {**self._world.position_names}
+        hint = ""
+        if near and (key := known[near[0]]) is not None:
+            hint = f" Did you mean “{names[key]}”?"
+        self.problems.append(f"{COLUMNS[column][0]}: no {what} “{text}” is in the charts.{hint}")
+        return None
+
+    def email(self) -> str:
+        text = self.text("email")
+        if text and not EMAIL.match(text):
+            self.problems.append(f"E-mail: “{text}” is no e-mail address.")
+            return ""
+        return text
+
+    def employment(self) -> str:
+        text = self.text("kind").casefold()
+        if not text:
+            return ""
+        if text in ("employee", "employed", "internal"):
+            return "employee"
+        if text in ("outside", "outside learner", "external", "partner", "contractor"):
+            return "outside"
+        self.problems.append(f"Kind: “{self.text('kind')}” is neither employee nor outside.")
+        return ""
+
+    def values(self) -> dict[int, str]:
+        found = {}
+        for asked in self._world.fields.values():
+            text = self.text(f"{FIELD}{asked.key}")
+            if not text:
+                continue
+            try:
+                found[asked.key] = read_value(asked.kind, text, choices=asked.choices, day_first=self._day_first)
+            except ValueUnread as refusal:
+                self.problems.append(f"{asked.name}: {refusal}")
+        return found
+
+
+def judge(
+    cells: Sequence[str],
+    columns: Sequence[str],
+    *,
+    known: KnownPerson | None,
+    world: World,
+    today: date,
+    day_first: bool = True,
+    earlier_row: int | None = None,
+) -> Verdict:
+    """What a row would do to the person with its number (None: nobody has it). *earlier_row* has the same number."""
+    row = _Row(cells, columns, world, day_first)
+    number = row.text("number")
+    if not number:
+        return Verdict("wrong", problems=("There is no employee number. Each row needs one.",))
+    if earlier_row is not None:
+        return Verdict("wrong", number, problems=(f"Row {earlier_row} has the number {number} already.",))
+    given, family = row.names()
+    said = Verdict(
+        "same",
+        number,
+        person=known.key if known else None,
+        given=given,
+        family=family,
+        email=row.email(),
+        employment=row.employment(),
+        unit=row.node("unit", world.units),
+        position=row.node("position", world.positions),
+        hired=row.day("hired"),
+        left=row.day("left"),
+        moved_on=row.day("from"),
+        values=row.values(),
+    )
+    for node, names in ((said.unit, world.unit_names),):
+        if node is not None and node in world.locked and not _is_there(known, node, today):
+            row.problems.append(f"Unit: {names[node]} is locked. Place people there one by one.")
+    if known is None or known.hired is None:
+        return _as_new(said, known, row.problems, world)
+    return _as_known(said, known, row.problems, world, today)
+
+
+def _is_there(known: KnownPerson | None, unit: int, today: date) -> bool:
+    return known is not None and any(place.unit == unit and _open(place, today) for place in known.places)
+
+
+def _open(place: Place, today: date) -> bool:
+    return place.last is None or place.last >= today
+
+
+def _with(said: Verdict, **changes: object) -> Verdict:
+    return Verdict(**{**{name: getattr(said, name) for name in Verdict.__dataclass_fields__}, **changes})
+
+
+def _as_new(said: Verdict, known: KnownPerson | None, problems: list[str], world: World) -> Verdict:
+    given, family = said.given or (known.given if known else ""), said.family or (known.family if known else "")
+    needed = {"Given name": given, "Family name": family, "Hired on": said.hired, "Unit": said.unit}
+    named = {problem.partition(":")[0] for problem in problems}
+    problems += [f"{name}: somebody new needs it." for name, value in needed.items() if not value and name not in named]
+    if said.hired and said.left and said.left < said.hired:
+        problems.append("Last day: it is before the first.")
+    if problems:
+        return _with(said, kind="wrong", problems=tuple(problems))
+    where = world.unit_names[said.unit] if said.unit is not None else ""
+    if said.position is not None:
+        where = f"{world.position_names[said.position]}, {where}"
+    changes = (("hired", "", f"{said.hired}"), ("placed", "", where))
+    return _with(said, kind="new", given=given, family=family, changes=changes)
+
+
+def _as_known(said: Verdict, known: KnownPerson, problems: list[str], world: World, today: date) -> Verdict:
+    changes: list[tuple[str, str, str]] = []
+    assert known.hired is not None
+    if known.left is not None and known.left < today and said.left != known.left:
+        problems.append(
+            f"{known.given} {known.family} with this number left on {known.left}. Numbers are never used again."
+        )
+    hired = said.hired or known.hired
+    left = said.left if said.left is not None else known.left
+    for label, old, new in (
+        ("given name", known.given, said.given),
+        ("family name", known.family, said.family),
+        ("e-mail", known.email, said.email),
+        ("kind", known.kind, said.employment),
+        ("hired on", str(known.hired), str(hired)),
+    ):
+        if new and new != old:
+            changes.append((label, old, new))
+    for key, value in said.values.items():
+        if known.values.get(key, "") != value:
+            changes.append((world.fields[key].name, known.values.get(key, ""), value))
+    if left is not None and left < hired:
+        problems.append("Last day: it is before the first.")
+    said, moved = _move(said, known, problems, world, today, hired, left)
+    changes += moved
+    ended = left != known.left
+    if ended:
+        changes.append(("last day", str(known.left or ""), str(left)))
+    if problems:
+        return _with(said, kind="wrong", problems=tuple(problems))
+    kind = "ended" if ended else "changed" if changes else "same"
+    return _with(said, kind=kind, changes=tuple(changes), hired=hired, left=left)
+
+
+def _move(
+    said: Verdict, known: KnownPerson, problems: list[str], world: World, today: date, hired: date, left: date | None
+) -> tuple[Verdict, list[tuple[str, str, str]]]:
+    """Whether the unit and position of the row are where the person is, or where they go from a day on."""
+    open_now = [place for place in known.places if _open(place, today)]
+    main = open_now[-1] if open_now else None
+    unit = said.unit if said.unit is not None else main.unit if main and said.position is not None else None
+    if unit is None:
+        return _with(said, unit=None, position=None, moved_on=None), []
+    position = said.position if said.position is not None else main.position if main else None
+    if any(place.unit == unit and place.position == position for place in open_now):
+        return _with(said, unit=None, position=None, moved_on=None), []
+    day = said.moved_on or max(today, hired)
+    if day < hired or (left is not None and day > left):
+        problems.append(f"In the unit from: {day} is not within the employment.")
+    ends = [place for place in open_now if place.first < day]
+    late = [place for place in open_now if place.first >= day]
+    if late:
+        problems.append(f"In the unit from: they are placed from {late[0].first} on; choose a later day.")
+    before = ", ".join(_where(place.unit, place.position, world) for place in ends)
+    moved = _with(said, unit=unit, position=position, moved_on=day, ends=tuple(place.key for place in ends))
+    return moved, [("placed", before, f"{_where(unit, position, world)} from {day}")]
+
+
+def _where(unit: int, position: int | None, world: World) -> str:
+    name = world.unit_names.get(unit, "?")
+    return f"{world.position_names.get(position, '?')}, {name}" if position is not None else name

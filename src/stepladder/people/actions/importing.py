@@ -1,0 +1,353 @@
+"""Imports: looked through first, then carried out in pieces that each are one act, so that a stopped one goes on where it stopped."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+from pathlib import Path
+
+from django.conf import settings
+from django.db import transaction
+
+from stepladder import clock, events
+from stepladder.accounts import policy
+from stepladder.accounts.models import Account
+from stepladder.core.people_import import KnownPerson, Verdict, day_comes_first, judge, match_columns
+from stepladder.facts import Fact
+from stepladder.identity import new_public_id
+from stepladder.journal.actions import Actor, Named, record
+from stepladder.journal.models import Entry
+from stepladder.journal.undoing import take_back
+from stepladder.people.errors import ImportUnready
+from stepladder.people.import_files import FileUnread, read_table
+from stepladder.people.import_world import asked_fields, known_people, load_import_world
+from stepladder.people.models import Employment, FieldValue, Import, ImportRow, Person, Placement
+
+__all__ = [
+    "apply_import",
+    "apply_piece",
+    "choose_columns",
+    "first_cells",
+    "look_through",
+    "path_of",
+    "receive_import",
+    "take_import_back",
+]
+
+# So many rows are one act: the others who write wait no longer than for these.
+PIECE = 1000
+LOOKED_AT = 200
+
+
+def _about(job: Import) -> Named:
+    return Named("import", job.public_id, job.file_name)
+
+
+def path_of(job: Import) -> Path:
+    """Where the file is kept."""
+    return Path(settings.MEDIA_ROOT) / job.path
+
+
+def first_cells(job: Import) -> list[str]:
+    """The first row below the heads, to show what a column holds."""
+    try:
+        return read_table(path_of(job), job.file_name).rows[0]
+    except (FileUnread, OSError):
+        return []
+
+
+@transaction.atomic
+def receive_import(*, file_name: str, body: bytes, by: Account) -> Import:
+    """Keep a file and match its columns. What cannot be read is kept with the reason."""
+    policy.require(by, "import people")
+    public_id = new_public_id()
+    job = Import(
+        public_id=public_id, file_name=file_name[:200], path=f"imports/{public_id}", account=by, made_at=clock.now()
+    )
+    path = path_of(job)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(body)
+    try:
+        table = read_table(path, file_name)
+    except FileUnread as refusal:
+        job.state, job.trouble = Import.State.REFUSED, str(refusal)
+    else:
+        world = load_import_world()
+        matches = match_columns(
+            table.heads,
+            table.rows[:LOOKED_AT],
+            fields=asked_fields(),
+            units=frozenset(world.units),
+            positions=frozenset(world.positions),
+        )
+        job.heads, job.total = table.heads, len(table.rows)
+        job.columns = [{"is": m.column, "by": m.by, "doubt": m.doubt} for m in matches]
+        days = [row[n] for row in table.rows for n, m in enumerate(matches) if _is_day(m.column) and n < len(row)]
+        job.day_first = day_comes_first(days)
+    job.save()
+    record("receive_import", by=by, about=_about(job), data={"rows": job.total})
+    return job
+
+
+def _is_day(column: str) -> bool:
+    return column in ("hired", "left", "from")
+
+
+@transaction.atomic
+def choose_columns(*, job: Import, columns: Sequence[str], day_first: bool, by: Actor) -> None:
+    """What each column is, as somebody says. Raises ImportUnready where the number is missing or one is there twice."""
+    policy.require(by, "import people")
+    if job.state not in (Import.State.COLUMNS, Import.State.LOOKED):
+        raise ImportUnready("This import is under way or done: choose the file anew to read it otherwise.")
+    if "number" not in columns:
+        raise ImportUnready("Say which column is the employee number: rows are matched by it.")
+    twice = [column for column, count in Counter(c for c in columns if c).items() if count > 1]
+    if twice:
+        raise ImportUnready("Two columns are taken for the same thing. Leave one of them out.")
+    job.columns = [{"is": column, "by": "", "doubt": ""} for column in columns]
+    job.day_first, job.state, job.done = day_first, Import.State.LOOKING, 0
+    job.save()
+    job.rows.all().delete()
+
+
+def look_through(job: Import) -> None:
+    """Judge every row, without changing anybody; in pieces, so that its progress is true."""
+    table = read_table(path_of(job), job.file_name)
+    columns = [column["is"] for column in job.columns]
+    number = columns.index("number")
+    world, today = load_import_world(), clock.today()
+    known = known_people(row[number].strip() for row in table.rows if number < len(row))
+    seen: dict[str, int] = {}
+    with transaction.atomic():
+        job.rows.all().delete()
+    for start in range(0, len(table.rows), PIECE):
+        made = []
+        for row, line in zip(table.rows[start : start + PIECE], table.numbers[start : start + PIECE], strict=True):
+            key = row[number].strip().casefold() if number < len(row) else ""
+            verdict = judge(
+                row,
+                columns,
+                known=known.get(key),
+                world=world,
+                today=today,
+                day_first=job.day_first,
+                earlier_row=seen.get(key) if key else None,
+            )
+            seen.setdefault(key, line)
+            made.append(ImportRow(job=job, number=line, cells=row, verdict=verdict.kind, says=_says(verdict)))
+        with transaction.atomic():
+            ImportRow.objects.bulk_create(made, batch_size=500)
+            Import.objects.filter(pk=job.pk).update(done=min(start + PIECE, len(table.rows)))
+    Import.objects.filter(pk=job.pk).update(state=Import.State.LOOKED)
+
+
+def _says(verdict: Verdict) -> list[str]:
+    if verdict.problems:
+        return list(verdict.problems)
+    return [f"{what}: {before} → {after}" if before else f"{what}: {after}" for what, before, after in verdict.changes]
+
+
+@transaction.atomic
+def apply_import(*, job: Import, by: Actor) -> None:
+    """Carry out every row that can be; the wrong ones stay out. Raises ImportUnready."""
+    policy.require(by, "import people")
+    ready = Import.objects.filter(pk=job.pk, state=Import.State.LOOKED).update(state=Import.State.APPLYING, done=0)
+    if not ready:
+        raise ImportUnready("This import was not looked through, or is under way already.")
+
+
+@transaction.atomic
+def apply_piece(job: Import, *, by: Actor) -> bool:
+    """The next rows, as one act; whether there are more. What changed since it was looked through is judged anew."""
+    rows = list(job.rows.filter(is_applied=False).exclude(verdict__in=["wrong", "same"]).order_by("number")[:PIECE])
+    if not rows:
+        Import.objects.filter(pk=job.pk).update(state=Import.State.DONE, done=job.total)
+        return False
+    columns = [column["is"] for column in job.columns]
+    number = columns.index("number")
+    world = load_import_world()
+    known = known_people(row.cells[number] for row in rows)
+    work = _Work()
+    for row in rows:
+        person = known.get(row.cells[number].strip().casefold())
+        verdict = judge(row.cells, columns, known=person, world=world, today=clock.today(), day_first=job.day_first)
+        row.is_applied = True
+        if verdict.kind != row.verdict:
+            row.says = ["it is otherwise than when the file was looked through", *_says(verdict)]
+            row.verdict = verdict.kind
+        work.take(verdict, person)
+    people = work.write(by)
+    ImportRow.objects.bulk_update(rows, ["is_applied", "verdict", "says"], batch_size=500)
+    if people:
+        said = ", ".join(f"{count} {kind}" for kind, count in sorted(work.counts.items()))
+        record("import_people", by=by, about=_about(job), data={"file": job.file_name, "said": said}, rows=work.facts)
+        events.announce(events.EmploymentChanged(tuple(sorted(people))))
+    applied = job.rows.filter(is_applied=True).count()
+    still = job.rows.exclude(verdict__in=["wrong", "same"]).filter(is_applied=False).exists()
+    Import.objects.filter(pk=job.pk).update(
+        done=applied + job.rows.filter(verdict__in=["wrong", "same"], is_applied=False).count(),
+        state=Import.State.APPLYING if still else Import.State.DONE,
+    )
+    return still
+
+
+@dataclass
+class _Work:
+    """What a piece comes to, gathered so that each table is written at once."""
+
+    new: list[tuple[Person, Verdict]] = field(default_factory=list)
+    changed: list[tuple[KnownPerson, Verdict]] = field(default_factory=list)
+    facts: list[Fact] = field(default_factory=list)
+    counts: Counter[str] = field(default_factory=Counter)
+    employments: dict[int, int] = field(default_factory=dict)
+    values: dict[tuple[int, int], int] = field(default_factory=dict)
+
+    def take(self, verdict: Verdict, known: KnownPerson | None) -> None:
+        if verdict.kind == "new" and known is None:
+            person = Person(
+                employee_number=verdict.number,
+                given_name=verdict.given,
+                family_name=verdict.family,
+                email=verdict.email,
+                kind=verdict.employment or Person.Kind.EMPLOYEE,
+                changed_at=clock.now(),
+            )
+            self.new.append((person, verdict))
+        elif verdict.kind in ("new", "changed", "ended") and known is not None:
+            self.changed.append((known, verdict))
+        else:
+            return
+        self.counts[verdict.kind] += 1
+
+    def write(self, by: Actor) -> set[int]:
+        """Whoever was touched."""
+        for person, _ in self.new:
+            person.changed_by = by.name
+        Person.objects.bulk_create([person for person, _ in self.new], batch_size=500)
+        self._sheets(by)
+        revoked: dict[type[Fact], set[int]] = {Employment: set(), Placement: set(), FieldValue: set()}
+        made: dict[type[Fact], list[Fact]] = {Employment: [], Placement: [], FieldValue: []}
+        self._load_keys()
+        for person, verdict in self.new:
+            self._hire(person.pk, verdict, made)
+        for known, verdict in self.changed:
+            self._change(known, verdict, made, revoked)
+        for model in made:
+            self.facts += _revoke(model, revoked[model])
+            self.facts += model._default_manager.bulk_create(made[model], batch_size=500)
+        return {person.pk for person, _ in self.new} | {known.key for known, _ in self.changed}
+
+    def _load_keys(self) -> None:
+        """The facts that may be revoked, read once for all who are changed."""
+        people = [known.key for known, _ in self.changed]
+        employed = Employment.objects.known_now().filter(person__in=people)
+        self.employments = dict(employed.values_list("person_id", "pk"))
+        said = FieldValue.objects.known_now().filter(person__in=people)
+        self.values = {(person, field): pk for person, field, pk in said.values_list("person_id", "field_id", "pk")}
+
+    def _sheets(self, by: Actor) -> None:
+        """Names, e-mails and kinds of whoever is known."""
+        rows = Person.objects.in_bulk([known.key for known, _ in self.changed])
+        for known, verdict in self.changed:
+            row = rows[known.key]
+            row.given_name, row.family_name = verdict.given or row.given_name, verdict.family or row.family_name
+            row.email, row.kind = verdict.email or row.email, verdict.employment or row.kind
+            row.revision, row.changed_at, row.changed_by = row.revision + 1, clock.now(), by.name
+        names = ["given_name", "family_name", "email", "kind", "revision", "changed_at", "changed_by"]
+        Person.objects.bulk_update(list(rows.values()), names, batch_size=200)
+
+    def _hire(self, person: int, verdict: Verdict, made: dict[type[Fact], list[Fact]]) -> None:
+        assert verdict.hired is not None, "the core lets nobody in without a first day"
+        made[Employment].append(Employment(person_id=person, hired_on=verdict.hired, left_on=verdict.left))
+        assert verdict.unit is not None, "nor without a unit"
+        made[Placement].append(
+            Placement(
+                person_id=person,
+                unit_id=verdict.unit,
+                position_id=verdict.position,
+                from_day=max(verdict.moved_on or verdict.hired, verdict.hired),
+                to_day=verdict.left,
+            )
+        )
+        for key, value in verdict.values.items():
+            made[FieldValue].append(FieldValue(person_id=person, field_id=key, value=value))
+
+    def _change(
+        self,
+        known: KnownPerson,
+        verdict: Verdict,
+        made: dict[type[Fact], list[Fact]],
+        revoked: dict[type[Fact], set[int]],
+    ) -> None:
+        if known.hired is None:
+            self._hire(known.key, verdict, made)
+            return
+        hired, left = verdict.hired or known.hired, verdict.left
+        if (hired, left) != (known.hired, known.left):
+            revoked[Employment].add(self.employments[known.key])
+            made[Employment].append(Employment(person_id=known.key, hired_on=hired, left_on=left))
+        self._places(known, verdict, hired, left, made, revoked)
+        for key, value in verdict.values.items():
+            if known.values.get(key, "") != value:
+                if (known.key, key) in self.values:
+                    revoked[FieldValue].add(self.values[known.key, key])
+                made[FieldValue].append(FieldValue(person_id=known.key, field_id=key, value=value))
+
+    def _places(
+        self,
+        known: KnownPerson,
+        verdict: Verdict,
+        hired: date,
+        left: date | None,
+        made: dict[type[Fact], list[Fact]],
+        revoked: dict[type[Fact], set[int]],
+    ) -> None:
+        """Each placement with the days it has now: moved out of, ended by leaving, or begun with another first day."""
+        for place in known.places:
+            first = hired if place.first == known.hired else max(place.first, hired)
+            last = place.last
+            if place.key in verdict.ends and verdict.moved_on:
+                last = verdict.moved_on - timedelta(days=1)
+            if left is not None and (last is None or last > left):
+                last = left
+            if (first, last) == (place.first, place.last):
+                continue
+            revoked[Placement].add(place.key)
+            if last is None or first <= last:
+                made[Placement].append(
+                    Placement(
+                        person_id=known.key, unit_id=place.unit, position_id=place.position, from_day=first, to_day=last
+                    )
+                )
+        if verdict.unit is not None and verdict.moved_on is not None:
+            made[Placement].append(
+                Placement(
+                    person_id=known.key,
+                    unit_id=verdict.unit,
+                    position_id=verdict.position,
+                    from_day=verdict.moved_on,
+                    to_day=left,
+                )
+            )
+
+
+def _revoke(model: type[Fact], keys: Iterable[int]) -> list[Fact]:
+    wanted = sorted(keys)
+    if not wanted:
+        return []
+    model._default_manager.filter(pk__in=wanted).update(revoked_on=clock.today())
+    return list(model._default_manager.filter(pk__in=wanted))
+
+
+@transaction.atomic
+def take_import_back(*, job: Import, by: Actor) -> int:
+    """Take every act of an import back, the last first; how many. Raises CannotTakeBack, and then nothing was changed."""
+    policy.require(by, "import people")
+    taken = set(Entry.objects.filter(takes_back__isnull=False).values_list("takes_back", flat=True))
+    own = Entry.objects.filter(verb="import_people", object_id=job.public_id).order_by("-number")
+    acts = [entry for entry in own if entry.number not in taken]
+    for entry in acts:
+        take_back(entry, by=by)
+    return len(acts)

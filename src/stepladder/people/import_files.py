@@ -1,0 +1,140 @@
+"""Reading files of people: CSV in whatever coding and with whatever separator, and XLSX."""
+
+from __future__ import annotations
+
+import csv
+import io
+import zipfile
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+from python_calamine import CalamineError, CalamineWorkbook
+
+__all__ = ["FileUnread", "Table", "read_table"]
+
+MOST_ROWS = 200_000
+# So much of a file tells its separator.
+SAMPLE = 64 * 1024
+
+
+class FileUnread(Exception):
+    """A file that cannot be read as a table; the message says what it is and what to do."""
+
+
+class Table:
+    """The heads and rows of a file, as text. *numbers* gives each row's number in the file."""
+
+    def __init__(self, heads: list[str], rows: list[list[str]], numbers: list[int]) -> None:
+        self.heads, self.rows, self.numbers = heads, rows, numbers
+
+
+def read_table(path: Path, name: str) -> Table:
+    """The first table of a file, without its empty rows. Raises FileUnread."""
+    body = path.read_bytes()
+    if not body.strip():
+        raise FileUnread("The file is empty. Choose another one.")
+    lines = _of_workbook(path, body) if body[:4] == b"PK\x03\x04" else _of_text(body, name)
+    filled = [(number, [cell.strip() for cell in row]) for number, row in lines if any(cell.strip() for cell in row)]
+    if len(filled) < 2:
+        raise FileUnread("There is a head and no row below it. The first row names the columns, the others are people.")
+    if len(filled) > MOST_ROWS:
+        raise FileUnread(f"The file has more than {MOST_ROWS:,} rows. Split it.")
+    (_, heads), rows = filled[0], filled[1:]
+    if not any(heads):
+        raise FileUnread("The first row is empty. It has to name the columns.")
+    return Table(heads, [row for _, row in rows], [number for number, _ in rows])
+
+
+def _of_text(body: bytes, name: str) -> list[tuple[int, list[str]]]:
+    if b"\x00" in body[:SAMPLE] and not body.startswith((b"\xff\xfe", b"\xfe\xff")):
+        raise FileUnread(f"“{name}” is neither CSV nor XLSX. Save it as one of these and choose it again.")
+    text = _decoded(body)
+    separator = _separator(text)
+    reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator)
+    try:
+        return [(reader.line_num, row) for row in reader]
+    except csv.Error as error:
+        raise FileUnread(f"Near line {reader.line_num} the file is no CSV any more: {error}.") from None
+
+
+def _decoded(body: bytes) -> str:
+    """UTF-8 with or without a mark, UTF-16 with one, and else what spreadsheets of Western Europe write."""
+    if body.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return body.decode("utf-16")
+    try:
+        return body.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return body.decode("cp1252", "replace")
+
+
+def _separator(text: str) -> str:
+    """The sign that parts the cells of the head; where several could, the one that parts most lines alike."""
+    lines = [line for line in text[:SAMPLE].splitlines()[:20] if line.strip()]
+
+    def alike(sign: str) -> tuple[int, int]:
+        counts = [len(next(csv.reader([line], delimiter=sign), [])) for line in lines]
+        return (sum(count == counts[0] for count in counts) if counts[0] > 1 else 0, counts[0])
+
+    return max(",;\t|", key=alike)
+
+
+def _of_workbook(path: Path, body: bytes) -> list[tuple[int, list[str]]]:
+    try:
+        book = CalamineWorkbook.from_path(str(path))
+        sheet = book.get_sheet_by_index(0)
+        merged = sheet.merged_cell_ranges or []
+        rows = sheet.to_python(skip_empty_area=False)
+    except (CalamineError, OSError, zipfile.BadZipFile) as error:
+        raise FileUnread(f"This workbook cannot be opened: {error}. Save it anew as XLSX.") from None
+    if merged:
+        (top, left), (bottom, right) = merged[0]
+        cells = f"{_column(left)}{top + 1}:{_column(right)}{bottom + 1}"
+        raise FileUnread(
+            f"The cells {cells} are merged, so it cannot be told whose they are. Part them and choose it again."
+        )
+    missing = _formulas_without_value(body)
+    if missing:
+        raise FileUnread(
+            f"The formula in {missing} was never worked out. Open the file in your spreadsheet, save it, and choose it again."
+        )
+    return [(number, [_cell(value) for value in row]) for number, row in enumerate(rows, 1)]
+
+
+def _formulas_without_value(body: bytes) -> str:
+    """The first cell of the first sheet that has a formula and no value; "" if there is none."""
+    from defusedxml.ElementTree import iterparse  # inside: only workbooks with formulas need it
+
+    with zipfile.ZipFile(io.BytesIO(body)) as archive:
+        sheets = sorted(n for n in archive.namelist() if n.startswith("xl/worksheets/sheet") and n.endswith(".xml"))
+        if not sheets or b"<f" not in archive.read(sheets[0]):
+            return ""
+        with archive.open(sheets[0]) as source:
+            for _, element in iterparse(source):
+                if element.tag.endswith("}c"):
+                    tags = {child.tag.rpartition("}")[2]: child.text for child in element}
+                    if "f" in tags and not tags.get("v"):
+                        return str(element.get("r", ""))
+                    element.clear()
+    return ""
+
+
+def _column(number: int) -> str:
+    letters = ""
+    number += 1
+    while number:
+        number, rest = divmod(number - 1, 26)
+        letters = chr(65 + rest) + letters
+    return letters
+
+
+def _cell(value: Any) -> str:
+    if isinstance(value, datetime):
+        value = value.date()
+    if isinstance(value, date):
+        return value.isoformat()
+    if isinstance(value, float) and value.is_integer():
+        return str(int(value))
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return "" if value is None else str(value)

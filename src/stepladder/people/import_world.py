@@ -1,0 +1,85 @@
+"""What a file of people is held against: the charts by name, the custom fields, and the people it speaks of."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from django.db.models.functions import Lower
+
+from stepladder.core.charts import Tree
+from stepladder.core.people_import import FieldAsked, KnownPerson, Place, World
+from stepladder.people.models import Employment, FieldValue, Person, PersonField, Placement, Unit
+from stepladder.people.queries import positions_tree, units_tree
+
+__all__ = ["asked_fields", "known_people", "load_import_world"]
+
+
+def asked_fields() -> list[FieldAsked]:
+    """The custom fields that a column may fill."""
+    rows = PersonField.objects.filter(is_ended=False)
+    return [FieldAsked(f.pk, f.name, f.kind, tuple(f.choices)) for f in rows]  # type: ignore[arg-type]  # the choices of the model are the core's kinds
+
+
+def _by_name(tree: Tree) -> dict[str, int | None]:
+    """Name and path, casefolded → node; None where a name is there twice."""
+    found: dict[str, int | None] = {}
+    for node in tree.parent:
+        name = tree.name[node].casefold()
+        found[name] = None if name in found else node
+    return found | {tree.path(node).casefold(): node for node in tree.parent}
+
+
+def load_import_world() -> World:
+    """Today's charts and the fields that are asked for."""
+    units, positions = units_tree(), positions_tree()
+    return World(
+        _by_name(units),
+        _by_name(positions),
+        dict(units.name),
+        dict(positions.name),
+        {field.key: field for field in asked_fields()},
+        frozenset(Unit.objects.filter(is_locked=True).values_list("pk", flat=True)),
+    )
+
+
+def known_people(numbers: Iterable[str]) -> Mapping[str, KnownPerson]:
+    """The people with these numbers, by number casefolded, in a number of queries that does not grow with them."""
+    wanted = sorted({form for number in numbers for form in (number, number.lower(), number.casefold()) if form})
+    lowered = Person.objects.annotate(lowered=Lower("employee_number")).only(*COLUMNS)
+    rows = [row for at in range(0, len(wanted), MANY) for row in lowered.filter(lowered__in=wanted[at : at + MANY])]
+    keys = [row.pk for row in rows]
+    employed = {
+        person: (hired, left)
+        for person, hired, left in Employment.objects.known_now()
+        .filter(person__in=keys)
+        .values_list("person_id", "hired_on", "left_on")
+    }
+    places: dict[int, list[Place]] = {}
+    known = Placement.objects.known_now().filter(person__in=keys).order_by("from_day", "pk")
+    for pk, person, unit, position, first, last in known.values_list(
+        "pk", "person_id", "unit_id", "position_id", "from_day", "to_day"
+    ):
+        places.setdefault(person, []).append(Place(pk, unit, position, first, last))
+    values: dict[int, dict[int, str]] = {}
+    said = FieldValue.objects.known_now().filter(person__in=keys)
+    for person, field, value in said.values_list("person_id", "field_id", "value"):
+        values.setdefault(person, {})[field] = value
+    return {
+        row.employee_number.casefold(): KnownPerson(
+            row.pk,
+            row.employee_number,
+            row.given_name,
+            row.family_name,
+            row.email,
+            row.kind,
+            *employed.get(row.pk, (None, None)),
+            places=tuple(places.get(row.pk, ())),
+            values=values.get(row.pk, {}),
+        )
+        for row in rows
+    }
+
+
+# So many values fit well into one condition.
+MANY = 10_000
+COLUMNS = ("pk", "employee_number", "given_name", "family_name", "email", "kind")

@@ -1,0 +1,174 @@
+"""Imports: the files that came in, what each would do, and carrying it out."""
+
+from __future__ import annotations
+
+from collections import Counter
+from typing import Any
+
+from django import forms
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.http import content_disposition_header
+from django.views.decorators.http import require_POST
+
+from stepladder import clock
+from stepladder.accounts.signed_in import account_of
+from stepladder.core.people_import import COLUMNS, FIELD
+from stepladder.journal.undoing import CannotTakeBack
+from stepladder.people.actions import importing
+from stepladder.people.errors import ImportUnready
+from stepladder.people.import_world import asked_fields
+from stepladder.people.models import Import
+from stepladder.people.tasks import apply_import as apply_task
+from stepladder.people.tasks import look_through_import
+from stepladder.people.views.pages import unit_rows
+from stepladder.web import toasts
+from stepladder.web.once import act_once
+from stepladder.web.tables import page_of
+
+MOST_BYTES = 30 * 1024**2
+VERDICTS = ("new", "changed", "ended", "wrong", "same")
+
+
+class FileForm(forms.Form):
+    file = forms.FileField(
+        label="A file of people",
+        help_text="CSV or XLSX. The first row names the columns; each further row is a person, known by the employee number.",
+        widget=forms.ClearableFileInput(attrs={"accept": ".csv,.txt,.xlsx"}),
+    )
+
+    def clean_file(self) -> Any:
+        file = self.cleaned_data["file"]
+        if (file.size or 0) > MOST_BYTES:
+            raise forms.ValidationError("The file is larger than 30 MB. Split it.")
+        return file
+
+
+def imports(request: HttpRequest) -> HttpResponse:
+    """Every file that came in, the newest first; and a new one."""
+    form = FileForm(request.POST or None, request.FILES or None)
+
+    def act() -> str:
+        file = form.cleaned_data["file"]
+        job = importing.receive_import(file_name=file.name or "file", body=file.read(), by=account_of(request))
+        return reverse("people:import", args=[job.public_id])
+
+    if request.method == "POST" and form.is_valid():
+        return act_once(request, act)
+    heads = [("File", ""), ("When", ""), ("Who", ""), ("Rows", ""), ("State", "")]
+    context = {
+        "form": form,
+        "page": page_of(request, Import.objects.select_related("account"), heads),
+        "tree": unit_rows(request, clock.today()),
+        "here_imports": True,
+    }
+    return render(request, "people/imports.html", context, status=422 if form.errors else 200)
+
+
+def import_page(request: HttpRequest, public_id: str) -> HttpResponse:
+    """One import at whatever it is at. Its progress is a part of the page."""
+    job = get_object_or_404(Import, public_id=public_id)
+    if request.htmx and request.GET.get("part") == "progress":  # type: ignore[attr-defined]  # set by the middleware
+        busy = job.state in (Import.State.LOOKING, Import.State.APPLYING)
+        answer = render(request, "people/import_progress.html", {"job": job})
+        if not busy:
+            answer.headers["HX-Refresh"] = "true"
+        return answer
+    counts = Counter(job.rows.values_list("verdict", flat=True))
+    shown = request.GET.get("show", "")
+    rows = job.rows.order_by("number")
+    rows = rows.filter(verdict=shown) if shown in VERDICTS else rows.exclude(verdict="same")
+    context = {
+        "job": job,
+        "busy": job.state in (Import.State.LOOKING, Import.State.APPLYING),
+        "columns": _columns(job),
+        "choices": _choices(),
+        "counts": [(verdict, counts[verdict]) for verdict in VERDICTS if counts[verdict]],
+        "usable": sum(counts[verdict] for verdict in ("new", "changed", "ended")),
+        "wrong": counts["wrong"],
+        "shown": shown,
+        "page": page_of(request, rows, [("Row", ""), ("What", ""), ("Who", ""), ("", "")]),
+        "who": _who(job),
+        "tree": unit_rows(request, clock.today()),
+        "here_imports": True,
+    }
+    return render(request, "people/import.html", context)
+
+
+def _choices() -> list[tuple[str, str]]:
+    fields = [(f"{FIELD}{f.key}", f.name) for f in asked_fields()]
+    return [("", "leave it out"), *((key, label) for key, (label, _) in COLUMNS.items()), *fields]
+
+
+def _columns(job: Import) -> list[dict[str, Any]]:
+    first = job.rows.order_by("number").values_list("cells", flat=True).first() or importing.first_cells(job)
+    return [
+        {"head": head, "is": column["is"], "by": column["by"], "doubt": column["doubt"], "sample": sample}
+        for head, column, sample in zip(job.heads, job.columns, [*first, *[""] * len(job.heads)], strict=False)
+    ]
+
+
+def _who(job: Import) -> list[int]:
+    """The places of the cells that tell who a row is about."""
+    wanted = ("number", "given", "family", "name")
+    return [n for n, column in enumerate(job.columns) if column["is"] in wanted]
+
+
+@require_POST
+def columns(request: HttpRequest, public_id: str) -> HttpResponse:
+    """What each column is; then the file is looked through."""
+    job = get_object_or_404(Import, public_id=public_id)
+    chosen = [request.POST.get(f"column-{n}", "") for n in range(len(job.heads))]
+    allowed = {key for key, _ in _choices()}
+    try:
+        with transaction.atomic():
+            importing.choose_columns(
+                job=job,
+                columns=[column if column in allowed else "" for column in chosen],
+                day_first=request.POST.get("days") != "month",
+                by=account_of(request),
+            )
+            transaction.on_commit(lambda: look_through_import.enqueue(job_id=job.pk))
+    except ImportUnready as refusal:
+        toasts.trouble(request, str(refusal))
+    return redirect("people:import", public_id)
+
+
+@require_POST
+def apply_import(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Carry it out."""
+    job = get_object_or_404(Import, public_id=public_id)
+    try:
+        with transaction.atomic():
+            importing.apply_import(job=job, by=account_of(request))
+            transaction.on_commit(lambda: apply_task.enqueue(job_id=job.pk))
+    except ImportUnready as refusal:
+        toasts.trouble(request, str(refusal))
+    return redirect("people:import", public_id)
+
+
+@require_POST
+def back(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Take the whole import back."""
+    job = get_object_or_404(Import, public_id=public_id)
+    try:
+        count = importing.take_import_back(job=job, by=account_of(request))
+    except CannotTakeBack as refusal:
+        toasts.trouble(request, str(refusal))
+    else:
+        toasts.say(request, "It is taken back." if count else "There is nothing to take back.")
+    return redirect("people:import", public_id)
+
+
+def file(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The file as it came in."""
+    job = get_object_or_404(Import, public_id=public_id)
+    path = importing.path_of(job)
+    if not path.exists():
+        raise Http404
+    how = content_disposition_header(as_attachment=True, filename=job.file_name)
+    return HttpResponse(
+        path.read_bytes(), content_type="application/octet-stream", headers={"Content-Disposition": how or "attachment"}
+    )

@@ -1,0 +1,278 @@
+"""Files of people: read whatever way they are written, looked through, carried out, taken back."""
+
+import pytest
+import xlsxwriter
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.urls import reverse
+
+from stepladder.journal.models import Entry
+from stepladder.journal.queries import problems
+from stepladder.journal.undoing import CannotTakeBack
+from stepladder.people import actions, queries
+from stepladder.people.actions import importing
+from stepladder.people.errors import ImportUnready
+from stepladder.people.import_files import FileUnread, read_table
+from stepladder.people.models import FieldValue, Import, Person, PersonField, Placement
+from stepladder.people.tasks import apply_import, look_through_import
+from tests import factories as f
+
+HEAD = "Employee number,First name,Last name,Unit,Position,Hire date,Last day,Licence class"
+ROWS = [
+    "MS1,Jun,Pellam,Dunlin,Deckhand,2024-01-08,,",
+    "MS2,Ada,Venn,Dunlin,Bosun,2026-06-01,,B",
+    "MS3,Zoë,Łukasik,Dunln,Deckhand,31/02/2026,,",
+    "MS2,Bea,Marsh,Dunlin,Deckhand,2026-06-01,,",
+]
+
+
+@pytest.fixture
+def ines(organisation, media, on):
+    on("2026-05-14")
+    f.a_unit("Knot")
+    f.a_unit("Dunlin")
+    f.a_position("Bosun")
+    f.a_position("Deckhand")
+    actions.add_field(name="Licence class", kind="choice", choices=["A", "B"], by=f.BY)
+    return f.an_account("administrator")
+
+
+def received(text, by, name="people.csv"):
+    body = text if isinstance(text, bytes) else text.encode()
+    return importing.receive_import(file_name=name, body=body, by=by)
+
+
+def looked_through(text, by):
+    job = received(text, by)
+    importing.choose_columns(job=job, columns=[c["is"] for c in job.columns], day_first=job.day_first, by=by)
+    look_through_import.call(job_id=job.pk)
+    job.refresh_from_db()
+    return job
+
+
+def carried_out(text, by):
+    job = looked_through(text, by)
+    importing.apply_import(job=job, by=by)
+    apply_import.call(job_id=job.pk)
+    job.refresh_from_db()
+    return job
+
+
+def verdicts(job):
+    return [(row.number, row.verdict) for row in job.rows.order_by("number")]
+
+
+def test_a_file_is_looked_through_without_changing_anything(ines):
+    job = looked_through("\n".join([HEAD, *ROWS]), ines)
+    assert (job.state, job.done, job.total) == ("looked", 4, 4)
+    assert verdicts(job) == [(2, "new"), (3, "new"), (4, "wrong"), (5, "wrong")]
+    assert job.rows.get(number=4).says == [
+        "Unit: no unit “Dunln” is in the charts. Did you mean “Dunlin”?",
+        "Hired on: “31/02/2026” is no day of the calendar. Write it like 2027-04-01.",
+    ]
+    assert job.rows.get(number=5).says == ["Row 3 has the number MS2 already."]
+    assert not Person.objects.exists()
+
+
+def test_what_is_right_is_carried_out_and_the_second_time_nothing_changes(ines):
+    job = carried_out("\n".join([HEAD, *ROWS]), ines)
+    assert job.state == "done"
+    ada = Person.objects.get(employee_number="MS2")
+    assert [(p.unit.name, p.position.name, str(p.from_day)) for p in ada.placements.all()] == [
+        ("Dunlin", "Bosun", "2026-06-01")
+    ]
+    assert FieldValue.objects.get(person=ada).value == "B"
+    assert Entry.objects.get(verb="import_people").data == {"file": "people.csv", "said": "2 new"}
+    count = Entry.objects.filter(verb="import_people").count()
+    again = carried_out("\n".join([HEAD, *ROWS[:2]]), ines)
+    assert verdicts(again) == [(2, "same"), (3, "same")]
+    assert Entry.objects.filter(verb="import_people").count() == count
+    assert list(problems()) == []
+
+
+def test_changes_moves_and_endings_are_carried_out_as_facts(ines, on):
+    carried_out("\n".join([HEAD, *ROWS[:2]]), ines)
+    on("2026-07-01")
+    text = [HEAD, "ms1,Jun,Pellam-Hale,Knot,,2024-01-08,,A", "MS2,,,,,,2026-08-31,A"]
+    job = carried_out("\n".join(text), ines)
+    assert [verdict for _, verdict in verdicts(job)] == ["changed", "ended"]
+    jun, ada = Person.objects.order_by("employee_number")
+    assert (jun.family_name, jun.employee_number) == ("Pellam-Hale", "MS1")
+    known = [
+        (p.unit.name, str(p.from_day), str(p.to_day))
+        for p in Placement.objects.known_now().filter(person=jun).order_by("from_day")
+    ]
+    assert known == [("Dunlin", "2024-01-08", "2026-06-30"), ("Knot", "2026-07-01", "None")]
+    assert str(Placement.objects.known_now().get(person=ada).to_day) == "2026-08-31"
+    assert {v.value for v in FieldValue.objects.known_now()} == {"A"}
+    assert list(problems()) == []
+
+
+def test_an_import_is_taken_back_whole_and_can_be_carried_out_again(ines):
+    job = carried_out("\n".join([HEAD, *ROWS[:2]]), ines)
+    assert importing.take_import_back(job=job, by=ines) == 1
+    assert queries.find_people(day=f.d("2026-07-01")).count() == 0
+    assert importing.take_import_back(job=job, by=ines) == 0
+    assert [verdict for _, verdict in verdicts(carried_out("\n".join([HEAD, *ROWS[:2]]), ines))] == ["new", "new"]
+    assert queries.find_people(day=f.d("2026-07-01")).count() == 2
+    assert Person.objects.count() == 2
+    assert list(problems()) == []
+
+
+def test_an_import_on_which_something_depends_is_not_taken_back_at_all(ines):
+    job = carried_out("\n".join([HEAD, *ROWS[:2]]), ines)
+    actions.leave_organisation(person=Person.objects.get(employee_number="MS1"), left_on=f.d("2026-06-30"), by=ines)
+    with pytest.raises(CannotTakeBack, match="Jun Pellam leaves with 30 Jun 2026 since: take that back first"):
+        importing.take_import_back(job=job, by=ines)
+    assert queries.find_people(day=f.d("2026-06-15")).count() == 2
+
+
+def test_a_worker_that_was_stopped_goes_on_with_the_next_piece(ines, monkeypatch):
+    monkeypatch.setattr(importing, "PIECE", 2)
+    rows = [f"N{n},Given{n},Family{n},Dunlin,Deckhand,2026-06-01,," for n in range(5)]
+    job = looked_through("\n".join([HEAD, *rows]), ines)
+    importing.apply_import(job=job, by=ines)
+    assert importing.apply_piece(job, by=ines)
+    assert Person.objects.count() == 2
+    job.refresh_from_db()
+    assert (job.state, job.done) == ("applying", 2)
+    # The queue runs the task once more: what is done is not done again.
+    apply_import.call(job_id=job.pk)
+    apply_import.call(job_id=job.pk)
+    job.refresh_from_db()
+    assert (job.state, job.done, Person.objects.count()) == ("done", 5, 5)
+    assert Entry.objects.filter(verb="import_people").count() == 3
+
+
+def test_what_became_otherwise_since_the_look_is_judged_anew(ines):
+    job = looked_through("\n".join([HEAD, ROWS[0]]), ines)
+    f.people.hire(
+        employee_number="MS1", given_name="Jun", family_name="Pellam", hired_on=f.d("2024-01-08"), unit=f.a_unit("Dunlin"),
+        position=f.a_position("Deckhand"), by=f.BY,
+    )  # fmt: skip
+    importing.apply_import(job=job, by=ines)
+    apply_import.call(job_id=job.pk)
+    assert job.rows.get().says[0] == "it is otherwise than when the file was looked through"
+    assert Person.objects.count() == 1
+
+
+@pytest.mark.parametrize(
+    "body",
+    [
+        "Number;Name\nMS1;Zoë Łukasik\nMS2;Ada Venn\n".encode("utf-8-sig"),
+        "Number;Name\r\nMS1;Zoë Lukasik\r\nMS2;Ada Venn\r\n".encode("latin-1"),
+        "Number\tName\nMS1\tZoë Łukasik\nMS2\tAda Venn\n".encode("utf-16"),
+        'Number,Name\n\nMS1,"Łukasik, Zoë"\n,\nMS2,Ada Venn\n'.encode(),
+    ],
+    ids=["semicolons with a mark", "latin-1", "utf-16 with tabs", "quotes and empty lines"],
+)
+def test_csv_is_read_in_whatever_coding_and_with_whatever_separator(tmp_path, body):
+    path = tmp_path / "people.csv"
+    path.write_bytes(body)
+    table = read_table(path, "people.csv")
+    assert (table.heads, len(table.rows)) == (["Number", "Name"], 2)
+    assert "Zoë" in table.rows[0][1]
+
+
+def workbook(write, tmp_path):
+    path = tmp_path / "people.xlsx"
+    with xlsxwriter.Workbook(str(path)) as book:
+        write(book.add_worksheet(), book)
+    return path
+
+
+def test_a_workbook_is_read_with_its_days_and_numbers(tmp_path):
+    def write(sheet, book):
+        sheet.write_row(0, 0, ["Number", "Hired", "Cabin"])
+        sheet.write_row(1, 0, ["007", None, 12])
+        sheet.write_datetime(1, 1, f.d("2026-06-01"), book.add_format({"num_format": "dd/mm/yyyy"}))
+        sheet.write_formula(2, 0, '="MS"&"8"', None, "MS8")
+
+    table = read_table(workbook(write, tmp_path), "people.xlsx")
+    assert table.rows == [["007", "2026-06-01", "12"], ["MS8", "", ""]]
+
+
+@pytest.mark.parametrize(
+    ("write", "says"),
+    [
+        (
+            lambda sheet, _: (sheet.write(0, 0, "Number"), sheet.merge_range("B2:C2", "Dunlin")),
+            "The cells B2:C2 are merged",
+        ),
+        (
+            lambda sheet, _: (sheet.write_row(0, 0, ["Number"]), sheet.write_formula(1, 0, "=A9", None, "")),
+            "The formula in A2 was never worked out",
+        ),
+    ],
+)
+def test_merged_cells_and_formulas_without_a_value_are_refused(tmp_path, write, says):
+    with pytest.raises(FileUnread, match=says):
+        read_table(workbook(write, tmp_path), "people.xlsx")
+
+
+@pytest.mark.parametrize(
+    ("body", "says"),
+    [
+        (b"", "The file is empty"),
+        (b"Number,Name\n", "There is a head and no row below it"),
+        (b"\x89PNG\r\n\x1a\n\x00\x00\x00", "is neither CSV nor XLSX"),
+        (b"PK\x03\x04 no workbook", "This workbook cannot be opened"),
+    ],
+)
+def test_files_that_are_no_table_are_kept_with_the_reason(ines, body, says):
+    job = received(body, ines, "odd.xlsx")
+    assert job.state == "refused"
+    assert says in job.trouble
+
+
+def test_columns_without_a_number_or_with_one_twice_cannot_be_looked_through(ines):
+    job = received("\n".join([HEAD, *ROWS]), ines)
+    columns = [c["is"] for c in job.columns]
+    assert columns == [
+        "number",
+        "given",
+        "family",
+        "unit",
+        "position",
+        "hired",
+        "left",
+        f"field:{PersonField.objects.get().pk}",
+    ]
+    for wrong, says in (
+        (["", *columns[1:]], "Say which column is the employee number"),
+        ([*columns[:4], "unit", *columns[5:]], "Two columns are taken for the same thing"),
+    ):
+        with pytest.raises(ImportUnready, match=says):
+            importing.choose_columns(job=job, columns=wrong, day_first=True, by=ines)
+    with pytest.raises(ImportUnready, match="was not looked through"):
+        importing.apply_import(job=job, by=ines)
+
+
+def test_the_pages_lead_from_the_file_to_the_result(ines, client, django_capture_on_commit_callbacks):
+    client.force_login(ines)
+    sent = {"file": SimpleUploadedFile("people.csv", "\n".join([HEAD, *ROWS]).encode())}
+    with django_capture_on_commit_callbacks(execute=True):
+        page = client.post(reverse("people:imports"), sent, follow=True).content.decode()
+    assert "its head says so" in page
+    job = Import.objects.get()
+    chosen = {f"column-{n}": column["is"] for n, column in enumerate(job.columns)}
+    with django_capture_on_commit_callbacks(execute=True):
+        client.post(reverse("people:import_columns", args=[job.public_id]), chosen)
+    url = reverse("people:import", args=[job.public_id])
+    page = client.get(url).content.decode()
+    assert "Carry out 2 rows" in page
+    assert "2 with mistakes stay out" in page
+    assert "Did you mean “Dunlin”?" in client.get(url, {"show": "wrong"}).content.decode()
+    with django_capture_on_commit_callbacks(execute=True):
+        client.post(reverse("people:import_apply", args=[job.public_id]))
+    assert "carried out" in client.get(url).content.decode()
+    assert (
+        client.get(reverse("people:import_file", args=[job.public_id]))
+        .getvalue()
+        .decode()
+        .startswith("Employee number")
+    )
+    assert (
+        "It is taken back."
+        in client.post(reverse("people:import_back", args=[job.public_id]), follow=True).content.decode()
+    )
+    assert client.get(reverse("people:imports")).content.decode().count("people.csv") == 1
