@@ -94,7 +94,7 @@ def test_values_that_do_not_fit_their_kind_are_refused(kind, text, says):
 
 
 def test_columns_are_matched_by_name_by_likeness_and_by_look():
-    heads = ["Personnel number", "First name", "Surnam", "Where", "X1", "Licence Class", "Remark"]
+    heads = ["Personnel no.", "First name", "Surnam", "Where", "X1", "Licence Class", "Remark"]
     rows = [
         ["MS1", "Jun", "Pellam", "Dunlin", "a@x.example", "A", "ok"],
         ["MS2", "Ada", "Venn", "Knot", "b@x.example", "", ""],
@@ -131,10 +131,10 @@ def test_a_change_says_what_was_and_what_would_be():
     assert found.changes == (
         ("e-mail", "jun@x.example", "new@x.example"),
         ("Licence class", "A", "B"),
-        ("placed", "Deckhand, Dunlin", "Deckhand, Knot from 2026-06-01"),
+        ("placed", "Deckhand, Dunlin", "Deckhand, Knot from 1 Jun 2026"),
     )
     assert (found.unit, found.position, found.ends) == (2, 1, (70,))
-    assert verdict(row(position="Bosun")).changes == (("placed", "Deckhand, Dunlin", "Bosun, Dunlin from 2026-05-14"),)
+    assert verdict(row(position="Bosun")).changes == (("placed", "Deckhand, Dunlin", "Bosun, Dunlin from 14 May 2026"),)
 
 
 def test_a_last_day_ends_the_employment():
@@ -146,7 +146,7 @@ def test_somebody_new_needs_names_a_first_day_and_a_unit():
     whole = row("MS2", "Ada", "Venn", unit="fleet > dunlin", position="bosun", hired="1.6.2026")
     found = verdict(whole, known=None)
     assert (found.kind, found.unit, found.position, found.hired) == ("new", 1, 2, d("2026-06-01"))
-    assert found.changes == (("hired", "", "2026-06-01"), ("placed", "", "Bosun, Dunlin"))
+    assert found.changes == (("hired", "", "1 Jun 2026"), ("placed", "", "Bosun, Dunlin"))
     lacking = verdict(row("MS2", "Ada"), known=None)
     assert lacking.problems == tuple(f"{name}: somebody new needs it." for name in ("Family name", "Hired on", "Unit"))
 

@@ -26,7 +26,9 @@ NAMES = """
     who field parts join g0-group g0-unit g0-position g0-hired g0-mode named_in named_out row step module size retake_by lasts
     count window_days grace_days hired_on left_on minutes title name summary under optional weight newest back next
     surname zone theme employee_number given_name family_name email reason message notice_days taken_from ending
-    prerequisites satisfied_by code
+    prerequisites satisfied_by code on verb chosen fits query go effect holder_position holder_person named powers group
+    value actor about from to direct late keeps_position ends_present column-0 days roles parts choices site note after
+    g0-field g0-how g0-value everyone f1 password
 """.split()  # noqa: SIM905 - so many names are read better as words
 
 

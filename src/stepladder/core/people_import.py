@@ -27,11 +27,12 @@ __all__ = [
     "match_columns",
 ]
 
+WHOSE = ("employee", "personnel", "staff", "person", "worker", "payroll")
 # A column's key, how one calls it, and the heads that mean it, folded.
 COLUMNS: dict[str, tuple[str, tuple[str, ...]]] = {
     "number": (
         "Employee number",
-        ("employeenumber", "employeeno", "number", "no", "personnelnumber", "staffnumber", "id", "employeeid"),
+        ("number", "no", "id", *(f"{who}{what}" for who in WHOSE for what in ("number", "no", "nr", "id", "code"))),
     ),
     "given": ("Given name", ("givenname", "firstname", "forename", "given", "first")),
     "family": ("Family name", ("familyname", "lastname", "surname", "family", "last")),
@@ -135,7 +136,9 @@ def _by_look(cells: Sequence[str], units: frozenset[str], positions: frozenset[s
     for key, names in (("unit", units), ("position", positions)):
         if sum(cell.casefold() in names for cell in filled) >= 0.6 * len(filled):
             return key
-    if len(set(filled)) == len(filled) and all(re.search(r"\d", c) and len(c) <= 20 and not _is_day(c) for c in filled):
+    if len(set(filled)) >= 0.8 * len(filled) and all(
+        re.search(r"\d", c) and len(c) <= 20 and not _is_day(c) for c in filled
+    ):
         return "number"
     return "hired" if all(_is_day(cell) for cell in filled) else ""
 
@@ -363,7 +366,7 @@ def _as_new(said: Verdict, known: KnownPerson | None, problems: list[str], world
     where = world.unit_names[said.unit] if said.unit is not None else ""
     if said.position is not None:
         where = f"{world.position_names[said.position]}, {where}"
-    changes = (("hired", "", f"{said.hired}"), ("placed", "", where))
+    changes = (("hired", "", _written(said.hired)), ("placed", "", where))
     return _with(said, kind="new", given=given, family=family, changes=changes)
 
 
@@ -372,7 +375,7 @@ def _as_known(said: Verdict, known: KnownPerson, problems: list[str], world: Wor
     assert known.hired is not None
     if known.left is not None and known.left < today and said.left != known.left:
         problems.append(
-            f"{known.given} {known.family} with this number left on {known.left}. Numbers are never used again."
+            f"{known.given} {known.family} with this number left on {_written(known.left)}. Numbers are never used again."
         )
     hired = said.hired or known.hired
     left = said.left if said.left is not None else known.left
@@ -381,7 +384,7 @@ def _as_known(said: Verdict, known: KnownPerson, problems: list[str], world: Wor
         ("family name", known.family, said.family),
         ("e-mail", known.email, said.email),
         ("kind", known.kind, said.employment),
-        ("hired on", str(known.hired), str(hired)),
+        ("hired on", _written(known.hired), _written(hired)),
     ):
         if new and new != old:
             changes.append((label, old, new))
@@ -394,7 +397,7 @@ def _as_known(said: Verdict, known: KnownPerson, problems: list[str], world: Wor
     changes += moved
     ended = left != known.left
     if ended:
-        changes.append(("last day", str(known.left or ""), str(left)))
+        changes.append(("last day", _written(known.left), _written(left)))
     if problems:
         return _with(said, kind="wrong", problems=tuple(problems))
     kind = "ended" if ended else "changed" if changes else "same"
@@ -415,16 +418,20 @@ def _move(
         return _with(said, unit=None, position=None, moved_on=None), []
     day = said.moved_on or max(today, hired)
     if day < hired or (left is not None and day > left):
-        problems.append(f"In the unit from: {day} is not within the employment.")
+        problems.append(f"In the unit from: {_written(day)} is not within the employment.")
     ends = [place for place in open_now if place.first < day]
     late = [place for place in open_now if place.first >= day]
     if late:
-        problems.append(f"In the unit from: they are placed from {late[0].first} on; choose a later day.")
+        problems.append(f"In the unit from: they are placed from {_written(late[0].first)} on; choose a later day.")
     before = ", ".join(_where(place.unit, place.position, world) for place in ends)
     moved = _with(said, unit=unit, position=position, moved_on=day, ends=tuple(place.key for place in ends))
-    return moved, [("placed", before, f"{_where(unit, position, world)} from {day}")]
+    return moved, [("placed", before, f"{_where(unit, position, world)} from {_written(day)}")]
 
 
 def _where(unit: int, position: int | None, world: World) -> str:
     name = world.unit_names.get(unit, "?")
     return f"{world.position_names.get(position, '?')}, {name}" if position is not None else name
+
+
+def _written(day: date | None) -> str:
+    return f"{day:%-d %b %Y}" if day else ""

@@ -36,6 +36,7 @@ def load(say: Callable[[str], None]) -> None:
         crew.make_reorganisation(charts, today)
         crew.make_leads(charts, people, today)
         crew.make_groups(charts, people, today)
+        crew.make_fields(people, today, rng)
         with clock.pinned(crew.at(today - timedelta(days=content.LIBRARY_AGE + 1))):
             crew.make_accounts(people)
         say("modules and courses")
@@ -46,5 +47,6 @@ def load(say: Callable[[str], None]) -> None:
         history.make_assignments(charts, today)
         learn = history.make_history(today, rng)
         history.make_present(today, rng, learn)
+        crew.make_import(today)
         history.send_post()
         index.rebuild()

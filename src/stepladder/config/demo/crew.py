@@ -8,9 +8,11 @@ from datetime import date, datetime, time, timedelta
 
 from stepladder import clock
 from stepladder.accounts.actions import create_account
+from stepladder.accounts.models import Account
 from stepladder.config.demo.names import FAMILY, GIVEN
 from stepladder.journal.actions import Machine
 from stepladder.people import actions
+from stepladder.people.actions import importing
 from stepladder.people.models import Chart, Person, Placement, Position, Site, Unit
 
 BY = Machine("Demo loader")
@@ -335,6 +337,45 @@ def make_groups(charts: Charts, people: list[Person], today: date) -> None:
             },
             by=BY,
         )
+
+
+def make_fields(people: list[Person], today: date, rng: random.Random) -> None:
+    """What the organisation knows of its people beside the rest."""
+    with clock.pinned(at(today - timedelta(days=500))):
+        licence = actions.add_field(
+            name="Licence class", kind="choice", choices=["Inland", "Coastal", "Coastal, passenger"], by=BY
+        )
+        until = actions.add_field(name="Medical until", kind="day", choices=[], by=BY)
+        aboard = Placement.objects.known_now().filter(to_day=None, unit__name__in=FLEET).order_by("pk")
+        crew_ids = list(
+            aboard.filter(position__name__in=["Master", "Chief mate", "Bosun"]).values_list("person_id", flat=True)
+        )
+        for person in Person.objects.filter(pk__in=crew_ids).order_by("pk"):
+            days = today + timedelta(days=rng.randint(-20, 500))
+            values = {licence.pk: rng.choice(licence.choices), until.pk: days.isoformat()}
+            actions.set_values(person=person, values=values, by=BY)
+
+
+STARTERS = """Personnel no;First name;Surname;Mail;Vessel;Job title;Start date;Licence class
+MS2001;Ylva;Quarry;ylva.quarry@{domain};Dunlin;Deck trainee;{first};
+MS2002;Odd;Sallow;odd.sallow@{domain};Sandpiper;Deck trainee;{first};
+MS2003;Runa;Teal;runa.teal@{domain};Dunln;Deckhand;{first};Coastal
+MS2004;Per;Withy;;Knot;Motorman;31/02/{year};
+MS2005;Isa;Vane;isa.vane@{domain};Osier Point;Quay hand;{first};
+MS2005;Ivo;Vane;ivo.vane@{domain};Osier Point;Quay hand;{first};
+"""
+
+
+def make_import(today: date) -> None:
+    """A file of new starters that was looked through this morning: two of its rows are wrong, nothing is carried out."""
+    first = today + timedelta(days=12)
+    text = STARTERS.format(domain=DOMAIN, first=first.strftime("%d.%m.%Y"), year=first.year)
+    ines = Account.objects.get(name="Ines Okoro")
+    with clock.pinned(at(today, 8, 5)):
+        job = importing.receive_import(file_name="december-starters.csv", body=text.encode("cp1252"), by=ines)
+        columns = [column["is"] for column in job.columns]
+        importing.choose_columns(job=job, columns=columns, day_first=True, by=ines)
+        importing.look_through(job)
 
 
 def make_accounts(people: list[Person]) -> None:
