@@ -11,19 +11,25 @@ from stepladder.search import index
 __all__ = ["index_people"]
 
 
+MARK = "0-0"
+COLUMNS = ("pk", "public_id", "employee_number", "given_name", "family_name", "email")
+
+
 def index_people(keys: tuple[int, ...] | None) -> list[index.Document]:
     """The documents of these people, or of all."""
+    # One address is resolved for all: there may be fifty thousand of them.
+    address = reverse("people:person", args=[MARK])
     people = Person.objects.all() if keys is None else Person.objects.filter(pk__in=keys)
     return [
         index.Document(
             "person",
-            p.pk,
-            p.name,
-            f"{p.employee_number} {p.email}",
-            reverse("people:person", args=[p.public_id]),
-            p.employee_number,
+            pk,
+            f"{given} {family}",
+            f"{number} {email}",
+            address.replace(MARK, public_id),
+            number,
         )
-        for p in people
+        for pk, public_id, number, given, family, email in people.values_list(*COLUMNS)
     ]
 
 

@@ -6,12 +6,13 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
+from zlib import crc32
 
 from django.db import connection, transaction
 
 from stepladder.accounts import policy
 
-__all__ = ["Document", "Found", "add_source", "find", "rebuild", "refresh"]
+__all__ = ["Document", "Found", "add_source", "find", "rebuild", "refresh", "rowid"]
 
 
 @dataclass(frozen=True)
@@ -60,12 +61,17 @@ def add_source(kind: str, load: Load, *, verb: str, visible: Visible | None = No
     _sources[kind] = _Source(load, verb, visible)
 
 
+def rowid(kind: str, key: int) -> int:
+    """Where a document stands in the index: a full-text table finds nothing else without reading all of itself."""
+    return (crc32(kind.encode()) & 0x7FFFFF) << 40 | key
+
+
 @transaction.atomic
 def refresh(kind: str, keys: Sequence[int]) -> None:
     """Write the documents of these keys anew; those that are gone drop out."""
     wanted = tuple(keys)
     with connection.cursor() as cursor:
-        cursor.executemany("DELETE FROM search_entry WHERE kind = %s AND key = %s", [(kind, str(k)) for k in wanted])
+        cursor.executemany("DELETE FROM search_entry WHERE rowid = %s", [(rowid(kind, key),) for key in wanted])
         _insert(cursor, _sources[kind].load(wanted))
 
 
@@ -84,8 +90,11 @@ def rebuild() -> int:
 
 def _insert(cursor: Any, documents: list[Document]) -> None:
     cursor.executemany(
-        "INSERT INTO search_entry (kind, key, title, body, url, note) VALUES (%s, %s, %s, %s, %s, %s)",
-        [(d.kind, str(d.key), d.title, f"{d.body} {_folded(d.title)}", d.url, d.note) for d in documents],
+        "INSERT INTO search_entry (rowid, kind, key, title, body, url, note) VALUES (%s, %s, %s, %s, %s, %s, %s)",
+        [
+            (rowid(d.kind, d.key), d.kind, str(d.key), d.title, f"{d.body} {_folded(d.title)}", d.url, d.note)
+            for d in documents
+        ],
     )
 
 

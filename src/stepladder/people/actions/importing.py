@@ -10,6 +10,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import F
 
 from stepladder import clock, events
 from stepladder.accounts import policy
@@ -153,7 +154,9 @@ def _says(verdict: Verdict) -> list[str]:
 def apply_import(*, job: Import, by: Actor) -> None:
     """Carry out every row that can be; the wrong ones stay out. Raises ImportUnready."""
     policy.require(by, "import people")
-    ready = Import.objects.filter(pk=job.pk, state=Import.State.LOOKED).update(state=Import.State.APPLYING, done=0)
+    idle = job.rows.filter(verdict__in=["wrong", "same"]).count()
+    looked = Import.objects.filter(pk=job.pk, state=Import.State.LOOKED)
+    ready = looked.update(state=Import.State.APPLYING, done=idle)
     if not ready:
         raise ImportUnready("This import was not looked through, or is under way already.")
 
@@ -161,36 +164,31 @@ def apply_import(*, job: Import, by: Actor) -> None:
 @transaction.atomic
 def apply_piece(job: Import, *, by: Actor) -> bool:
     """The next rows, as one act; whether there are more. What changed since it was looked through is judged anew."""
-    rows = list(job.rows.filter(is_applied=False).exclude(verdict__in=["wrong", "same"]).order_by("number")[:PIECE])
-    if not rows:
-        Import.objects.filter(pk=job.pk).update(state=Import.State.DONE, done=job.total)
-        return False
+    waiting = job.rows.filter(is_applied=False).exclude(verdict__in=["wrong", "same"]).order_by("number")[:PIECE]
+    rows = list(waiting.values_list("pk", "cells", "verdict"))
     columns = [column["is"] for column in job.columns]
     number = columns.index("number")
-    world = load_import_world()
-    known = known_people(row.cells[number] for row in rows)
-    work = _Work()
-    for row in rows:
-        person = known.get(row.cells[number].strip().casefold())
-        verdict = judge(row.cells, columns, known=person, world=world, today=clock.today(), day_first=job.day_first)
-        row.is_applied = True
-        if verdict.kind != row.verdict:
-            row.says = ["it is otherwise than when the file was looked through", *_says(verdict)]
-            row.verdict = verdict.kind
+    world, today = load_import_world(), clock.today()
+    known = known_people(cells[number] for _, cells, _ in rows)
+    work, otherwise = _Work(), []
+    for key, cells, looked in rows:
+        person = known.get(cells[number].strip().casefold())
+        verdict = judge(cells, columns, known=person, world=world, today=today, day_first=job.day_first)
+        if verdict.kind != looked:
+            says = ["it is otherwise than when the file was looked through", *_says(verdict)]
+            otherwise.append(ImportRow(pk=key, verdict=verdict.kind, says=says))
         work.take(verdict, person)
     people = work.write(by)
-    ImportRow.objects.bulk_update(rows, ["is_applied", "verdict", "says"], batch_size=500)
+    ImportRow.objects.filter(pk__in=[key for key, _, _ in rows]).update(is_applied=True)
+    ImportRow.objects.bulk_update(otherwise, ["verdict", "says"], batch_size=100)
     if people:
         said = ", ".join(f"{count} {kind}" for kind, count in sorted(work.counts.items()))
         record("import_people", by=by, about=_about(job), data={"file": job.file_name, "said": said}, rows=work.facts)
         events.announce(events.EmploymentChanged(tuple(sorted(people))))
-    applied = job.rows.filter(is_applied=True).count()
-    still = job.rows.exclude(verdict__in=["wrong", "same"]).filter(is_applied=False).exists()
-    Import.objects.filter(pk=job.pk).update(
-        done=applied + job.rows.filter(verdict__in=["wrong", "same"], is_applied=False).count(),
-        state=Import.State.APPLYING if still else Import.State.DONE,
-    )
-    return still
+    goes_on = len(rows) == PIECE
+    state = Import.State.APPLYING if goes_on else Import.State.DONE
+    Import.objects.filter(pk=job.pk).update(done=F("done") + len(rows), state=state)
+    return goes_on
 
 
 @dataclass

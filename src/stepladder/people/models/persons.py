@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
+from django.db.models.functions import Lower
 
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
@@ -32,6 +33,7 @@ class Person(Sheet):
     class Meta:
         verbose_name_plural = "people"
         indexes = (models.Index(fields=["family_name", "given_name"], name="person_by_name"),)
+        constraints = (models.UniqueConstraint(Lower("employee_number"), name="number_once_whatever_its_case"),)
 
     def __str__(self) -> str:
         return self.name

@@ -1,0 +1,56 @@
+"""Run a benchmark, each in a database of its own: `python -m bench imports 50000`."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+import tempfile
+
+FEW, MANY = (260, 20), (50_000, 2_000)
+
+
+def main(arguments: list[str]) -> int:
+    """With a name: that one, in this process. Without: all of them, one process each."""
+    if arguments:
+        return _one(arguments)
+    for command in (["imports", "50000"], ["pages", *map(str, FEW)], ["pages", *map(str, MANY)]):
+        if subprocess.run([sys.executable, "-m", "bench", *command], check=False).returncode:
+            return 1
+    return 0
+
+
+def _one(arguments: list[str]) -> int:
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ.update(
+            DJANGO_SETTINGS_MODULE="stepladder.config.settings",
+            STEPLADDER_DATA=folder,
+            STEPLADDER_SECRET_KEY="bench",  # noqa: S106 - of a database that is thrown away
+        )
+        import django  # inside: its settings are those above
+        from django.core.management import call_command
+        from django.test.utils import setup_test_environment
+
+        django.setup()
+        setup_test_environment()
+        call_command("migrate", verbosity=0)
+        from bench import imports, pages  # inside: they read models
+
+        name, *numbers = arguments
+        if name == "imports":
+            lines = imports.run(int(numbers[0]))
+        elif name == "pages":
+            count, units = int(numbers[0]), int(numbers[1])
+            lines = [f"{count:,} people in {units:,} units"] + [
+                f"  {label}: {1000 * seconds:.0f} ms, {queries} queries"
+                for label, (seconds, queries) in pages.run(count, units).items()
+            ]
+        else:
+            print(f"There is no benchmark “{name}”: imports, pages.", file=sys.stderr)
+            return 2
+    print("\n".join(lines), flush=True)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

@@ -1,0 +1,52 @@
+"""The list of people, a chart and a team page: their cost and their queries, few people against many."""
+
+from __future__ import annotations
+
+import statistics
+import time
+
+from django.db import connection
+from django.test import Client
+from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
+
+from bench import check, company
+from stepladder.accounts.actions import create_account
+from stepladder.people.models import Chart, Person
+
+TIMES = 5
+
+
+def run(count: int, units: int) -> dict[str, tuple[float, int]]:
+    """Page → (median seconds, queries) with so many people and units."""
+    company.people(count, *company.found(units))
+    admin = company.administrator()
+    # The head of a unit below the top that has units below it: a team of a hundredth or so.
+    head = Person.objects.get(employee_number=f"N{1:06d}")
+    head.account = create_account(email="head@bench.example", name=head.name, roles=["learner"], by=company.BY)
+    head.save(update_fields=["account"])
+    chart = Chart.objects.get(kind=Chart.Kind.UNIT)
+    found = {}
+    for label, who, url in (
+        ("people, first page", admin, reverse("people:list")),
+        ("people, found by name", admin, reverse("people:list") + "?q=family0001"),
+        ("chart of units", admin, reverse("people:chart", args=[chart.pk])),
+        ("team page", head.account, reverse("desk:team")),
+        ("a person’s sheet", admin, reverse("people:person", args=[head.public_id])),
+    ):
+        client = Client()
+        client.force_login(who)
+        found[label] = _measured(client, url)
+    return found
+
+
+def _measured(client: Client, url: str) -> tuple[float, int]:
+    times = []
+    for _ in range(TIMES):
+        began = time.perf_counter()
+        answer = client.get(url)
+        times.append(time.perf_counter() - began)
+        check(answer.status_code == 200, f"{url} answered {answer.status_code}")
+    with CaptureQueriesContext(connection) as queries:
+        client.get(url)
+    return statistics.median(times), len(queries)
