@@ -23,7 +23,7 @@ def main(arguments: list[str]) -> int:
 def _one(arguments: list[str]) -> int:
     with tempfile.TemporaryDirectory() as folder:
         os.environ.update(
-            DJANGO_SETTINGS_MODULE="stepladder.config.settings",
+            DJANGO_SETTINGS_MODULE="stepladder.config.settings_test",
             STEPLADDER_DATA=folder,
             STEPLADDER_SECRET_KEY="bench",  # noqa: S106 - of a database that is thrown away
         )

@@ -21,8 +21,8 @@ def run(count: int, units: int) -> dict[str, tuple[float, int]]:
     """Page → (median seconds, queries) with so many people and units."""
     company.people(count, *company.found(units))
     admin = company.administrator()
-    # The head of a unit below the top that has units below it: a team of a hundredth or so.
-    head = Person.objects.get(employee_number=f"N{1:06d}")
+    # The head of the last unit: nothing hangs below it, so the team is as large in a large company as in a small one.
+    head = Person.objects.get(employee_number=f"N{units - 1:06d}")
     head.account = create_account(email="head@bench.example", name=head.name, roles=["learner"], by=company.BY)
     head.save(update_fields=["account"])
     chart = Chart.objects.get(kind=Chart.Kind.UNIT)

@@ -18,7 +18,7 @@ def ladder(*arguments):
 
 def test_alone_it_lists_every_command():
     said = ladder().stdout
-    for command in ("demo", "serve", "worker", "test", "css", "verify", "backup", "restore"):
+    for command in ("demo", "serve", "worker", "test", "bench", "css", "verify", "backup", "restore"):
         assert f"\n    {command} " in said
         assert "usage" in ladder(command, "--help").stdout
 

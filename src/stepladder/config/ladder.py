@@ -72,6 +72,8 @@ def parser() -> argparse.ArgumentParser:
     with_data(command("worker", run_worker, "Work the background queue only."))
     test = command("test", run_test, "Run every check and test.")
     test.add_argument("only", nargs="*", help="paths for pytest; then only these tests are run")
+    bench = command("bench", run_bench, "Measure what imports, lists, charts and team pages cost.")
+    bench.add_argument("only", nargs="*", help="one benchmark with its numbers: imports 50000, pages 260 20")
     command("css", run_css, "Build the stylesheet that is committed.")
     with_data(command("verify", run_verify, "Recompute everything from the facts and report any difference."))
     backup = with_data(command("backup", run_backup, "Write the data folder to one file, also while it is served."))
@@ -451,6 +453,13 @@ def run_test(options: argparse.Namespace) -> int:
     if failed:
         print(f"Failed: {', '.join(failed)}", file=sys.stderr)
     return 1 if failed or tests else 0
+
+
+def run_bench(options: argparse.Namespace) -> int:
+    set_up()
+    path = os.pathsep.join([str(PROJECT / "src"), str(PROJECT)])
+    env = {**os.environ, "PYTHONPATH": path}
+    return subprocess.run([str(PYTHON), "-m", "bench", *options.only], cwd=PROJECT, env=env, check=False).returncode
 
 
 def passes(name: str, check: Callable[[dict[str, str]], bool], env: dict[str, str]) -> bool:

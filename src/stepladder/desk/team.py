@@ -10,7 +10,7 @@ from stepladder.core.leads import Power
 from stepladder.core.requirements import LATE, Status
 from stepladder.learning.models import Completion
 from stepladder.people.models import Person, Placement
-from stepladder.people.queries import TeamRow, led_by, valid_on
+from stepladder.people.queries import TeamRow, valid_on
 from stepladder.records.queries import Filters, ListRow, standing_rows
 
 __all__ = ["TEAM_HEADS", "Team", "TeamLine", "team_of"]
@@ -49,9 +49,8 @@ class Team:
         return sum(row.direct for row in self.rows)
 
 
-def team_of(person: Person, day: date) -> Team:
-    """The team of somebody who holds a lead, in a number of queries that does not grow with it."""
-    led = led_by(person, day)
+def team_of(led: Sequence[TeamRow], day: date) -> Team:
+    """What is late, soon and done of those who answer to somebody, in a number of queries that does not grow with them."""
     keys = frozenset(row.person for row in led)
     people = Person.objects.in_bulk(keys)
     where = _places(keys, day)

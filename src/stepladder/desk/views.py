@@ -13,7 +13,7 @@ from stepladder.desk import queries
 from stepladder.desk.team import TEAM_HEADS, team_of
 from stepladder.desk.up_next import up_next
 from stepladder.people.models import Person
-from stepladder.people.permissions import person_of
+from stepladder.people.permissions import person_of, team_of_account
 from stepladder.people.queries import leads_held
 from stepladder.web import margin
 from stepladder.web.tables import page_of
@@ -34,7 +34,7 @@ def team(request: HttpRequest) -> HttpResponse:
     assert person is not None, "only somebody who holds a lead is a manager"
     day = clock.today()
     only_direct, only_late = request.GET.get("direct") == "1", request.GET.get("late") == "1"
-    found = team_of(person, day)
+    found = team_of(team_of_account(request.user), day)
     rows = [row for row in found.rows if (row.direct or not only_direct) and (row.late or not only_late)]
     context = {
         "team": found,

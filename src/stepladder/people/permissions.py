@@ -16,7 +16,7 @@ from stepladder.people.models import AdministeredPart, Person, Placement, Unit
 from stepladder.people.queries import TeamRow, led_by, units_tree
 from stepladder.people.queries.leading import holds_lead
 
-__all__ = ["hand_in", "of_persons", "part_of", "person_of", "visible_people"]
+__all__ = ["hand_in", "of_persons", "part_of", "person_of", "team_of_account", "visible_people"]
 
 NOT_IN_PART = "This is outside the part that you administer."
 NOT_LED = "Only who leads somebody, with the power for it, can do this."
@@ -58,7 +58,7 @@ def _in_part(account: Any) -> Q:
     return _placed_in(part_of(account))
 
 
-def _team(account: Any) -> list[TeamRow]:
+def team_of_account(account: Any) -> list[TeamRow]:
     """Who answers to the account today; looked up once for each loaded account."""
     if not hasattr(account, "_team"):
         person = person_of(account)
@@ -68,7 +68,7 @@ def _team(account: Any) -> list[TeamRow]:
 
 
 def _led(power: Power) -> Callable[[Any], Q]:
-    return lambda account: Q(pk__in=[row.person for row in _team(account) if power in row.powers])
+    return lambda account: Q(pk__in=[row.person for row in team_of_account(account) if power in row.powers])
 
 
 def _manager(account: Any) -> frozenset[str]:

@@ -2,9 +2,11 @@
 
 from stepladder.people.queries.charts import (
     ChartRow,
+    IndexRow,
     branches_of,
     chart_rows,
     charts,
+    index_rows,
     nodes_of,
     people_under,
     position_chart,
@@ -27,6 +29,7 @@ from stepladder.people.queries.leading import (
     led_by,
     lines_between,
     node_sheet,
+    unled_units,
     whom_they_answer_to,
 )
 from stepladder.people.queries.people import (
@@ -45,6 +48,7 @@ __all__ = [
     "ChartRow",
     "Gaps",
     "GroupRow",
+    "IndexRow",
     "LeadRow",
     "NodeSheet",
     "PersonSheet",
@@ -56,6 +60,7 @@ __all__ = [
     "find_people",
     "gaps",
     "group_rows",
+    "index_rows",
     "lead_book",
     "lead_rows",
     "leaders_of_units",
@@ -71,6 +76,7 @@ __all__ = [
     "positions_tree",
     "unit_chart",
     "units_tree",
+    "unled_units",
     "valid_on",
     "values_in",
     "values_of",

@@ -18,10 +18,12 @@ from stepladder.people.models import Chart, Placement, Position, PositionBranch,
 
 __all__ = [
     "ChartRow",
+    "IndexRow",
     "branches_of",
     "chart_rows",
     "charts",
     "core_branch",
+    "index_rows",
     "nodes_of",
     "people_under",
     "position_chart",
@@ -98,9 +100,14 @@ def people_under(kind: str, nodes: Iterable[int]) -> list[int]:
     return sorted(set(rows.values_list("person_id", flat=True)))
 
 
+# A chart with more nodes than this is shown folded: the way to one node, and what hangs beside it.
+MOST_OPEN = 120
+
+
 @dataclass(frozen=True)
 class ChartRow:
-    """A node of a chart with how deep it stands and how many people are in it, and below it too."""
+    """A node of a chart with how deep it stands, how many people are in it and with those below it, and how many nodes are
+    folded away below it."""
 
     node: Unit | Position
     depth: int
@@ -109,21 +116,25 @@ class ChartRow:
     name: str = ""
     site: str = ""
     parent: str = ""
+    folded: int = 0
 
 
-def chart_rows(chart: Chart, day: date) -> list[ChartRow]:
-    """A chart of a day from the top down, each person counted once in every node."""
-    nodes: dict[int, Unit | Position] = {node.pk: node for node in nodes_of(chart)}
+def chart_rows(
+    chart: Chart, day: date, *, around: Unit | Position | None = None, within: frozenset[int] | None = None
+) -> list[ChartRow]:
+    """A chart of a day from the top down, each person counted once in every node.
+
+    *within*: only these nodes. A large chart is folded but for the way to *around* and what hangs below that.
+    """
     kind = Unit if chart.kind == Chart.Kind.UNIT else Position
-    rows = [core_branch(b) for b in stored_branches(kind).known_now().filter(node__chart=chart)]
-    tree = DatedChart(rows).on(day)
-    site_of = {b.node: b.site for b in rows if b.site and day in b.days}
+    branches = [core_branch(b) for b in stored_branches(kind).known_now().filter(node__chart=chart)]
+    tree = DatedChart(branches).on(day)
+    walked = [(node, depth) for node, depth in tree.walk() if within is None or node in within]
+    shown = _shown(tree, [node for node, _ in walked], around.pk if around else None)
+    nodes: dict[int, Unit | Position] = nodes_of(chart).in_bulk(list(shown | {tree.parent[n] for n in shown} - {None}))
+    site_of = {b.node: b.site for b in branches if b.site and day in b.days}
     sites = dict(Site.objects.values_list("pk", "name"))
-    people: dict[int, set[int]] = {}
-    there = Q(revoked_on__isnull=True, from_day__lte=day) & (Q(to_day__isnull=True) | Q(to_day__gte=day))
-    placed = Placement.objects.filter(there, **{f"{chart.kind}__chart": chart})
-    for node_id, person_id in placed.values_list(f"{chart.kind}_id", "person_id"):
-        people.setdefault(node_id, set()).add(person_id)
+    people = _people_at(chart, day)
     below = _below(tree, people)
     return [
         ChartRow(
@@ -134,8 +145,62 @@ def chart_rows(chart: Chart, day: date) -> list[ChartRow]:
             tree.name[pk],
             sites.get(site_of.get(pk, 0), ""),
             nodes[above].public_id if (above := tree.parent[pk]) else "",
+            0 if any(child in shown for child in tree.children.get(pk, ())) else len(tree.below(pk)) - 1,
         )
-        for pk, depth in tree.walk()
+        for pk, depth in walked
+        if pk in shown
+    ]
+
+
+def _shown(tree: Tree, nodes: list[int], around: int | None) -> set[int]:
+    """The nodes of a chart that are not folded away."""
+    if len(nodes) <= MOST_OPEN:
+        return set(nodes)
+    own = set(nodes)
+    tops = {node for node in nodes if tree.parent[node] not in own}
+    opened = set(tree.upwards(around)) & own if around in own else tops if len(tops) == 1 else set()
+    return tops | {child for node in opened for child in tree.children.get(node, ())}
+
+
+def _people_at(chart: Chart, day: date) -> dict[int, set[int]]:
+    """Node → who is placed at it on the day."""
+    there = Q(revoked_on__isnull=True, from_day__lte=day) & (Q(to_day__isnull=True) | Q(to_day__gte=day))
+    placed = Placement.objects.filter(there, **{f"{chart.kind}__chart": chart})
+    people: dict[int, set[int]] = {}
+    for node_id, person_id in placed.values_list(f"{chart.kind}_id", "person_id"):
+        people.setdefault(node_id, set()).add(person_id)
+    return people
+
+
+@dataclass(frozen=True)
+class IndexRow:
+    """A unit in the index of People."""
+
+    node: Unit
+    depth: int
+    name: str
+    folded: int
+
+
+def index_rows(day: date, *, around: Unit | None = None, within: frozenset[int] | None = None) -> list[IndexRow]:
+    """The main chart of units, folded where it is large; without counting anybody."""
+    chart = Chart.objects.filter(kind=Chart.Kind.UNIT, is_main=True).first()
+    if chart is None:
+        return []
+    branches = stored_branches(Unit).known_now().filter(node__chart=chart)
+    tree = DatedChart(core_branch(branch) for branch in branches).on(day)
+    walked = [(node, depth) for node, depth in tree.walk() if within is None or node in within]
+    shown = _shown(tree, [node for node, _ in walked], around.pk if around else None)
+    units = Unit.objects.in_bulk(list(shown))
+    return [
+        IndexRow(
+            units[pk],
+            depth,
+            tree.name[pk],
+            len(tree.below(pk)) - 1 if not shown & set(tree.children.get(pk, ())) else 0,
+        )
+        for pk, depth in walked
+        if pk in shown
     ]
 
 

@@ -233,14 +233,23 @@ def _fields(leads: Sequence[Lead], own: Sequence[Post], day: date) -> tuple[set[
     return units, positions, named
 
 
-def leaders_of_units(day: date) -> dict[int, list[Person]]:
-    """Unit → who leads it on the day, at the unit itself."""
+def leaders_of_units(units: Iterable[int], day: date) -> dict[int, list[Person]]:
+    """Of these units, unit → who leads it on the day, at the unit itself."""
     book = lead_book(day)
-    people = Person.objects.in_bulk({leader for own in book.of_unit.values() for leader, _ in own})
-    return {
-        unit: sorted((people[key] for key in {leader for leader, _ in own}), key=lambda p: p.family_name)
-        for unit, own in book.of_unit.items()
-    }
+    leading = {unit: {leader for leader, _ in book.of_unit[unit]} for unit in units if unit in book.of_unit}
+    people = Person.objects.in_bulk({leader for own in leading.values() for leader in own})
+    return {unit: sorted((people[key] for key in own), key=lambda p: p.family_name) for unit, own in leading.items()}
+
+
+def unled_units(day: date) -> dict[int, int]:
+    """Units with people in them that nobody leads, at them or above: unit → how many people."""
+    return _unled(lead_book(day), day)
+
+
+def _unled(book: LeadBook, day: date) -> dict[int, int]:
+    counted = Placement.objects.filter(valid_on(day)).values("unit").annotate(n=Count("person", distinct=True))
+    placed = dict(counted.order_by("unit").values_list("unit", "n"))
+    return {unit: placed[unit] for unit in book.units_without(placed)}
 
 
 @dataclass(frozen=True)
@@ -279,17 +288,12 @@ class Gaps:
 def gaps(day: date) -> Gaps:
     """Units with people in them that nobody leads, and active people who answer to nobody."""
     book = lead_book(day)
-    placed = dict(
-        Placement.objects.filter(valid_on(day))
-        .values_list("unit")
-        .annotate(n=Count("person", distinct=True))
-        .order_by()
-    )
-    units = Unit.objects.in_bulk(book.units_without(placed))
+    placed = _unled(book, day)
+    units = Unit.objects.in_bulk(placed)
     active = set(active_on(day).values_list("person_id", flat=True))
     answering = {line.person for line in _lines(book, _posts(day, Q()), ())}
     alone = Person.objects.filter(pk__in=active - answering).order_by("family_name", "given_name", "pk")
-    return Gaps([(units[key], placed[key]) for key in units], list(alone))
+    return Gaps([(units[key], count) for key, count in placed.items()], list(alone))
 
 
 @dataclass(frozen=True)

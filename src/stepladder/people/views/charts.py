@@ -66,13 +66,12 @@ def chart(request: HttpRequest, chart: int) -> HttpResponse:
     shown = get_object_or_404(Chart, pk=chart)
     day_form = OnDayForm(request.GET)
     day = day_form.day()
-    rows = queries.chart_rows(shown, day)
     may_change = bool(policy.may(request.user, "change charts"))
-    if not may_change:
-        rows = [row for row in rows if row.node.pk in part_of(request.user)]
+    around = queries.nodes_of(shown).filter(public_id=request.GET.get("in", "")).first()
+    rows = queries.chart_rows(shown, day, around=around, within=None if may_change else part_of(request.user))
     is_units = shown.kind == Chart.Kind.UNIT
-    leaders = queries.leaders_of_units(day) if is_units else {}
-    unled = {unit.pk for unit, _ in queries.gaps(day).units} if is_units else set()
+    leaders = queries.leaders_of_units([row.node.pk for row in rows], day) if is_units else {}
+    unled = queries.unled_units(day) if is_units else {}
     context = {
         "chart": shown,
         "charts": queries.charts() if may_change else [shown],
@@ -149,7 +148,7 @@ def node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         "may_change": may_change,
         "panels": margin.panels(on_chart.kind, request, found),
         "history": history(on_chart.kind, found.public_id),
-        "tree": unit_rows(request, clock.today()),
+        "tree": unit_rows(request, clock.today(), found if isinstance(found, Unit) else None),
         "unit": found,
     }
     return render(request, "people/node.html", context, status=422 if day_form.errors else 200)

@@ -17,7 +17,7 @@ from stepladder.journal import undoing
 from stepladder.people import queries
 from stepladder.people.effects import rehearse
 from stepladder.people.errors import PeopleError
-from stepladder.people.models import Chart
+from stepladder.people.models import Unit
 from stepladder.people.permissions import part_of
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -84,11 +84,7 @@ def _effect(form: forms.Form, act: Act) -> dict[str, Any]:
         return {"refused": str(refusal)}
 
 
-def unit_rows(request: HttpRequest, day: date) -> list[queries.ChartRow]:
-    """The main unit chart of a day, as far as the account sees it."""
-    main = Chart.objects.filter(kind=Chart.Kind.UNIT, is_main=True).first()
-    rows = queries.chart_rows(main, day) if main else []
-    if policy.may(request.user, "change charts"):
-        return rows
-    own = part_of(request.user)
-    return [row for row in rows if row.node.pk in own]
+def unit_rows(request: HttpRequest, day: date, around: Unit | None = None) -> list[queries.IndexRow]:
+    """The units of the index, as far as the account sees them."""
+    within = None if policy.may(request.user, "change charts") else part_of(request.user)
+    return queries.index_rows(day, around=around, within=within)
