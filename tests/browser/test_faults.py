@@ -117,6 +117,37 @@ def test_server_and_worker_killed_outright_go_on_where_they_stopped(demo):
 
 
 @pytest.mark.timeout(600)
+def test_an_import_goes_on_after_its_worker_and_the_server_were_killed(demo):
+    visitor = Visitor(demo.url)
+    visitor.sign_in("Ines Okoro")
+    count = 6000
+    rows = [f"F{n:05d},Fay{n},Fault,Knot,Deckhand,2026-01-05" for n in range(count)]
+    text = "\n".join(["Number,First name,Last name,Unit,Position,Hire date", *rows])
+    edge = "edge-of-the-form"
+    field = (
+        f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="many.csv"\r\n\r\n{text}\r\n--{edge}--\r\n'
+    )
+    answer = visitor.ask(
+        "/people/imports/", "POST", field.encode(), Content_Type=f"multipart/form-data; boundary={edge}"
+    )
+    address = urllib.parse.urlparse(answer.url).path
+    columns = ["number", "given", "family", "unit", "position", "hired"]
+    chosen = {f"column-{n}": column for n, column in enumerate(columns)} | {"days": "day"}
+    visitor.ask(address + "columns/", "POST", urllib.parse.urlencode(chosen).encode())
+    visitor.until(address, rf"Carry out {count} rows")
+    visitor.ask(address + "apply/", "POST", b"")
+    visitor.until(address, r"<b class=\"fig\">[1-9]\d*</b> of")
+    kill(demo, "worker")
+    kill(demo, "gunicorn")
+    visitor.until(address, "Take the import back", 300)
+    # Each of them once, though the piece under way was begun twice.
+    found = visitor.page("/people/?q=Fault&state=all")
+    assert re.search(rf"<h1>People</h1><span[^>]*>{count}<", found)
+    visitor.ask(address + "back/", "POST", b"")
+    assert re.search(r"<h1>People</h1><span[^>]*>0<", visitor.page("/people/?q=Fault"))
+
+
+@pytest.mark.timeout(600)
 def test_started_again_it_has_kept_its_data(demo):
     visitor = Visitor(demo.url)
     visitor.sign_in("Ines Okoro")

@@ -14,6 +14,14 @@ ADMIN = [
     "/people/",
     "/people/charts/",
     "/people/hire/",
+    "/people/leads/",
+    "/people/leads/new/",
+    "/people/leads/nobody/",
+    "/people/groups/new/",
+    "/people/fields/",
+    "/people/fields/new/",
+    "/people/charts/new/",
+    "/records/journal/?verb=move",
     "/assign/",
     "/assign/new/",
     "/records/",
@@ -31,6 +39,10 @@ FOLLOWED = {
     "/courses/": "tbody th a",
     "/people/": "tbody th a",
     "/assign/": "tbody th a",
+    "/people/charts/": "[data-node] a",
+    "/people/groups/": "tbody th a",
+    "/people/imports/": "tbody th a",
+    "/records/journal/": "tbody th a",
     "/records/late/": "tbody th a",
     "/records/standing/": "td[data-label=Status] a",
     "/courses/?state=draft": "tbody th a",
@@ -46,6 +58,11 @@ def pages_of(page):
         found.append(page.locator(link).first.get_attribute("href"))
     page.goto("/library/")
     found.append(page.locator(".index li a[href*=binders]").first.get_attribute("href"))
+    page.goto("/people/")
+    person = page.locator("tbody th a").first.get_attribute("href")
+    found += [person + more for more in ("move/", "away/", "more/", "sign-in/")]
+    page.goto("/people/charts/")
+    found.append(page.locator("[data-node]").first.get_attribute("data-move-url"))
     return found
 
 
@@ -62,9 +79,12 @@ def test_axe_finds_nothing_on_any_page(open_page, scheme):
     places = list(LEARNER)
     learner.goto("/desk/next/")
     places += [learner.locator(".next-thing h2 a").first.get_attribute("href")]
+    manager = open_page("Manager", color_scheme=scheme)
+    places += ["/desk/team/", "/records/", "/assign/new/"]
     for address in places:
-        learner.goto(address)
-        if wrong := axe(learner):
+        shown = manager if address in places[-3:] else learner
+        shown.goto(address)
+        if wrong := axe(shown):
             found[address] = wrong
     outside = open_page(color_scheme=scheme)
     for address in ("/account/sign-in/", "/records/check/"):
@@ -80,7 +100,8 @@ def test_nothing_is_wider_than_a_telephone_or_a_tablet(open_page, width):
     page = open_page("Ines Okoro", viewport={"width": width, "height": 740})
     learner = open_page("Jun Pellam", viewport={"width": width, "height": 740})
     wide = {}
-    for shown, addresses in ((page, pages_of(page)), (learner, LEARNER)):
+    manager = open_page("Manager", viewport={"width": width, "height": 740})
+    for shown, addresses in ((page, pages_of(page)), (learner, LEARNER), (manager, ["/desk/team/"])):
         for address in addresses:
             shown.goto(address)
             if (needed := shown.evaluate("document.documentElement.scrollWidth")) > width:
