@@ -14,7 +14,12 @@ def main(arguments: list[str]) -> int:
     """With a name: that one, in this process. Without: all of them, one process each."""
     if arguments:
         return _one(arguments)
-    for command in (["imports", "50000"], ["pages", *map(str, FEW)], ["pages", *map(str, MANY)]):
+    for command in (
+        ["booking", "200", "12"],
+        ["imports", "50000"],
+        ["pages", *map(str, FEW)],
+        ["pages", *map(str, MANY)],
+    ):
         if subprocess.run([sys.executable, "-m", "bench", *command], check=False).returncode:
             return 1
     return 0
@@ -34,11 +39,13 @@ def _one(arguments: list[str]) -> int:
         django.setup()
         setup_test_environment()
         call_command("migrate", verbosity=0)
-        from bench import imports, pages  # inside: they read models
+        from bench import booking, imports, pages  # inside: they read models
 
         name, *numbers = arguments
         if name == "imports":
             lines = imports.run(int(numbers[0]))
+        elif name == "booking":
+            lines = booking.run(int(numbers[0]), int(numbers[1]))
         elif name == "pages":
             count, units = int(numbers[0]), int(numbers[1])
             lines = [f"{count:,} people in {units:,} units"] + [
@@ -46,7 +53,7 @@ def _one(arguments: list[str]) -> int:
                 for label, (seconds, queries) in pages.run(count, units).items()
             ]
         else:
-            print(f"There is no benchmark “{name}”: imports, pages.", file=sys.stderr)
+            print(f"There is no benchmark “{name}”: booking, imports, pages.", file=sys.stderr)
             return 2
     print("\n".join(lines), flush=True)
     return 0

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import itertools
 import zipfile
-from datetime import date
+from datetime import date, time
 
 from stepladder import clock
 from stepladder.accounts import policy
@@ -21,6 +21,9 @@ from stepladder.library.actions import create_binder
 from stepladder.library.models import Binder, Module, ModuleVersion
 from stepladder.people import actions as people
 from stepladder.people.models import AdministeredPart, Chart, Group, Lead, Person, Position, Unit
+from stepladder.timetable import actions as timetable
+from stepladder.timetable.actions.planning import MeetingPlan
+from stepladder.timetable.models import Room, Session
 
 BY = Machine("Test")
 _numbers = itertools.count(1)
@@ -122,7 +125,12 @@ def a_module(
 
 
 def a_version(module: Module, number: int, data=None) -> ModuleVersion:
-    default = {"document": {"pages": 3}, "video": {"seconds": 100.0}, "audio": {"seconds": 100.0}}
+    default = {
+        "document": {"pages": 3},
+        "video": {"seconds": 100.0},
+        "audio": {"seconds": 100.0},
+        "session": {"minutes": 120, "share": 80},
+    }
     return ModuleVersion.objects.create(
         module=module,
         number=number,
@@ -183,6 +191,24 @@ def an_assignment(course: Course, reach: dict | None = None, **rule) -> Assignme
         message="Because it matters.",
         rule=a_rule(reach or in_units(a_unit()), **rule),
         by=BY,
+    )
+
+
+def a_room(name: str = "Simulator", *, seats: int = 12, venue: str = "Marram Quay") -> Room:
+    return Room.objects.filter(name=name).first() or timetable.add_room(venue=venue, name=name, seats=seats, by=BY)
+
+
+def a_session(
+    day: str = "2026-06-10", start: str = "09:00", *, minutes: int = 120, capacity: int = 2, module=None, **more
+) -> Session:
+    """A session to come, in a room of its own unless one is given; `more` goes to the action."""
+    place = {} if "live_address" in more else {"room": a_room(f"Room {next(_numbers)}")}
+    return timetable.plan_session(
+        module=module or a_module("The drill", kind="session"),
+        meetings=[MeetingPlan(d(day), time.fromisoformat(start), minutes)],
+        capacity=capacity,
+        by=BY,
+        **{**place, **more},
     )
 
 

@@ -17,6 +17,7 @@ APPS = {
     "standins": ("roof", "simulated outside services: the mail tray"),
     "desk": ("screens", "each role’s first page"),
     "records": ("screens", "board, lists, training records, why, certificates"),
+    "timetable": ("job", "sessions, seats, waiting lists"),
     "assignments": ("job", "assignments, reasons, waivers; keeps them true"),
     "playing": ("job", "the player, content hosts, the package run-time"),
     "learning": ("job", "enrolments, attempts, completions, validity spans"),

@@ -32,6 +32,8 @@ __all__ = [
     "PeopleProposed",
     "PeopleWithdrawn",
     "PlacementChanged",
+    "SeatsChanged",
+    "SeatsMovedUp",
     "WaiverChanged",
     "announce",
     "answer",
@@ -145,6 +147,22 @@ class WaiverChanged:
 class AssignmentsChanged:
     """Reasons were opened, closed or given other days."""
 
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class SeatsChanged:
+    """People were booked, wait, gave their seat back, or were signed off."""
+
+    session: int
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class SeatsMovedUp:
+    """A freed seat went to people who waited for it."""
+
+    session: int
     people: tuple[int, ...]
 
 

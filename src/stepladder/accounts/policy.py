@@ -72,6 +72,9 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "waive": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
     "remind": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "send notices": {ADMINISTRATOR: EVERY},
+    # sessions
+    "plan sessions": {ADMINISTRATOR: EVERY},
+    "book seats": {**dict.fromkeys(Role, OWN), ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: (OWN, PART)},
     # proving it
     "open records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "read records": {

@@ -58,6 +58,7 @@ INSTALLED_APPS = [
     "stepladder.learning",
     "stepladder.playing",
     "stepladder.assignments",
+    "stepladder.timetable",
     "stepladder.records",
     "stepladder.desk",
     "stepladder.standins",

@@ -1,0 +1,125 @@
+"""Sessions and their meetings, where they are, who teaches, and who has a seat."""
+
+from __future__ import annotations
+
+from django.db import models
+from django.db.models import F, Q
+
+from stepladder.facts import Fact
+from stepladder.identity import new_public_id
+from stepladder.library.models import Module
+from stepladder.people.models import Person
+
+
+class Venue(models.Model):
+    """A place where sessions are held."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    name = models.CharField(max_length=120, unique=True)
+    address = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Room(models.Model):
+    """A room of a venue, with so many seats."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    venue = models.ForeignKey(Venue, on_delete=models.PROTECT, related_name="rooms")
+    name = models.CharField(max_length=120)
+    seats = models.PositiveSmallIntegerField()
+
+    class Meta:
+        ordering = ("venue__name", "name")
+        constraints = (models.UniqueConstraint(fields=["venue", "name"], name="room_once_in_a_venue"),)
+
+    def __str__(self) -> str:
+        return f"{self.venue}, {self.name}"
+
+
+class Session(models.Model):
+    """A dated run of a module of the kind session. It has one or more meetings, in a room or live online."""
+
+    class State(models.TextChoices):
+        PLANNED = "planned", "planned"
+        HELD = "held", "held and signed off"
+        CANCELLED = "cancelled", "cancelled"
+
+    class Order(models.TextChoices):
+        NEED = "need", "who needs it soonest"
+        ASKING = "asking", "who asked first"
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    module = models.ForeignKey(Module, on_delete=models.PROTECT, related_name="sessions")
+    capacity = models.PositiveSmallIntegerField()
+    room = models.ForeignKey(Room, on_delete=models.PROTECT, null=True, blank=True, related_name="sessions")
+    live_address = models.CharField(max_length=300, blank=True)
+    language = models.CharField(max_length=40, blank=True)
+    last_booking_day = models.DateField(null=True, blank=True)
+    order = models.CharField(max_length=10, choices=Order.choices, default=Order.NEED)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.PLANNED)
+    note = models.TextField(blank=True)
+    instructors = models.ManyToManyField(Person, blank=True, related_name="teaches")
+
+    class Meta:
+        constraints = (
+            models.CheckConstraint(
+                condition=(Q(room__isnull=False) & Q(live_address="")) | (Q(room__isnull=True) & ~Q(live_address="")),
+                name="session_in_a_room_or_live",
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.module} ({self.public_id})"
+
+
+class Meeting(models.Model):
+    """One stretch of a session: from an instant to an instant."""
+
+    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="meetings")
+    starts_at = models.DateTimeField()
+    ends_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("starts_at",)
+        constraints = (models.CheckConstraint(condition=Q(ends_at__gt=F("starts_at")), name="meeting_has_a_length"),)
+        indexes = (models.Index(fields=["starts_at", "ends_at"], name="meeting_by_time"),)
+
+    def __str__(self) -> str:
+        return f"{self.session_id} at {self.starts_at}"
+
+
+class Booking(Fact):
+    """That somebody has a seat in a session, waits for one, or what came of it. One that is known at a time."""
+
+    class State(models.TextChoices):
+        BOOKED = "booked", "booked"
+        WAITING = "waiting", "waiting"
+        CANCELLED = "cancelled", "cancelled"
+        ATTENDED = "attended", "attended"
+        PARTLY = "partly attended", "partly attended"
+        ABSENT = "absent", "absent"
+
+    session = models.ForeignKey(Session, on_delete=models.PROTECT, related_name="bookings")
+    person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="bookings")
+    state = models.CharField(max_length=20, choices=State.choices)
+    # When they asked; it stays through waiting and moving up, and decides ties.
+    asked_at = models.DateTimeField()
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(
+                fields=["session", "person"], condition=Q(revoked_on__isnull=True), name="seat_once_per_person"
+            ),
+        )
+        indexes = (
+            models.Index(fields=["session", "state"], name="booking_by_session"),
+            models.Index(fields=["person", "state"], name="booking_by_person"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.person_id} {self.state} in {self.session_id}"

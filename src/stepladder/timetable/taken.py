@@ -1,0 +1,80 @@
+"""What is taken when: rooms, and people who teach or learn, as the core compares them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+from stepladder import clock
+from stepladder.core.seats import Clash, Taken, Times, clashes
+from stepladder.people.models import Person
+from stepladder.timetable.models import Booking, Meeting, Room, Session
+
+__all__ = ["clash_lines", "clashing_people", "taken_between", "times_of", "wants_of"]
+
+
+def times_of(session: Session) -> list[Times]:
+    """The times of a session's meetings, in order."""
+    rows = Meeting.objects.filter(session=session).order_by("starts_at")
+    return [Times(start, end) for start, end in rows.values_list("starts_at", "ends_at")]
+
+
+def wants_of(
+    session: Session | None, times: Sequence[Times], *, room: Room | None, people: Iterable[int], teaching: bool
+) -> list[Taken]:
+    """What a session would take at these times."""
+    key = session.pk if session else 0
+    wanted = [Taken("room", room.pk, one, key) for one in times] if room else []
+    return wanted + [Taken("person", person, one, key, teaching) for person in people for one in times]
+
+
+def taken_between(times: Sequence[Times], *, people: Iterable[int] | None = None) -> list[Taken]:
+    """What planned sessions take at times that reach into these; of people only those asked for (None: all who teach)."""
+    if not times:
+        return []
+    near = Meeting.objects.filter(
+        starts_at__lt=max(t.end for t in times),
+        ends_at__gt=min(t.start for t in times),
+        session__state=Session.State.PLANNED,
+    )
+    meetings: dict[int, list[Times]] = {}
+    rooms: dict[int, int | None] = {}
+    for key, room, start, end in near.values_list("session_id", "session__room_id", "starts_at", "ends_at"):
+        meetings.setdefault(key, []).append(Times(start, end))
+        rooms[key] = room
+    found = [Taken("room", room, one, key) for key, room in rooms.items() if room for one in meetings[key]]
+    teaching = Session.instructors.through.objects.filter(session__in=meetings)
+    booked = Booking.objects.known_now().filter(session__in=meetings, state=Booking.State.BOOKED)
+    if people is not None:
+        wanted = list(people)
+        teaching, booked = teaching.filter(person__in=wanted), booked.filter(person__in=wanted)
+    for rows, as_instructor in ((teaching, True), (booked, False)):
+        for key, person in rows.values_list("session_id", "person_id"):
+            found += [Taken("person", person, one, key, as_instructor) for one in meetings[key]]
+    return found
+
+
+def clashing_people(session: Session, people: Iterable[int]) -> set[int]:
+    """Of these people, those who teach or learn elsewhere while the session meets."""
+    wanted = list(people)
+    times = times_of(session)
+    taken = taken_between(times, people=wanted)
+    mine = wants_of(session, times, room=None, people=wanted, teaching=False)
+    return {clash.mine.key for clash in clashes(mine, taken)}
+
+
+def clash_lines(found: Sequence[Clash]) -> list[str]:
+    """Clashes as sentences, one for each thing and session."""
+    sessions = Session.objects.select_related("module").in_bulk({c.other.session for c in found})
+    people = Person.objects.in_bulk({c.mine.key for c in found if c.mine.what == "person"})
+    rooms = Room.objects.select_related("venue").in_bulk({c.mine.key for c in found if c.mine.what == "room"})
+    lines = []
+    for clash in found:
+        when = clash.other.times.start.astimezone(clock.zone())
+        title = sessions[clash.other.session].module.title
+        if clash.mine.what == "room":
+            who = f"{rooms[clash.mine.key]} is taken"
+        else:
+            does = "teaches" if clash.other.as_instructor else "learns"
+            who = f"{people[clash.mine.key].name} {does} elsewhere"
+        lines.append(f"{who} on {when:%-d %b %Y} from {when:%H:%M}: “{title}”.")
+    return list(dict.fromkeys(lines))
