@@ -57,13 +57,17 @@ def record(
     about: Named,
     data: Mapping[str, Any] | None = None,
     rows: Iterable[models.Model] = (),
+    written: Iterable[tuple[str, int, str]] = (),
     takes_back: int | None = None,
 ) -> Entry:
-    """Append an entry to the chain, within the transaction of the act itself. *rows* are the fact rows it wrote."""
+    """Append an entry to the chain, within the transaction of the act itself.
+
+    *rows* are the fact rows it wrote; *written* are further ones, as facts.insert_many gives them.
+    """
     verbs.sentence(verb)
     if not transaction.get_connection().in_atomic_block:
         raise RuntimeError("A journal entry belongs into the transaction of its act.")
-    digests = [(row._meta.db_table, row.pk, row_digest(row)) for row in rows]
+    digests = [*((row._meta.db_table, row.pk, row_digest(row)) for row in rows), *written]
     last = Entry.objects.order_by("-number").values_list("digest", flat=True).first()
     entry = Entry(
         at=clock.now(),

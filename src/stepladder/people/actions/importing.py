@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.db import transaction
@@ -16,7 +17,7 @@ from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.core.people_import import KnownPerson, Verdict, day_comes_first, judge, match_columns
-from stepladder.facts import Fact
+from stepladder.facts import Fact, insert_many
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
@@ -183,7 +184,8 @@ def apply_piece(job: Import, *, by: Actor) -> bool:
     ImportRow.objects.bulk_update(otherwise, ["verdict", "says"], batch_size=100)
     if people:
         said = ", ".join(f"{count} {kind}" for kind, count in sorted(work.counts.items()))
-        record("import_people", by=by, about=_about(job), data={"file": job.file_name, "said": said}, rows=work.facts)
+        data = {"file": job.file_name, "said": said}
+        record("import_people", by=by, about=_about(job), data=data, rows=work.revoked, written=work.written)
         events.announce(events.EmploymentChanged(tuple(sorted(people))))
     goes_on = len(rows) == PIECE
     state = Import.State.APPLYING if goes_on else Import.State.DONE
@@ -195,24 +197,23 @@ def apply_piece(job: Import, *, by: Actor) -> bool:
 class _Work:
     """What a piece comes to, gathered so that each table is written at once."""
 
-    new: list[tuple[Person, Verdict]] = field(default_factory=list)
+    new: list[Verdict] = field(default_factory=list)
     changed: list[tuple[KnownPerson, Verdict]] = field(default_factory=list)
-    facts: list[Fact] = field(default_factory=list)
+    revoked: list[Fact] = field(default_factory=list)
+    written: list[tuple[str, int, str]] = field(default_factory=list)
     counts: Counter[str] = field(default_factory=Counter)
     employments: dict[int, int] = field(default_factory=dict)
     values: dict[tuple[int, int], int] = field(default_factory=dict)
+    made: dict[type[Fact], list[dict[str, Any]]] = field(
+        default_factory=lambda: {Employment: [], Placement: [], FieldValue: []}
+    )
+    gone: dict[type[Fact], set[int]] = field(
+        default_factory=lambda: {Employment: set(), Placement: set(), FieldValue: set()}
+    )
 
     def take(self, verdict: Verdict, known: KnownPerson | None) -> None:
         if verdict.kind == "new" and known is None:
-            person = Person(
-                employee_number=verdict.number,
-                given_name=verdict.given,
-                family_name=verdict.family,
-                email=verdict.email,
-                kind=verdict.employment or Person.Kind.EMPLOYEE,
-                changed_at=clock.now(),
-            )
-            self.new.append((person, verdict))
+            self.new.append(verdict)
         elif verdict.kind in ("new", "changed", "ended") and known is not None:
             self.changed.append((known, verdict))
         else:
@@ -221,21 +222,17 @@ class _Work:
 
     def write(self, by: Actor) -> set[int]:
         """Whoever was touched."""
-        for person, _ in self.new:
-            person.changed_by = by.name
-        Person.objects.bulk_create([person for person, _ in self.new], batch_size=500)
+        keys = [key for _, key, _ in insert_many(Person, [_person_of(verdict, by) for verdict in self.new])]
         self._sheets(by)
-        revoked: dict[type[Fact], set[int]] = {Employment: set(), Placement: set(), FieldValue: set()}
-        made: dict[type[Fact], list[Fact]] = {Employment: [], Placement: [], FieldValue: []}
         self._load_keys()
-        for person, verdict in self.new:
-            self._hire(person.pk, verdict, made)
+        for key, verdict in zip(keys, self.new, strict=True):
+            self._hire(key, verdict)
         for known, verdict in self.changed:
-            self._change(known, verdict, made, revoked)
-        for model in made:
-            self.facts += _revoke(model, revoked[model])
-            self.facts += model._default_manager.bulk_create(made[model], batch_size=500)
-        return {person.pk for person, _ in self.new} | {known.key for known, _ in self.changed}
+            self._change(known, verdict)
+        for model in self.made:
+            self.revoked += _revoke(model, self.gone[model])
+            self.written += insert_many(model, self.made[model])
+        return {*keys, *(known.key for known, _ in self.changed)}
 
     def _load_keys(self) -> None:
         """The facts that may be revoked, read once for all who are changed."""
@@ -254,54 +251,38 @@ class _Work:
             row.email, row.kind = verdict.email or row.email, verdict.employment or row.kind
             row.revision, row.changed_at, row.changed_by = row.revision + 1, clock.now(), by.name
         names = ["given_name", "family_name", "email", "kind", "revision", "changed_at", "changed_by"]
-        Person.objects.bulk_update(list(rows.values()), names, batch_size=200)
+        Person.objects.bulk_update(list(rows.values()), names, batch_size=100)
 
-    def _hire(self, person: int, verdict: Verdict, made: dict[type[Fact], list[Fact]]) -> None:
+    def _hire(self, person: int, verdict: Verdict) -> None:
         assert verdict.hired is not None, "the core lets nobody in without a first day"
-        made[Employment].append(Employment(person_id=person, hired_on=verdict.hired, left_on=verdict.left))
+        self.made[Employment].append({"person_id": person, "hired_on": verdict.hired, "left_on": verdict.left})
         assert verdict.unit is not None, "nor without a unit"
-        made[Placement].append(
-            Placement(
-                person_id=person,
-                unit_id=verdict.unit,
-                position_id=verdict.position,
-                from_day=max(verdict.moved_on or verdict.hired, verdict.hired),
-                to_day=verdict.left,
-            )
-        )
+        first = max(verdict.moved_on or verdict.hired, verdict.hired)
+        self._place(person, verdict.unit, verdict.position, first, verdict.left)
         for key, value in verdict.values.items():
-            made[FieldValue].append(FieldValue(person_id=person, field_id=key, value=value))
+            self.made[FieldValue].append({"person_id": person, "field_id": key, "value": value})
 
-    def _change(
-        self,
-        known: KnownPerson,
-        verdict: Verdict,
-        made: dict[type[Fact], list[Fact]],
-        revoked: dict[type[Fact], set[int]],
-    ) -> None:
+    def _place(self, person: int, unit: int, position: int | None, first: date, last: date | None) -> None:
+        self.made[Placement].append(
+            {"person_id": person, "unit_id": unit, "position_id": position, "from_day": first, "to_day": last}
+        )
+
+    def _change(self, known: KnownPerson, verdict: Verdict) -> None:
         if known.hired is None:
-            self._hire(known.key, verdict, made)
+            self._hire(known.key, verdict)
             return
         hired, left = verdict.hired or known.hired, verdict.left
         if (hired, left) != (known.hired, known.left):
-            revoked[Employment].add(self.employments[known.key])
-            made[Employment].append(Employment(person_id=known.key, hired_on=hired, left_on=left))
-        self._places(known, verdict, hired, left, made, revoked)
+            self.gone[Employment].add(self.employments[known.key])
+            self.made[Employment].append({"person_id": known.key, "hired_on": hired, "left_on": left})
+        self._places(known, verdict, hired, left)
         for key, value in verdict.values.items():
             if known.values.get(key, "") != value:
                 if (known.key, key) in self.values:
-                    revoked[FieldValue].add(self.values[known.key, key])
-                made[FieldValue].append(FieldValue(person_id=known.key, field_id=key, value=value))
+                    self.gone[FieldValue].add(self.values[known.key, key])
+                self.made[FieldValue].append({"person_id": known.key, "field_id": key, "value": value})
 
-    def _places(
-        self,
-        known: KnownPerson,
-        verdict: Verdict,
-        hired: date,
-        left: date | None,
-        made: dict[type[Fact], list[Fact]],
-        revoked: dict[type[Fact], set[int]],
-    ) -> None:
+    def _places(self, known: KnownPerson, verdict: Verdict, hired: date, left: date | None) -> None:
         """Each placement with the days it has now: moved out of, ended by leaving, or begun with another first day."""
         for place in known.places:
             first = hired if place.first == known.hired else max(place.first, hired)
@@ -312,23 +293,23 @@ class _Work:
                 last = left
             if (first, last) == (place.first, place.last):
                 continue
-            revoked[Placement].add(place.key)
+            self.gone[Placement].add(place.key)
             if last is None or first <= last:
-                made[Placement].append(
-                    Placement(
-                        person_id=known.key, unit_id=place.unit, position_id=place.position, from_day=first, to_day=last
-                    )
-                )
+                self._place(known.key, place.unit, place.position, first, last)
         if verdict.unit is not None and verdict.moved_on is not None:
-            made[Placement].append(
-                Placement(
-                    person_id=known.key,
-                    unit_id=verdict.unit,
-                    position_id=verdict.position,
-                    from_day=verdict.moved_on,
-                    to_day=left,
-                )
-            )
+            self._place(known.key, verdict.unit, verdict.position, verdict.moved_on, left)
+
+
+def _person_of(verdict: Verdict, by: Actor) -> dict[str, Any]:
+    return {
+        "employee_number": verdict.number,
+        "given_name": verdict.given,
+        "family_name": verdict.family,
+        "email": verdict.email,
+        "kind": verdict.employment or Person.Kind.EMPLOYEE,
+        "changed_at": clock.now(),
+        "changed_by": by.name,
+    }
 
 
 def _revoke(model: type[Fact], keys: Iterable[int]) -> list[Fact]:
