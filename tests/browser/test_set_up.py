@@ -46,6 +46,7 @@ def test_from_the_printed_code_to_the_first_requirement(empty, open_at):
         assert axe(page) == [], address
 
     page.goto("/people/charts/")
+    page.get_by_role("link", name="Positions", exact=True).click()
     page.get_by_role("link", name="New position…").click()
     page.get_by_label("Name").fill("Fitter")
     page.get_by_role("button", name="Add it").click()

@@ -99,6 +99,7 @@ def test_from_a_file_to_proof(open_page, tmp_path):
 
     # 4. People: charts as trees; a person's sheet; somebody is hired.
     page.goto("/people/charts/")
+    page.get_by_role("link", name="Emergency plan, by island").click()
     expect(page.get_by_role("heading", name="Emergency plan, by island")).to_be_visible()
     page.goto("/people/hire/")
     page.get_by_label("Given name").fill("Nele")

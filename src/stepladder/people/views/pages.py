@@ -55,7 +55,7 @@ class Act:
 
 def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "people/form.html") -> HttpResponse:
     """The form; sent, the act. Asked for its effect, the form as it stands is rehearsed and nothing is kept."""
-    if form.is_bound and request.POST.get("effect"):
+    if form.is_bound and act.foretells and request.POST.get("effect"):
         return render(request, "people/effect.html", _effect(form, act))
 
     def run() -> str:
