@@ -9,7 +9,7 @@ from stepladder.people.actions import importing
 from stepladder.people.import_files import FileUnread
 from stepladder.people.models import Import
 
-__all__ = ["apply_import", "keep_names_true", "look_through_import", "shut_sign_ins"]
+__all__ = ["apply_import", "keep_names_true", "look_through_import", "return_import", "shut_sign_ins"]
 
 
 @task()
@@ -41,4 +41,12 @@ def apply_import(job_id: int) -> None:
     """Carry an import out, piece by piece. What was carried out stays; stopped, it goes on with the next piece."""
     job = Import.objects.select_related("account").get(pk=job_id)
     while job.state == Import.State.APPLYING and importing.apply_piece(job, by=job.account):
+        job.refresh_from_db()
+
+
+@task()
+def return_import(job_id: int) -> None:
+    """Take an import back, act by act; stopped, it goes on with the next."""
+    job = Import.objects.select_related("account").get(pk=job_id)
+    while job.state == Import.State.RETURNING and importing.return_piece(job, by=job.account):
         job.refresh_from_db()

@@ -21,7 +21,7 @@ from stepladder.facts import Fact, insert_many
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
-from stepladder.journal.undoing import take_back
+from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
 from stepladder.people.errors import ImportUnready
 from stepladder.people.import_files import FileUnread, read_table
 from stepladder.people.import_world import asked_fields, known_people, load_import_world
@@ -35,7 +35,8 @@ __all__ = [
     "look_through",
     "path_of",
     "receive_import",
-    "take_import_back",
+    "return_import",
+    "return_piece",
 ]
 
 # So many rows are one act: the others who write wait no longer than for these.
@@ -321,12 +322,36 @@ def _revoke(model: type[Fact], keys: Iterable[int]) -> list[Fact]:
 
 
 @transaction.atomic
-def take_import_back(*, job: Import, by: Actor) -> int:
-    """Take every act of an import back, the last first; how many. Raises CannotTakeBack, and then nothing was changed."""
+def return_import(*, job: Import, by: Actor) -> None:
+    """Begin to take every act of an import back. Raises CannotTakeBack, and then nothing was changed; ImportUnready."""
     policy.require(by, "import people")
-    taken = set(Entry.objects.filter(takes_back__isnull=False).values_list("takes_back", flat=True))
+    reasons = [reason for entry in _acts(job) for reason in obstacles(entry)]
+    if reasons:
+        raise CannotTakeBack(list(dict.fromkeys(reasons)))
+    going = Import.objects.filter(pk=job.pk, state=Import.State.DONE)
+    if not going.update(state=Import.State.RETURNING, done=0, trouble=""):
+        raise ImportUnready("Only an import that was carried out can be taken back.")
+
+
+@transaction.atomic
+def return_piece(job: Import, *, by: Actor) -> bool:
+    """Take the last act of an import that still holds back; whether there are more."""
+    acts = _acts(job)
+    if not acts:
+        Import.objects.filter(pk=job.pk).update(state=Import.State.RETURNED, done=job.total)
+        return False
+    try:
+        take_back(acts[0], by=by)
+    except CannotTakeBack as refusal:
+        # Something came to depend on it since it was begun: what is taken back stays so, and the rest says why not.
+        Import.objects.filter(pk=job.pk).update(state=Import.State.DONE, trouble=str(refusal)[:400])
+        return False
+    Import.objects.filter(pk=job.pk).update(done=F("done") + PIECE)
+    return True
+
+
+def _acts(job: Import) -> list[Entry]:
+    """The acts of an import that were not taken back, the last first."""
     own = Entry.objects.filter(verb="import_people", object_id=job.public_id).order_by("-number")
-    acts = [entry for entry in own if entry.number not in taken]
-    for entry in acts:
-        take_back(entry, by=by)
-    return len(acts)
+    taken = set(Entry.objects.filter(takes_back__in=own.values("number")).values_list("takes_back", flat=True))
+    return [entry for entry in own if entry.number not in taken]

@@ -17,6 +17,8 @@ class Import(models.Model):
         LOOKED = "looked", "looked through, nothing changed yet"
         APPLYING = "applying", "being carried out"
         DONE = "done", "carried out"
+        RETURNING = "returning", "being taken back"
+        RETURNED = "returned", "taken back"
         REFUSED = "refused", "cannot be read"
 
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)

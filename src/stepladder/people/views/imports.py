@@ -23,12 +23,14 @@ from stepladder.people.import_world import asked_fields
 from stepladder.people.models import Import
 from stepladder.people.tasks import apply_import as apply_task
 from stepladder.people.tasks import look_through_import
+from stepladder.people.tasks import return_import as return_task
 from stepladder.people.views.pages import unit_rows
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 
 MOST_BYTES = 30 * 1024**2
+BUSY = (Import.State.LOOKING, Import.State.APPLYING, Import.State.RETURNING)
 VERDICTS = ("new", "changed", "ended", "wrong", "same")
 
 
@@ -71,7 +73,7 @@ def import_page(request: HttpRequest, public_id: str) -> HttpResponse:
     """One import at whatever it is at. Its progress is a part of the page."""
     job = get_object_or_404(Import, public_id=public_id)
     if request.htmx and request.GET.get("part") == "progress":  # type: ignore[attr-defined]  # set by the middleware
-        busy = job.state in (Import.State.LOOKING, Import.State.APPLYING)
+        busy = job.state in BUSY
         answer = render(request, "people/import_progress.html", {"job": job})
         if not busy:
             answer.headers["HX-Refresh"] = "true"
@@ -82,7 +84,7 @@ def import_page(request: HttpRequest, public_id: str) -> HttpResponse:
     rows = rows.filter(verdict=shown) if shown in VERDICTS else rows.exclude(verdict="same")
     context = {
         "job": job,
-        "busy": job.state in (Import.State.LOOKING, Import.State.APPLYING),
+        "busy": job.state in BUSY,
         "columns": _columns(job),
         "choices": _choices(),
         "counts": [(verdict, counts[verdict]) for verdict in VERDICTS if counts[verdict]],
@@ -154,11 +156,11 @@ def back(request: HttpRequest, public_id: str) -> HttpResponse:
     """Take the whole import back."""
     job = get_object_or_404(Import, public_id=public_id)
     try:
-        count = importing.take_import_back(job=job, by=account_of(request))
-    except CannotTakeBack as refusal:
+        with transaction.atomic():
+            importing.return_import(job=job, by=account_of(request))
+            transaction.on_commit(lambda: return_task.enqueue(job_id=job.pk))
+    except (CannotTakeBack, ImportUnready) as refusal:
         toasts.trouble(request, str(refusal))
-    else:
-        toasts.say(request, "It is taken back." if count else "There is nothing to take back.")
     return redirect("people:import", public_id)
 
 
