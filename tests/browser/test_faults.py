@@ -146,7 +146,7 @@ def test_an_import_goes_on_after_its_worker_and_the_server_were_killed(demo):
     found = visitor.page("/people/?q=Fault&state=all")
     assert re.search(rf"<h1>People</h1><span[^>]*>{count}<", found)
     visitor.ask(address + "back/", "POST", b"")
-    visitor.until(address, "taken back")
+    visitor.until(address, '<span class="muted">taken back')
     assert re.search(r"<h1>People</h1><span[^>]*>0<", visitor.page("/people/?q=Fault"))
 
 
