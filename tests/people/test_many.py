@@ -216,3 +216,15 @@ def test_the_journal_sheet_finds_by_person_object_verb_and_day_and_shows_before_
     assert "Ada Venn: Deckhand, Dunlin, from 8 Jan 2024 to 31 May 2026" in page
     assert "Ada Venn: Deckhand, Knot, from 1 Jun 2026" in page
     assert "Take it back" in page
+
+
+@pytest.mark.parametrize("count", [3, 30])
+def test_an_entry_costs_the_same_number_of_queries_however_many_it_moved(
+    organisation, on, client, count, django_assert_max_num_queries
+):
+    on("2026-05-14")
+    done = move([f.a_person(f"Jun Number{n}") for n in range(count)])
+    client.force_login(f.an_account("administrator"))
+    with django_assert_max_num_queries(28):
+        page = client.get(reverse("records:entry", args=[done.act])).content.decode()
+    assert page.count("Deckhand, Knot, from 1 Jun 2026") == count

@@ -130,16 +130,27 @@ def rows_in_words(entry: Entry, *, limit: int) -> tuple[list[str], list[str], in
     """The fact rows of an entry as it left them: what held before it, what holds after it, and how many there are."""
     models = {model._meta.db_table: model for model in fact_models()}
     rows = EntryRow.objects.filter(entry=entry).order_by("pk")
+    shown = list(rows[:limit])
+    facts = {
+        table: _with_names(models[table], [r.row for r in shown if r.table == table])
+        for table in {r.table for r in shown}
+    }
     before: list[str] = []
     after: list[str] = []
-    for one in rows[:limit]:
-        model = models[one.table]
-        row = model._default_manager.filter(pk=one.row).first()
+    for one in shown:
+        model, row = models[one.table], facts[one.table].get(one.row)
         if row is None or model not in _tables:
             continue
         revoked_by_it = row.revoked_on is not None and not _held_after(one, row)
         (before if revoked_by_it else after).append(_tables[model].says(row))
     return before, after, rows.count()
+
+
+def _with_names(model: type[Fact], keys: Sequence[int]) -> dict[int, Fact]:
+    """Fact rows with what they point at, in one query for all of them."""
+    pointing = [column.name for column in model._meta.concrete_fields if column.is_relation]
+    found: dict[int, Fact] = model._default_manager.select_related(*pointing).in_bulk(list(keys))
+    return found
 
 
 def _held_after(one: EntryRow, row: Fact) -> bool:

@@ -6,8 +6,6 @@ from collections.abc import Callable, Iterable
 from datetime import date
 from typing import Any
 
-from django.db.models import Q
-
 from stepladder import clock, events
 from stepladder.facts import Fact
 from stepladder.journal import undoing
@@ -38,16 +36,17 @@ def _people(rows: Iterable[Any]) -> tuple[int, ...]:
 
 def _placed_twice(rows: list[Fact]) -> list[str]:
     """Placements that would come back beside one that was made since at the same place."""
-    found = []
-    keys = {row.pk for row in rows}
-    for row in _of(rows, Placement):
-        if not row.is_revoked:
-            continue
-        there = Placement.objects.known_now().filter(person=row.person_id, unit=row.unit_id, position=row.position_id)
-        beside = there.exclude(pk__in=keys).filter(Q(to_day__isnull=True) | Q(to_day__gte=row.from_day))
-        if any(other.from_day <= (row.to_day or date.max) for other in beside):
-            found.append(f"{row.person.name} was placed at {row.unit} again since.")
-    return found
+    back = [row for row in _of(rows, Placement) if row.is_revoked]
+    beside: dict[tuple[int, int, int | None], list[Placement]] = {}
+    known = Placement.objects.known_now().filter(person__in=[row.person_id for row in back])
+    for there in known.exclude(pk__in=[row.pk for row in rows]).select_related("person", "unit"):
+        beside.setdefault((there.person_id, there.unit_id, there.position_id), []).append(there)
+    return [
+        f"{there.person.name} was placed at {there.unit} again since."
+        for row in back
+        for there in beside.get((row.person_id, row.unit_id, row.position_id), ())
+        if there.from_day <= (row.to_day or date.max) and row.from_day <= (there.to_day or date.max)
+    ]
 
 
 def _hired_and_needed(rows: list[Fact]) -> list[str]:
