@@ -1,5 +1,7 @@
 """Every address of the application, with something real for each of its parameters."""
 
+from datetime import timedelta
+
 from django.urls import URLPattern, URLResolver, get_resolver
 
 from stepladder import clock
@@ -39,6 +41,8 @@ def a_world():
         "group": f.a_group("First aiders", person).public_id,
         "import": receive_import(file_name="people.csv", body=b"Number,Name\n1,Jun\n", by=owner).public_id,
         "field": add_field(name="Licence", kind="text", choices=[], by=f.BY).public_id,
+        "session": f.a_session(f"{clock.today() + timedelta(days=20)}").public_id,
+        "live": f.a_session(f"{clock.today() + timedelta(days=30)}", live_address="").public_id,
         "leave": record_leave(person=person, from_day=clock.today(), to_day=None, by=f.BY).public_id,
     }
 
@@ -57,10 +61,13 @@ def arguments(name, pattern, world):
         "assignments": world["assignment"],
         "records": "nothing",
         "desk": world["course"],
-        "standins": "nothing",
+        "standins": world["live"],
+        "timetable": world["session"],
     }.get(app, "nothing")
-    if name in ("library:binder", "library:edit_binder", "library:progress"):
+    if name in ("library:binder", "library:edit_binder", "library:new_session", "library:progress"):
         public = world["binder"]
+    if name == "standins:mail":
+        public = "nothing"
     if name.startswith("people:import"):
         public = world["import"]
     if name == "people:field":
@@ -76,6 +83,7 @@ def arguments(name, pattern, world):
         "step": 1,
         "number": 1 if app == "library" or name in ENTRIES else "ABCD",
         "token": "x",
+        "key": "x",
         "attempt": "x",
         "chart": world["unit"].chart_id,
         "node": world["unit"].public_id,

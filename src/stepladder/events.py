@@ -34,6 +34,8 @@ __all__ = [
     "PlacementChanged",
     "SeatsChanged",
     "SeatsMovedUp",
+    "SessionCancelled",
+    "SessionRescheduled",
     "WaiverChanged",
     "announce",
     "answer",
@@ -160,7 +162,23 @@ class SeatsChanged:
 
 @dataclass(frozen=True)
 class SeatsMovedUp:
-    """A freed seat went to people who waited for it."""
+    """A freed seat went to people who waited for it, in their order. SeatsChanged is not announced for them."""
+
+    session: int
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class SessionCancelled:
+    """A session does not take place: who had a seat in it or waited for one."""
+
+    session: int
+    people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class SessionRescheduled:
+    """A session has another time or place: who has a seat in it, or waits."""
 
     session: int
     people: tuple[int, ...]

@@ -109,10 +109,10 @@ def test_the_files_are_exactly_what_is_shown(crew, client):
     shown = client.get(STANDING, query).context["page"].rows
     text = client.get(STANDING, query | {"as": "csv"}).content.decode("utf-8-sig")
     lines = text.splitlines()
-    assert lines[0] == "Name,Number,Unit and position,Course,Status,Due,Valid until,Days late"
+    assert lines[0] == "Name,Number,Unit and position,Course,Status,Due,Valid until,Days late,Seat,Session ends on"
     assert len(lines) - 1 == len(shown) == 3
     assert lines[2].startswith('"Tarn, Bo",')
-    assert lines[2].endswith("Fire,overdue,2026-03-31,,44")
+    assert lines[2].endswith("Fire,overdue,2026-03-31,,44,,")
     assert '"\'=Holt, Dario"' in lines[1]
     book = client.get(STANDING, query | {"as": "xlsx"})
     rows = CalamineWorkbook.from_filelike(io.BytesIO(book.content)).get_sheet_by_index(0).to_python()

@@ -34,8 +34,9 @@ __all__ = [
 ]
 
 EVERY, OWN, EDITS, USES = "every", "own", "edits", "uses"
-# In the part of the unit chart that a unit administrator has; answering to the account, by a lead with the power named.
-PART, SEES, ASSIGNS = "part", "sees", "assigns"
+# In the part of the unit chart that a unit administrator has; answering to the account, by a lead with the power named;
+# taught by the account.
+PART, SEES, ASSIGNS, TEACHES = "part", "sees", "assigns", "teaches"
 ADMINISTRATOR, AUTHOR, AUDITOR, LEARNER = Role.ADMINISTRATOR, Role.AUTHOR, Role.AUDITOR, Role.LEARNER
 UNIT_ADMINISTRATOR, INSTRUCTOR, MANAGER = Role.UNIT_ADMINISTRATOR, Role.INSTRUCTOR, Role.MANAGER
 EVERYBODY: dict[Role, str | tuple[str, ...]] = dict.fromkeys(Role, EVERY)
@@ -73,7 +74,10 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "remind": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "send notices": {ADMINISTRATOR: EVERY},
     # sessions
+    "open sessions": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: EVERY, INSTRUCTOR: TEACHES},
     "plan sessions": {ADMINISTRATOR: EVERY},
+    "fill sessions": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: EVERY},
+    "take attendance": {ADMINISTRATOR: EVERY, INSTRUCTOR: TEACHES},
     "book seats": {**dict.fromkeys(Role, OWN), ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: (OWN, PART)},
     # proving it
     "open records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
@@ -157,6 +161,8 @@ ADDRESSES: dict[str, str] = {
     "library:binder": "see modules",
     "library:new_binder": "change modules",
     "library:edit_binder": "change modules",
+    "library:new_session": "change modules",
+    "library:threshold": "change modules",
     "library:module": "see modules",
     "library:edit_module": "change modules",
     "library:withdraw_module": "change modules",
@@ -213,10 +219,38 @@ ADDRESSES: dict[str, str] = {
     "records:certificate": "read records",
     "records:check_any": PUBLIC,
     "records:check": PUBLIC,
+    "timetable:week": "open sessions",
+    "timetable:list": "open sessions",
+    "timetable:session": "open sessions",
+    "timetable:new": "plan sessions",
+    "timetable:details": "plan sessions",
+    "timetable:seats": "plan sessions",
+    "timetable:reschedule": "plan sessions",
+    "timetable:cancel": "plan sessions",
+    "timetable:rooms": "plan sessions",
+    "timetable:book": "fill sessions",
+    "timetable:release": "fill sessions",
+    "timetable:roster": "take attendance",
+    "timetable:keep": "take attendance",
+    "timetable:admit": "take attendance",
+    "timetable:sign_off": "take attendance",
+    "timetable:sign_in_sheet": "take attendance",
+    "timetable:own": "learn",
+    "timetable:seat": "learn",
+    "timetable:take": "learn",
+    "timetable:give_back": "learn",
+    "timetable:check_in": "learn",
+    "timetable:renew_feed": "learn",
+    "timetable:feed": PUBLIC,
     "notices:unsent": "send notices",
     "notices:send_again": "send notices",
     "standins:tray": "open the mail tray",
     "standins:mail": "open the mail tray",
+    "standins:meeting": "learn",
+    "standins:join": "learn",
+    "standins:leave": "learn",
+    "standins:hand_over": "take attendance",
+    "standins:recording": "learn",
 }
 
 

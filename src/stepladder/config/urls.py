@@ -17,6 +17,7 @@ urlpatterns = [
     path("notices/", include("stepladder.notices.urls")),
     path("learn/", include("stepladder.playing.urls")),
     path("assign/", include("stepladder.assignments.urls")),
+    path("sessions/", include("stepladder.timetable.urls")),
     path("records/", include("stepladder.records.urls")),
     path("standins/", include("stepladder.standins.urls")),
     path("search/", include("stepladder.search.urls")),

@@ -21,6 +21,8 @@ from stepladder.people.models import Person
 from stepladder.people.queries import find_people
 from stepladder.records.queries import Filters, late_summary, standing_rows
 from stepladder.records.seen import people_seen
+from stepladder.timetable import queries as sessions
+from stepladder.timetable.models import Session
 from stepladder.web.templatetags.web import day, distance
 
 __all__ = ["DeskLine", "desk_lines", "first_steps"]
@@ -28,6 +30,8 @@ __all__ = ["DeskLine", "desk_lines", "first_steps"]
 # What the demo brought in is not what somebody did here.
 LOADER = "Demo loader"
 SOON_DAYS = 14
+# Clashes are looked for in so many sessions to come, the soonest first.
+MOST_SESSIONS = 400
 
 
 @dataclass(frozen=True)
@@ -48,6 +52,9 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _late(today, people_seen(account)),
         _refused_uploads(account),
         _not_sent(account),
+        _to_sign_off(account),
+        _waiting(account),
+        _clashing(account),
         _running_out(today, people_seen(account)),
         _starting(today, account),
         _drafts(account),
@@ -95,6 +102,36 @@ def _not_sent(account: Any) -> DeskLine:
     count = waiting.count()
     text = ngettext("notice could not be sent", "notices could not be sent", count)
     return DeskLine(count, text, reverse("notices:unsent"), True, _first([n.person.name for n in rows], count))
+
+
+def _to_sign_off(account: Any) -> DeskLine:
+    shown = policy.visible(account, "take attendance", Session.objects.all())
+    rows = sessions.session_rows(sessions.with_all(sessions.find_sessions(shown, show="to sign off")))
+    text = ngettext("session is over and not signed off", "sessions are over and not signed off", len(rows))
+    names = [f"{row.session.module.title}, {day(row.first_day)}" for row in rows[:3]]
+    address = reverse("timetable:list") + "?show=to+sign+off"
+    return DeskLine(len(rows), text, address, True, _first(names, len(rows)))
+
+
+def _waiting(account: Any) -> DeskLine:
+    shown = policy.visible(account, "open sessions", Session.objects.all())
+    rows = sessions.session_rows(sessions.with_all(sessions.find_sessions(shown, show="waiting")))
+    count = sum(row.waiting for row in rows)
+    text = ngettext("person waits for a seat", "people wait for a seat", count)
+    names = [f"{row.session.module.title}, {day(row.first_day)} {row.waiting}" for row in rows[:3]]
+    return DeskLine(count, text, reverse("timetable:list") + "?show=waiting", detail=_first(names, len(rows)))
+
+
+def _clashing(account: Any) -> DeskLine:
+    if not policy.may(account, "plan sessions"):
+        return DeskLine(0, "", "")
+    rows = sessions.session_rows(sessions.with_all(sessions.find_sessions(Session.objects.all()))[:MOST_SESSIONS])
+    busy = sessions.busy_sessions(rows)
+    found = [row for row in rows if row.session.pk in busy]
+    text = ngettext("session clashes with another", "sessions clash with others", len(found))
+    names = [f"{row.session.module.title}, {day(row.first_day)}" for row in found[:3]]
+    address = f"{reverse('timetable:week')}?on={found[0].first_day}" if found else ""
+    return DeskLine(len(found), text, address, True, _first(names, len(found)))
 
 
 def _refused_uploads(account: Any) -> DeskLine:

@@ -12,10 +12,11 @@ from stepladder.learning.models import Completion
 from stepladder.people.models import Person, Placement
 from stepladder.people.queries import TeamRow, valid_on
 from stepladder.records.queries import Filters, ListRow, standing_rows
+from stepladder.timetable.queries import Seat, next_seats
 
 __all__ = ["TEAM_HEADS", "Team", "TeamLine", "team_of"]
 
-TEAM_HEADS = [("Name", ""), ("Where", ""), ("Late", ""), ("Soon", ""), ("Done in a year", "")]
+TEAM_HEADS = [("Name", ""), ("Where", ""), ("Late", ""), ("Soon", ""), ("Booked", ""), ("Done in a year", "")]
 SOON = frozenset({Status.DUE_SOON, Status.RENEW, Status.IN_GRACE})
 DONE_DAYS = 365
 
@@ -30,6 +31,7 @@ class TeamLine:
     late: list[ListRow] = field(default_factory=list)
     soon: list[ListRow] = field(default_factory=list)
     done: int = 0
+    seat: Seat | None = None
     hidden: bool = False
 
 
@@ -55,7 +57,7 @@ def team_of(led: Sequence[TeamRow], day: date) -> Team:
     people = Person.objects.in_bulk(keys)
     where = _places(keys, day)
     standing = _standing(frozenset(row.person for row in led if _sees(row)), day)
-    done = _done(keys, day)
+    done, seats = _done(keys, day), next_seats(keys)
     rows = [
         TeamLine(people[row.person], row.direct, where.get(row.person, ""), hidden=True)
         if not _sees(row)
@@ -66,6 +68,7 @@ def team_of(led: Sequence[TeamRow], day: date) -> Team:
             [r for r in standing.get(row.person, []) if r.status in LATE],
             [r for r in standing.get(row.person, []) if r.status in SOON],
             done.get(row.person, 0),
+            seats.get(row.person),
         )
         for row in led
     ]

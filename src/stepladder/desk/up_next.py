@@ -10,8 +10,10 @@ from stepladder.assignments.models import Reason
 from stepladder.assignments.queries import Standing, requirements
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import LATE, Status
-from stepladder.learning.queries import CourseView, open_enrolments, views_of
+from stepladder.learning.queries import CourseView, StepState, open_enrolments, views_of
+from stepladder.library.kinds import session
 from stepladder.people.models import Person
+from stepladder.timetable.queries import Seat, booked_flag, seats_for
 from stepladder.web.templatetags.web import day as written
 
 __all__ = ["NextThing", "UpNext", "up_next"]
@@ -28,6 +30,10 @@ class NextThing:
     due: date | None
     says: str
     because: list[str]
+    # The seat they have for a step of it; or the step for which they still need one.
+    seat: Seat | None = None
+    flag: str = ""
+    to_book: StepState | None = None
 
 
 @dataclass(frozen=True)
@@ -49,7 +55,11 @@ def up_next(person: Person) -> UpNext:
     """A person's open places with what is asked of them, in few queries."""
     today = clock.today()
     standing = {s.course: s for s in requirements(people=[person.pk], day=today)}
-    things = [_thing(view, standing.get(view.enrolment.course_id), today) for view in views_of(open_enrolments(person))]
+    seats = seats_for([person.pk])
+    things = [
+        _thing(view, standing.get(course := view.enrolment.course_id), today, seats.get((person.pk, course)))
+        for view in views_of(open_enrolments(person))
+    ]
     return UpNext(sorted(things, key=_pressing))
 
 
@@ -58,15 +68,25 @@ def _pressing(thing: NextThing) -> tuple[int, date]:
     return rank, thing.due or FOREVER
 
 
-def _thing(view: CourseView, standing: Standing | None, today: date) -> NextThing:
+def _thing(view: CourseView, standing: Standing | None, today: date, seat: Seat | None) -> NextThing:
+    to_book = _unbooked(view) if seat is None else None
     if standing is None:
-        return NextThing(view, None, None, "yours to finish", [])
+        return NextThing(view, None, None, "yours to finish", [], seat, booked_flag(seat, None), to_book)
     requirement = standing.requirement
     because = [_because(reason) for reason in standing.reasons]
     due = requirement.due
     if requirement.valid_until is not None:
         due = requirement.grace_until if requirement.status is Status.IN_GRACE else requirement.valid_until
-    return NextThing(view, requirement.status, due, _says(standing, today), [b for b in because if b])
+    needed_by = requirement.grace_until if requirement.valid_until is not None else requirement.due
+    flag = booked_flag(seat, None if needed_by == FOREVER else needed_by)
+    says, reasons = _says(standing, today), [b for b in because if b]
+    return NextThing(view, requirement.status, due, says, reasons, seat, flag, to_book)
+
+
+def _unbooked(view: CourseView) -> StepState | None:
+    """The first session of a course that is owed and not done."""
+    owed = (s for s in view.steps if not s.done and s.step.is_obligatory)
+    return next((s for s in owed if s.step.module.kind == session.KIND.name), None)
 
 
 def _says(standing: Standing, today: date) -> str:

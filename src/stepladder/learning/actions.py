@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import date
+from datetime import date, datetime
 from fractions import Fraction
 from typing import Any
 
@@ -11,17 +11,20 @@ from django.db import transaction
 
 from stepladder import clock, events
 from stepladder.accounts import policy
+from stepladder.core.days import day_of
 from stepladder.core.sequence import Done, completed, open_steps, progress
 from stepladder.courses.models import Course, Edition, Step
 from stepladder.courses.outline import outline_of
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Machine, Named, record
-from stepladder.learning.errors import NotBegunYet, NotOffered, StepClosed
+from stepladder.learning.errors import CountedSince, NotBegunYet, NotOffered, StepClosed
 from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone, ValiditySpan
 from stepladder.learning.validity import refresh
+from stepladder.library.models import ModuleVersion
 from stepladder.people.models import Person
 
 __all__ = [
+    "attend_step",
     "begin_step",
     "close_enrolments",
     "done_of",
@@ -33,6 +36,7 @@ __all__ = [
     "percent",
     "record_completion",
     "revoke_completion",
+    "unattend_step",
 ]
 
 RELEASE = Machine("Release of a course")
@@ -161,6 +165,51 @@ def finish_step(*, attempt: Attempt, score: Fraction | None, by: Any) -> Complet
         data = {"module": attempt.module.title, "course": enrolment.course.title, "score": percent(score)}
         record("finish_step", by=by, about=about(enrolment.person), data=data)
     return _complete_if_done(enrolment, by)
+
+
+@transaction.atomic
+def attend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Actor) -> list[Completion]:
+    """Somebody attended a session of this module: the step is done, as of *at*, in every open enrolment that has it. Rule: 6.
+
+    The completions that follow. Twice is as once. Whoever signs off answers for it; nobody attends for oneself.
+    """
+    policy.require(by, "take attendance")
+    completions = []
+    places = Enrolment.objects.filter(
+        person=person,
+        completed_at__isnull=True,
+        closed_on__isnull=True,
+        edition__in=Step.objects.filter(module=version.module_id).values("edition"),
+    ).exclude(steps_done__module=version.module_id)
+    for enrolment in places.select_related("person", "course", "edition"):
+        if enrolment.begun_at is None:
+            enrolment.begun_at = at
+            enrolment.save(update_fields=["begun_at"])
+        StepDone.objects.create(
+            enrolment=enrolment,
+            module=version.module,
+            version=version,
+            at=at,
+            day=day_of(at, clock.zone()),
+        )
+        data = {"module": version.module.title, "course": enrolment.course.title, "score": percent(None)}
+        record("finish_step", by=by, about=about(person), data=data)
+        completion = _complete_if_done(enrolment, by)
+        completions += [completion] if completion else []
+    return completions
+
+
+@transaction.atomic
+def unattend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Actor) -> None:
+    """The step that was done by attending at that instant is not done. Raises CountedSince where a course is complete by it."""
+    policy.require(by, "take attendance")
+    done = StepDone.objects.filter(enrolment__person=person, module=version.module_id, at=at)
+    for step in done.select_related("enrolment__course"):
+        if Completion.objects.known_now().filter(enrolment=step.enrolment_id).exists():
+            raise CountedSince(person.name, step.enrolment.course.title)
+        step.delete()
+        data = {"module": version.module.title, "course": step.enrolment.course.title}
+        record("undo_step", by=by, about=about(person), data=data)
 
 
 def percent(score: Fraction | None) -> str:

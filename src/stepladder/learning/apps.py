@@ -20,6 +20,7 @@ class LearningConfig(AppConfig):
             close_enrolment="no longer needs “{course}”: {because}",
             begin_step="began “{module}” in “{course}”",
             finish_step="finished “{module}” in “{course}”, score {score}",
+            undo_step="has “{module}” in “{course}” to do again",
             complete_course="completed “{course}”, score {score}, certificate {number}",
             revoke_completion="completion of “{course}” revoked: {because}",
         )

@@ -27,3 +27,12 @@ class NotOffered(LearningError):
 
     def __init__(self) -> None:
         super().__init__("This course is not offered to you. Ask whoever sent you here.")
+
+
+class CountedSince(LearningError):
+    """A step that cannot be undone, since a completion rests on it."""
+
+    def __init__(self, name: str, course: str) -> None:
+        super().__init__(
+            f"{name} has completed “{course}” by it. Revoke that completion in their record first; nothing was changed."
+        )

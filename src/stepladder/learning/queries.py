@@ -12,6 +12,7 @@ from stepladder.courses.models import Course, Step
 from stepladder.courses.outline import outline_of
 from stepladder.learning.actions import done_of, missing_prerequisites
 from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone
+from stepladder.library.kinds import kind_named
 from stepladder.people.models import Person
 
 __all__ = ["CourseView", "StepState", "completions_of", "course_view", "open_enrolments", "views_of"]
@@ -26,6 +27,11 @@ class StepState:
     done: StepDone | None
     is_open: bool
     attempt: Attempt | None
+
+    @property
+    def may_look(self) -> bool:
+        """Whether its page can be opened: a seat in a session may be booked before the step's turn comes."""
+        return self.is_open or not kind_named(self.step.module.kind).is_played
 
     @property
     def state(self) -> str:

@@ -73,8 +73,17 @@ def _chain_as_known(course: _Course, facts: Sequence[Completion], numbers: Mappi
     return chain(taken, course.terms_known(day) if course.terms else NO_TERMS, caps)
 
 
-def reckon(*, people: Iterable[int] | None = None, courses: Iterable[int] | None = None) -> Iterable[ValiditySpan]:
-    """The spans, unsaved, of these people in these courses (None: all), from the facts alone."""
+def reckon(
+    *,
+    people: Iterable[int] | None = None,
+    courses: Iterable[int] | None = None,
+    also: Iterable[Completion] = (),
+) -> Iterable[ValiditySpan]:
+    """The spans, unsaved, of these people in these courses (None: all), from the facts alone.
+
+    *also* are completions that were not recorded: what would be if they were.
+    """
+    supposed = list(also)
     numbers = dict(Edition.objects.values_list("pk", "number"))
     wanted = None if people is None else set(people)
     for course in _load_courses(courses):
@@ -84,6 +93,9 @@ def reckon(*, people: Iterable[int] | None = None, courses: Iterable[int] | None
         facts: dict[int, list[Completion]] = {}
         for fact in rows.order_by("pk"):
             facts.setdefault(fact.person_id, []).append(fact)
+        for fact in supposed:
+            if fact.course_id in course.counted and (wanted is None or fact.person_id in wanted):
+                facts.setdefault(fact.person_id, []).append(fact)
         for person, own in facts.items():
             for known in _known_links(course, own, numbers):
                 yield _span(person, course.key, known)

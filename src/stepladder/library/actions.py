@@ -137,9 +137,15 @@ def discard_upload(*, upload: Upload, by: Account) -> None:
 
 @transaction.atomic
 def create_module(
-    *, binder: Binder, kind: Kind, worked: Worked, original: StoredFile, file_name: str, by: Actor
+    *,
+    binder: Binder,
+    kind: Kind,
+    worked: Worked,
+    by: Actor,
+    original: StoredFile | None = None,
+    file_name: str = "",
 ) -> ModuleVersion:
-    """A module with its first version, usable at once."""
+    """A module with its first version, usable at once; without an *original* it was made here, of no file."""
     policy.require(by, "change modules", binder)
     module = Module.objects.create(
         binder=binder,
@@ -157,7 +163,9 @@ def create_module(
 
 
 @transaction.atomic
-def add_version(*, module: Module, worked: Worked, original: StoredFile, file_name: str, by: Actor) -> ModuleVersion:
+def add_version(
+    *, module: Module, worked: Worked, by: Actor, original: StoredFile | None = None, file_name: str = ""
+) -> ModuleVersion:
     """A newer version. Released editions keep theirs; drafts may take this one."""
     policy.require(by, "change modules", module)
     number = module.versions.order_by("-number").values_list("number", flat=True)[0] + 1
@@ -168,7 +176,7 @@ def add_version(*, module: Module, worked: Worked, original: StoredFile, file_na
 
 
 def _version(
-    module: Module, number: int, worked: Worked, original: StoredFile, file_name: str, by: Actor
+    module: Module, number: int, worked: Worked, original: StoredFile | None, file_name: str, by: Actor
 ) -> ModuleVersion:
     version = ModuleVersion.objects.create(
         module=module,

@@ -19,7 +19,7 @@ class LibraryConfig(AppConfig):
         verbs.register(
             create_binder="made the binder",
             edit_binder="edited the binder",
-            create_module="made it from a file ({kind})",
+            create_module="made it ({kind})",
             add_version="added version {number}",
             edit_module="edited",
             set_captions="gave version {number} captions",

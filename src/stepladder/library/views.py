@@ -14,8 +14,8 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
 from stepladder.library import actions, queries, storage
 from stepladder.library.errors import LibraryError, Unusable
-from stepladder.library.forms import BinderForm, ModuleForm
-from stepladder.library.kinds import KINDS, kind_named
+from stepladder.library.forms import BinderForm, ModuleForm, SessionModuleForm, ThresholdForm
+from stepladder.library.kinds import KINDS, kind_named, session
 from stepladder.library.models import Binder, Module, Upload
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
@@ -126,6 +126,7 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
         "has_captions": (storage.derived_folder(versions[0]) / "captions.vtt").exists(),
         "has_still": (storage.derived_folder(versions[0]) / "still.jpg").exists(),
         "form": form,
+        "threshold": ThresholdForm(initial=versions[0].data) if found.kind == session.KIND.name else None,
         "may_change": policy.may(request.user, "change modules", found),
         "binders": queries.binders(request.user),
         "panels": margin.panels("module", request, found),
@@ -146,6 +147,40 @@ def edit_module(request: HttpRequest, public_id: str) -> HttpResponse:
     return save_sheet(
         request, form, found, lambda data, rev: actions.edit_module(module=found, revision=rev, by=by, **data)
     )
+
+
+def new_session(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A module of the kind session: it is made here, of no file."""
+    binders = policy.visible(request.user, "change modules", Binder.objects.all())
+    binder = get_object_or_404(binders, public_id=public_id)
+    form = SessionModuleForm(request.POST or None)
+    if form.is_bound and form.is_valid():
+
+        def act() -> str:
+            sent = form.cleaned_data
+            worked = session.made(sent["title"], sent["minutes"], sent["share"], sent["description"])
+            version = actions.create_module(binder=binder, kind=session.KIND, worked=worked, by=account_of(request))
+            return reverse("library:module", args=[version.module.public_id])
+
+        return act_once(request, act)
+    context = {"form": form, "binder": binder, "binders": queries.binders(request.user)}
+    return render(request, "library/new_session.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def threshold(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Another share from which on a session counts as attended: a newer version, for the sessions signed off after it."""
+    found = _module(request, public_id)
+    form = ThresholdForm(request.POST)
+    if found.kind != session.KIND.name:
+        raise Http404
+    if form.is_valid():
+        worked = session.made(found.title, found.minutes, form.cleaned_data["share"])
+        actions.add_version(module=found, worked=worked, by=account_of(request))
+        toasts.say(request, "It holds for sessions that are signed off from now on.")
+    else:
+        toasts.trouble(request, f"Nothing was saved: {next(iter(form.errors.values()))[0]}")
+    return redirect("library:module", public_id=public_id)
 
 
 @require_POST

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from django.db import transaction
 
@@ -16,8 +16,13 @@ __all__ = ["send_again", "tell"]
 
 
 @transaction.atomic
-def tell(*, messages: Sequence[tuple[Person, str, str, str]], kind: str) -> list[Notice]:
-    """One notice for each (person, subject, text, path); e-mail goes out from the queue once this is saved."""
+def tell(
+    *, messages: Sequence[tuple[Person, str, str, str]], kind: str, calendars: Mapping[int, str] | None = None
+) -> list[Notice]:
+    """One notice for each (person, subject, text, path); e-mail goes out from the queue once this is saved.
+
+    *calendars* gives, by person, an iCalendar object to send with it.
+    """
     notices = Notice.objects.bulk_create(
         Notice(
             person=person,
@@ -25,6 +30,7 @@ def tell(*, messages: Sequence[tuple[Person, str, str, str]], kind: str) -> list
             subject=subject,
             text=text,
             path=path,
+            calendar=(calendars or {}).get(person.pk, ""),
             channel=Notice.Channel.MAIL if person.email else Notice.Channel.HERE,
             made_at=clock.now(),
             sent_at=None if person.email else clock.now(),

@@ -21,6 +21,8 @@ class Notice(models.Model):
     subject = models.CharField(max_length=200)
     text = models.TextField()
     path = models.CharField(max_length=300)
+    # An iCalendar object that goes with it (RFC 5545): an invitation, its update or its cancellation.
+    calendar = models.TextField(blank=True)
     channel = models.CharField(max_length=6, choices=Channel.choices)
     made_at = models.DateTimeField()
     sent_at = models.DateTimeField(null=True, blank=True)

@@ -61,10 +61,14 @@ def _keep_trouble(notices: Sequence[Notice], error: Exception) -> None:
 
 
 def _letter(notice: Notice) -> EmailMessage:
-    return EmailMessage(
+    letter = EmailMessage(
         notice.subject,
         f"{notice.text}\n\n{settings.PUBLIC_ADDRESS}{notice.path}\n\n{organisation().name}",
         settings.DEFAULT_FROM_EMAIL,
         [notice.person.email],
         headers={"X-Stepladder-Notice": notice.public_id},
     )
+    if notice.calendar:
+        method = "CANCEL" if "METHOD:CANCEL" in notice.calendar else "REQUEST"
+        letter.attach("session.ics", notice.calendar, f"text/calendar; charset=utf-8; method={method}")
+    return letter

@@ -1,22 +1,38 @@
-"""What plays a module's version in a page: a package in its frame, film or sound, or a document."""
+"""What plays a module's version in a page: a package in its frame, film or sound, a document; or what was handed in for a kind."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from stepladder.learning.models import Attempt
+from stepladder.learning.models import Attempt, Enrolment
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion
 from stepladder.playing import launches, media, runtime
 from stepladder.playing.models import ScoState
 
-__all__ = ["render_stage", "stage"]
+__all__ = ["add_stage", "render_stage", "stage", "unplayed"]
 
 PLAYERS = {"package": "package", "video": "film", "audio": "film", "document": "pages"}
+
+# For a kind that is not played: given the enrolment (None: a trial) and the module, the context of its template.
+MakeStage = Callable[[HttpRequest, Enrolment | None, ModuleVersion], Mapping[str, Any]]
+_unplayed: dict[str, tuple[str, MakeStage]] = {}
+
+
+def add_stage(kind: str, template: str, make: MakeStage) -> None:
+    """Hand in what stands on the stage for a kind of module that is not played: the times of a session, say."""
+    _unplayed[kind] = (template, make)
+
+
+def unplayed(request: HttpRequest, version: ModuleVersion, enrolment: Enrolment | None) -> dict[str, Any]:
+    """The context of the stage of a version that is not played; without an enrolment it is a trial."""
+    template, make = _unplayed[version.module.kind]
+    found = {"module": version.module, "version": version, "is_trial": enrolment is None, "player": template}
+    return {**found, **make(request, enrolment, version)}
 
 
 def stage(request: HttpRequest, version: ModuleVersion, attempt: Attempt | None) -> dict[str, Any]:

@@ -20,9 +20,10 @@ from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt, Enrolment
 from stepladder.learning.queries import CourseView, course_view
 from stepladder.library import storage
+from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.playing import actions, media
-from stepladder.playing.stage import render_stage, stage
+from stepladder.playing.stage import render_stage, stage, unplayed
 from stepladder.web import margin, toasts
 
 
@@ -51,6 +52,9 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
     here = next((s for s in view.steps if s.step.module.public_id == module), None)
     if here is None:
         raise Http404
+    if not kind_named(here.step.module.kind).is_played:
+        context = {"view": view, "here": here, **_completion(request, view)}
+        return render(request, "playing/unplayed.html", context | unplayed(request, here.step.version, enrolment))
     try:
         attempt = learning.begin_step(enrolment=enrolment, step=here.step, by=account_of(request))
     except LearningError as refusal:
@@ -80,6 +84,8 @@ def try_module(request: HttpRequest, public_id: str) -> HttpResponse:
     back = request.GET.get("back", "")
     if not url_has_allowed_host_and_scheme(back, allowed_hosts=None):
         back = reverse("library:module", args=[public_id])
+    if not kind_named(module.kind).is_played:
+        return render(request, "playing/trial.html", {"back": back, **unplayed(request, version, None)})
     return render_stage(request, "playing/trial.html", {"back": back, **stage(request, version, None)})
 
 

@@ -22,13 +22,26 @@ from stepladder.core.board import (
     requirements_on,
 )
 from stepladder.learning.models import ValiditySpan
+from stepladder.learning.validity import reckon
 from stepladder.records.models import Moved
+from stepladder.timetable.forecast import supposed_completions
 
 __all__ = ["Everything", "everything", "note_moved", "requirement_columns"]
 
 
 # Above this many people it is quicker to read everything than to look for their rows.
 FEW = 5000
+LINK_NAMES = [
+    "person_id",
+    "course_id",
+    "first",
+    "taken",
+    "valid_until",
+    "window_days",
+    "grace_days",
+    "known_from",
+    "known_to",
+]
 
 
 @dataclass(frozen=True)
@@ -79,16 +92,32 @@ def _with_anew(old: Everything, change: int, people: Sequence[int]) -> Everythin
     )
 
 
-def requirement_columns(*, day: date, known_on: date) -> RequirementColumns:
-    """Every open requirement on a day, as known on a day."""
+def requirement_columns(*, day: date, known_on: date, attending: bool = False) -> RequirementColumns:
+    """Every open requirement on a day, as known on a day. *attending*: everybody who is booked attends until then. Rule: 5."""
     here = everything()
+    links = _attended(here.links, day) if attending else here.links
     return requirements_on(
-        here.reasons, here.links, here.waivers, day=day, known_on=known_on, soon_days=organisation().soon_days
+        here.reasons, links, here.waivers, day=day, known_on=known_on, soon_days=organisation().soon_days
     )
 
 
+def _attended(links: LinkColumns, day: date) -> LinkColumns:
+    """The links as they would be if everybody who is booked in a session up to a day attended it."""
+    supposed = supposed_completions(day)
+    people = sorted({completion.person_id for completion in supposed})
+    if not people:
+        return links
+    spans = list(reckon(people=people, also=supposed))
+    made = _made(LinkColumns, [[getattr(span, name) for name in LINK_NAMES] for span in spans])
+    joined: LinkColumns = links.without(people).joined(made)
+    return joined
+
+
 def _columns(kind: Any, rows: QuerySet[Any], names: list[str]) -> Any:
-    values = list(rows.values_list(*names))
+    return _made(kind, list(rows.values_list(*names)))
+
+
+def _made(kind: Any, values: Sequence[Sequence[Any]]) -> Any:
     made: dict[str, NDArray[Any]] = {}
     for n, field in enumerate(fields(kind)):
         is_bool = field.name == "mandatory"
@@ -130,18 +159,7 @@ def _reasons(people: Sequence[int] | None = None) -> ReasonColumns:
 
 
 def _links(people: Sequence[int] | None = None) -> LinkColumns:
-    names = [
-        "person_id",
-        "course_id",
-        "first",
-        "taken",
-        "valid_until",
-        "window_days",
-        "grace_days",
-        "known_from",
-        "known_to",
-    ]
-    found: LinkColumns = _columns(LinkColumns, _of(ValiditySpan.objects.order_by("pk"), people), names)
+    found: LinkColumns = _columns(LinkColumns, _of(ValiditySpan.objects.order_by("pk"), people), LINK_NAMES)
     return found
 
 

@@ -15,7 +15,7 @@ from stepladder.courses.models import Course
 from stepladder.people.models import Unit
 from stepladder.records.queries import Filters
 
-__all__ = ["Asked", "read_day", "read_filters"]
+__all__ = ["Asked", "is_forecast", "read_day", "read_filters"]
 
 STATUS_WORDS = frozenset(str(status) for status in Status)
 DAY_WORDS = [
@@ -48,6 +48,11 @@ def read_day(data: QueryDict, name: str, default: str = "today") -> Asked:
         return Asked(text, resolve_day(default, today=today, calendar=calendar()), str(error))
 
 
+def is_forecast(data: QueryDict, asked: Asked) -> bool:
+    """Whether a day to come is asked for as if everybody who is booked attended (`?if=booked`)."""
+    return data.get("if") == "booked" and asked.day > clock.today()
+
+
 def read_optional_day(data: QueryDict, name: str) -> tuple[date | None, str]:
     """The day of a field that may be empty, and what is wrong with it."""
     if not data.get(name, "").strip():
@@ -77,6 +82,7 @@ def read_filters(
         due_to=due_to,
         expires_to=expires_to,
         seen=seen,
+        attending=is_forecast(data, asked),
     )
     errors = [e for e in (asked.error, known.error, error_from, error_to, error_expires) if e]
     return filters, asked, errors

@@ -23,8 +23,10 @@ __all__ = [
     "BoardCell",
     "BoardRow",
     "Filters",
+    "Forecast",
     "ListRow",
     "board",
+    "forecast",
     "late_count",
     "late_summary",
     "requirements_of",
@@ -111,9 +113,13 @@ def board(
     chart: Chart | None,
     only: Sequence[str] = (),
     seen: frozenset[int] | None = None,
+    attending: bool = False,
 ) -> Board:
-    """The board: open mandatory requirements of those *seen* (None: all), each person once in every unit they roll up to."""
-    columns = requirement_columns(day=day, known_on=known_on)
+    """The board: open mandatory requirements of those *seen* (None: all), each person once in every unit they roll up to.
+
+    *attending*: as if everybody who is booked in a session attended it.
+    """
+    columns = requirement_columns(day=day, known_on=known_on, attending=attending)
     columns = _of_seen(columns.where(columns.mandatory), seen)
     units, people = pairs_on(day, known_on, chart)
     if seen is not None:
@@ -148,6 +154,25 @@ def _cell(cells: dict[tuple[int, int], Cell], unit: int, course: Course, rate: s
 
 
 @dataclass(frozen=True)
+class Forecast:
+    """The rate of everything mandatory on a day to come, by what is assumed until then. Rule: 5."""
+
+    nobody_learns: int | None
+    booked_attend: int | None
+
+
+def forecast(*, day: date, known_on: date, rate: str, seen: frozenset[int] | None = None) -> Forecast:
+    """Both rates of a day to come: nobody learns anything more; everybody who is booked attends."""
+    rates = []
+    for attending in (False, True):
+        columns = _of_seen(requirement_columns(day=day, known_on=known_on, attending=attending), seen)
+        ranks = np.bincount(columns.rank[columns.mandatory], minlength=len(WORST_FIRST))
+        cell = Cell(tuple(ranks.tolist()))
+        rates.append(cell.on_time_rate if rate == "on time" else cell.covered_rate)
+    return Forecast(*rates)
+
+
+@dataclass(frozen=True)
 class Filters:
     """What a list of requirements is narrowed to. *statuses* empty: all; *seen* None: everybody."""
 
@@ -162,6 +187,7 @@ class Filters:
     due_to: date | None = None
     expires_to: date | None = None
     seen: frozenset[int] | None = None
+    attending: bool = False
 
 
 @dataclass(frozen=True)
@@ -177,13 +203,25 @@ class ListRow:
     days_late: int | None
     mandatory: bool
 
+    @property
+    def pair(self) -> tuple[int, int]:
+        """Person and course."""
+        return self.person.pk, self.course.pk
+
+    @property
+    def key(self) -> str:
+        """The same as text, for templates."""
+        return f"{self.person.pk}:{self.course.pk}"
+
 
 SORTS = {"name", "course", "status", "due", "valid", "late"}
 
 
 def standing_rows(filters: Filters, *, sort: str) -> list[ListRow]:
     """The requirements that fit, sorted; a page of them is cut by the caller."""
-    columns = _of_seen(requirement_columns(day=filters.day, known_on=filters.known_on), filters.seen)
+    columns = _of_seen(
+        requirement_columns(day=filters.day, known_on=filters.known_on, attending=filters.attending), filters.seen
+    )
     columns = _fitting(columns, filters)
     people = Person.objects.in_bulk(np.unique(columns.person).tolist())
     courses = Course.objects.in_bulk(np.unique(columns.course).tolist())

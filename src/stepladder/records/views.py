@@ -26,7 +26,8 @@ from stepladder.learning.validity import links_of
 from stepladder.people.models import Chart, Person, Unit
 from stepladder.people.queries import person_sheet, units_tree
 from stepladder.records import certificates, exports, queries, strips
-from stepladder.records.forms import DAY_WORDS, PRESETS, read_day, read_filters
+from stepladder.records.forms import DAY_WORDS, PRESETS, is_forecast, read_day, read_filters
+from stepladder.records.seats import seat_flags
 from stepladder.records.seen import people_seen
 from stepladder.records.why import explain
 from stepladder.web import toasts
@@ -53,10 +54,14 @@ def board(request: HttpRequest) -> HttpResponse:
     charts = list(Chart.objects.filter(kind=Chart.Kind.UNIT).order_by("-is_main", "name"))
     chart = next((c for c in charts if str(c.pk) == request.GET.get("chart")), charts[0] if charts else None)
     only = request.GET.getlist("course")
+    seen, attending = people_seen(request.user), is_forecast(request.GET, asked)
+    to_come = asked.day > clock.today()
     context = {
         "board": queries.board(
-            day=asked.day, known_on=known.day, rate=rate, chart=chart, only=only, seen=people_seen(request.user)
+            day=asked.day, known_on=known.day, rate=rate, chart=chart, only=only, seen=seen, attending=attending
         ),
+        "forecast": queries.forecast(day=asked.day, known_on=known.day, rate=rate, seen=seen) if to_come else None,
+        "attending": attending,
         "asked": asked,
         "known": known,
         "rate": rate,
@@ -108,7 +113,7 @@ def _list(request: HttpRequest, preset: str) -> HttpResponse:
     rows = queries.standing_rows(filters, sort=sort)
     wanted = request.GET.get("as")
     if wanted in ("csv", "xlsx") and not errors:
-        return _file(rows, wanted, f"{'late' if preset == 'late' else 'standing'}-{filters.day}")
+        return _file(rows, filters.day, wanted, f"{'late' if preset == 'late' else 'standing'}-{filters.day}")
     page = page_of(request, rows, HEADS, sort=sort, numeric=frozenset({"late"}))
     units = units_tree()
     context = {
@@ -117,6 +122,7 @@ def _list(request: HttpRequest, preset: str) -> HttpResponse:
         "asked": asked,
         "errors": errors,
         "preset": preset,
+        "flags": seat_flags(page.rows, filters.day),
         "ticked": filters.statuses if request.GET.getlist("status") else frozenset(),
         "statuses": list(Status),
         "units": [(u, d) for u, d in _units(units)],
@@ -158,8 +164,9 @@ def _query(request: HttpRequest) -> str:
     return query.urlencode()
 
 
-def _file(rows: list[queries.ListRow], kind: str, name: str) -> HttpResponse:
-    heads = [label for label, _ in HEADS]
+def _file(rows: list[queries.ListRow], day: date, kind: str, name: str) -> HttpResponse:
+    heads = [*(label for label, _ in HEADS), "Seat", "Session ends on"]
+    flags = seat_flags(rows, day)
     cells = [
         (
             f"{r.person.family_name}, {r.person.given_name}",
@@ -170,6 +177,8 @@ def _file(rows: list[queries.ListRow], kind: str, name: str) -> HttpResponse:
             r.due,
             r.valid_until if r.valid_until != FOREVER else None,
             r.days_late,
+            flags[r.key].says if r.key in flags else "",
+            flags[r.key].seat.ends_on if r.key in flags else None,
         )
         for r in rows
     ]
@@ -202,11 +211,13 @@ def own_record(request: HttpRequest) -> HttpResponse:
 
 def _record(request: HttpRequest, person: Person, template: str) -> HttpResponse:
     asked, known = read_day(request.GET, "day"), read_day(request.GET, "known")
+    rows = queries.requirements_of(person, asked.day, known.day)
     context = {
         "person": person,
         "sheet": person_sheet(person, asked.day),
         "asked": asked,
-        "rows": queries.requirements_of(person, asked.day, known.day),
+        "rows": rows,
+        "flags": seat_flags(rows, asked.day),
         "strips": strips.strips_of(person, day=asked.day, known_on=known.day),
         "completions": completions_of(person),
         "under_way": [v for v in views_of(open_enrolments(person)) if v.enrolment.begun_at],

@@ -15,6 +15,8 @@ class TrayMail(models.Model):
     sender = models.CharField(max_length=254)
     subject = models.CharField(max_length=300)
     text = models.TextField()
+    # What came with it: [{"name": …, "type": …, "text": …}].
+    attached = models.JSONField(default=list)
     at = models.DateTimeField()
 
     class Meta:

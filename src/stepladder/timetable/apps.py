@@ -6,13 +6,36 @@ class TimetableConfig(AppConfig):
     label = "timetable"
 
     def ready(self) -> None:
-        from stepladder.journal import verbs  # inside: apps are ready only now
-        from stepladder.timetable import undoing
+        from stepladder import events  # inside: apps are ready only now
+        from stepladder.journal import verbs
+        from stepladder.playing.stage import add_stage
+        from stepladder.timetable import permissions, reactions, telling, undoing
+        from stepladder.web import margin
+        from stepladder.web.frame import add_landing, add_own_page, add_rung
 
+        permissions.hand_in()
         verbs.register(
             add_room="has {seats} seats",
             plan_session="planned for {when}",
+            change_session="taught by {instructors}",
             set_capacity="has {after} seats instead of {before}",
             book_seat="{state} in “{session}”",
+            book_many="{booked} got a seat, {waiting} wait",
+            reschedule="moved from {before} to {after}, {place}",
+            cancel_session="cancelled: {because}; {people} people were in it, {moved} have a place elsewhere",
+            sign_off="signed off: {attended} attended, {partly_attended} partly, {absent} absent",
+            keep_recording="has a recording",
+            renew_calendar_key="made a new address for their calendar",
         )
         undoing.hand_in()
+        events.listen(events.SeatsChanged, telling.on_seats)
+        events.listen(events.SeatsMovedUp, telling.on_moved_up)
+        events.listen(events.SessionRescheduled, telling.on_rescheduled)
+        events.listen(events.SessionCancelled, telling.on_cancelled)
+        add_stage("session", "timetable/stage.html", reactions.session_stage)
+        margin.add_verb("module", 5, reactions.plan_verb)
+        margin.add_panel("module", 5, reactions.sessions_panel)
+        margin.add_row_fact("person", reactions.booked_facts)
+        add_rung(6, "Sessions", "timetable:week", verb="open sessions", namespaces=("timetable",))
+        add_landing(28, "timetable:week", verb="take attendance")
+        add_own_page(20, "My sessions", "timetable:own")

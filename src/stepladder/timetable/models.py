@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
@@ -58,11 +59,18 @@ class Session(models.Model):
     capacity = models.PositiveSmallIntegerField()
     room = models.ForeignKey(Room, on_delete=models.PROTECT, null=True, blank=True, related_name="sessions")
     live_address = models.CharField(max_length=300, blank=True)
+    recording_address = models.CharField(max_length=300, blank=True)
     language = models.CharField(max_length=40, blank=True)
     last_booking_day = models.DateField(null=True, blank=True)
     order = models.CharField(max_length=10, choices=Order.choices, default=Order.NEED)
     state = models.CharField(max_length=10, choices=State.choices, default=State.PLANNED)
     note = models.TextField(blank=True)
+    cancelled_because = models.CharField(max_length=300, blank=True)
+    signed_off_at = models.DateTimeField(null=True, blank=True)
+    signed_off_by = models.CharField(max_length=200, blank=True)
+    # Counts the changes that calendars were told of, and to how many meetings at most (RFC 5546, SEQUENCE).
+    sequence = models.PositiveIntegerField(default=0)
+    most_meetings = models.PositiveSmallIntegerField(default=1)
     instructors = models.ManyToManyField(Person, blank=True, related_name="teaches")
 
     class Meta:
@@ -75,6 +83,18 @@ class Session(models.Model):
 
     def __str__(self) -> str:
         return f"{self.module} ({self.public_id})"
+
+    @property
+    def join_address(self) -> str:
+        """Where a session live online is joined, whole; empty for one in a room."""
+        return (
+            f"{settings.PUBLIC_ADDRESS}{self.live_address}" if self.live_address.startswith("/") else self.live_address
+        )
+
+    @property
+    def place(self) -> str:
+        """Where it is: the room, or that it is live online."""
+        return str(self.room) if self.room else "live online"
 
 
 class Meeting(models.Model):
@@ -123,3 +143,38 @@ class Booking(Fact):
 
     def __str__(self) -> str:
         return f"{self.person_id} {self.state} in {self.session_id}"
+
+
+class Presence(models.Model):
+    """That somebody was there from an instant to another; *left_at* None: to the end of the meeting.
+
+    A roster that says "40 minutes" is kept as the first 40 of the meeting: what counts is how long (rule 9).
+    """
+
+    class Source(models.TextChoices):
+        ROSTER = "roster", "on the roster"
+        CHECK_IN = "check-in", "checked in"
+        LIVE = "live", "joined online"
+
+    session = models.ForeignKey(Session, on_delete=models.CASCADE, related_name="presences")
+    person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="+")
+    joined_at = models.DateTimeField()
+    left_at = models.DateTimeField(null=True, blank=True)
+    source = models.CharField(max_length=10, choices=Source.choices)
+
+    class Meta:
+        ordering = ("joined_at",)
+        indexes = (models.Index(fields=["session", "person"], name="presence_by_session"),)
+
+    def __str__(self) -> str:
+        return f"{self.person_id} in {self.session_id} from {self.joined_at}"
+
+
+class CalendarKey(models.Model):
+    """The secret part of the address at which somebody's own sessions are read as iCalendar."""
+
+    person = models.OneToOneField(Person, on_delete=models.CASCADE, related_name="calendar_key")
+    key = models.CharField(max_length=50, unique=True)
+
+    def __str__(self) -> str:
+        return f"of {self.person_id}"

@@ -12,8 +12,10 @@ from stepladder.timetable.models import Booking, Meeting, Room, Session
 __all__ = ["clash_lines", "clashing_people", "taken_between", "times_of", "wants_of"]
 
 
-def times_of(session: Session) -> list[Times]:
-    """The times of a session's meetings, in order."""
+def times_of(session: Session, meetings: Iterable[Meeting] | None = None) -> list[Times]:
+    """The times of a session's meetings, in order; of these, where they were read already."""
+    if meetings is not None:
+        return [Times(meeting.starts_at, meeting.ends_at) for meeting in meetings]
     rows = Meeting.objects.filter(session=session).order_by("starts_at")
     return [Times(start, end) for start, end in rows.values_list("starts_at", "ends_at")]
 
@@ -27,8 +29,8 @@ def wants_of(
     return wanted + [Taken("person", person, one, key, teaching) for person in people for one in times]
 
 
-def taken_between(times: Sequence[Times], *, people: Iterable[int] | None = None) -> list[Taken]:
-    """What planned sessions take at times that reach into these; of people only those asked for (None: all who teach)."""
+def taken_between(times: Sequence[Times], *, people: Iterable[int]) -> list[Taken]:
+    """What planned sessions take at times that reach into these: all rooms, and of people those asked for."""
     if not times:
         return []
     near = Meeting.objects.filter(
@@ -42,11 +44,9 @@ def taken_between(times: Sequence[Times], *, people: Iterable[int] | None = None
         meetings.setdefault(key, []).append(Times(start, end))
         rooms[key] = room
     found = [Taken("room", room, one, key) for key, room in rooms.items() if room for one in meetings[key]]
-    teaching = Session.instructors.through.objects.filter(session__in=meetings)
-    booked = Booking.objects.known_now().filter(session__in=meetings, state=Booking.State.BOOKED)
-    if people is not None:
-        wanted = list(people)
-        teaching, booked = teaching.filter(person__in=wanted), booked.filter(person__in=wanted)
+    wanted = list(people)
+    teaching = Session.instructors.through.objects.filter(session__in=meetings, person__in=wanted)
+    booked = Booking.objects.known_now().filter(session__in=meetings, person__in=wanted, state=Booking.State.BOOKED)
     for rows, as_instructor in ((teaching, True), (booked, False)):
         for key, person in rows.values_list("session_id", "person_id"):
             found += [Taken("person", person, one, key, as_instructor) for one in meetings[key]]

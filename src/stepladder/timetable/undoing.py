@@ -7,9 +7,13 @@ from typing import Any
 from stepladder import events
 from stepladder.facts import Fact
 from stepladder.journal import undoing
-from stepladder.timetable.models import Booking
+from stepladder.journal.actions import Machine
+from stepladder.timetable.actions import fill_freed_seats
+from stepladder.timetable.models import Booking, Session
 
 __all__ = ["hand_in"]
+
+FREED = Machine("Waiting list")
 
 
 def _seats(rows: list[Fact]) -> None:
@@ -17,6 +21,7 @@ def _seats(rows: list[Fact]) -> None:
     for session in sorted({row.session_id for row in bookings}):
         people = {row.person_id for row in bookings if row.session_id == session}
         events.announce(events.SeatsChanged(session, tuple(sorted(people))))
+        fill_freed_seats(session=Session.objects.get(pk=session), by=FREED)
 
 
 def _too_many(rows: list[Fact]) -> list[str]:
@@ -41,4 +46,4 @@ def hand_in() -> None:
         depends=_too_many,
         after=_seats,
     )
-    undoing.add_verbs("book seats", "book_seat")
+    undoing.add_verbs("book seats", "book_seat", "book_many")

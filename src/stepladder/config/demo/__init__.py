@@ -11,7 +11,7 @@ from django.db import transaction
 from stepladder import clock, identity
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
-from stepladder.config.demo import content, crew, history
+from stepladder.config.demo import content, crew, history, sessions
 from stepladder.journal.actions import Named, record
 from stepladder.search import index
 
@@ -41,12 +41,16 @@ def load(say: Callable[[str], None]) -> None:
             crew.make_accounts(people)
         say("modules and courses")
         content.make_library(today)
+        sessions.make_session_modules(today, content.LIBRARY_AGE)
         content.make_courses(today)
         content.make_latest(today)
         say("two years of assignments and completions")
         history.make_assignments(charts, today)
         learn = history.make_history(today, rng)
+        sessions.teach_in_rooms(today, history.PRESENT_DAYS)
         history.make_present(today, rng, learn)
+        say("sessions")
+        sessions.make_sessions(today, history.PRESENT_DAYS - 1)
         crew.make_import(today)
         history.send_post()
         index.rebuild()

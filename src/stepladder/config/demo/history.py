@@ -217,9 +217,11 @@ def _learn(
 ) -> None:
     """Who completes something in the days up to *day*."""
     chosen: list[tuple[int, int, date]] = []
+    # A course that has a newer edition by now is learned in it, which is not for here: its sessions are signed off.
+    offered = {c for c, e in editions.items() if Edition.objects.filter(pk=e.pk, state=Edition.State.RELEASED).exists()}
     for row in requirements(day=day, known_on=day):
         requirement = row.requirement
-        if requirement.status not in NEEDS or row.person in skipped:
+        if requirement.status not in NEEDS or row.person in skipped or row.course not in offered:
             continue
         pressing = requirement.status is not Status.TO_DO
         chance = diligence[row.person] * (0.75 if pressing else 0.12)

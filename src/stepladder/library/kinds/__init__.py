@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from stepladder.library.errors import Unusable
-from stepladder.library.kinds import audio, document, package, video
+from stepladder.library.kinds import audio, document, package, session, video
 from stepladder.library.kinds.base import Kind, Material, Worked, detect_type
 
 __all__ = ["KINDS", "Kind", "Material", "Worked", "detect_type", "kind_named", "kind_of"]
 
-KINDS: dict[str, Kind] = {kind.name: kind for kind in (package.KIND, video.KIND, audio.KIND, document.KIND)}
+KINDS: dict[str, Kind] = {
+    kind.name: kind for kind in (package.KIND, video.KIND, audio.KIND, document.KIND, session.KIND)
+}
 
 
 def kind_named(name: str) -> Kind:

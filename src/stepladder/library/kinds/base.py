@@ -63,6 +63,10 @@ class Kind:
     # How the step is done, for the course sheet: "done at 90 % watched".
     done_when: str
     is_unpacked: bool = False
+    # Made in the library by a form, of no file.
+    is_made_here: bool = False
+    # Played in the page, in an attempt of one's own.
+    is_played: bool = True
 
 
 def detect_type(path: Path) -> str:

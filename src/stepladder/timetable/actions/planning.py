@@ -11,17 +11,37 @@ from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.core.days import wall_instant
+from stepladder.core.days import day_of, wall_instant
 from stepladder.core.seats import Times, clashes, overlap
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library.models import Module
 from stepladder.people.models import Person
 from stepladder.timetable.actions.seats import fill_freed_seats
-from stepladder.timetable.errors import BelowTheBooked, Clashing, InThePast, NoMeeting, RoomTooSmall
+from stepladder.timetable.errors import (
+    BelowTheBooked,
+    Clashing,
+    InThePast,
+    LastDayTooLate,
+    Learns,
+    NoMeeting,
+    RoomThere,
+    RoomTooSmall,
+)
+from stepladder.timetable.live import open_room
 from stepladder.timetable.models import Booking, Meeting, Room, Session, Venue
-from stepladder.timetable.taken import clash_lines, taken_between, wants_of
+from stepladder.timetable.taken import clash_lines, taken_between, times_of, wants_of
 
-__all__ = ["MeetingPlan", "about", "add_room", "plan_session", "set_capacity"]
+__all__ = [
+    "MeetingPlan",
+    "about",
+    "add_room",
+    "change_details",
+    "check_last_day",
+    "checked_times",
+    "plan_session",
+    "set_capacity",
+    "when",
+]
 
 
 @dataclass(frozen=True)
@@ -45,9 +65,11 @@ def about(session: Session) -> Named:
 
 @transaction.atomic
 def add_room(*, venue: str, name: str, seats: int, by: Actor) -> Room:
-    """A room, and its venue where there is none of that name."""
+    """A room, and its venue where there is none of that name. Raises RoomThere."""
     policy.require(by, "plan sessions")
     place, _ = Venue.objects.get_or_create(name=venue)
+    if Room.objects.filter(venue=place, name=name).exists():
+        raise RoomThere(str(place), name)
     room = Room.objects.create(venue=place, name=name, seats=seats)
     record("add_room", by=by, about=Named("room", room.public_id, str(room)), data={"seats": seats})
     return room
@@ -66,6 +88,7 @@ def plan_session(
     language: str = "",
     last_booking_day: date | None = None,
     order: str = Session.Order.NEED,
+    note: str = "",
     despite_clashes: bool = False,
 ) -> Session:
     """A session to come. Clashes are refused unless somebody plans it *despite_clashes*, which the journal keeps.
@@ -73,32 +96,47 @@ def plan_session(
     Raises NoMeeting, InThePast, RoomTooSmall, Clashing, and DayError for a wall time that the clocks skip.
     """
     policy.require(by, "plan sessions")
-    times = _checked_times(meetings)
+    times = checked_times(meetings)
+    check_last_day(last_booking_day, times)
     if room is not None and capacity > room.seats:
         raise RoomTooSmall(str(room), room.seats)
     session = Session(
         module=module,
         capacity=capacity,
         room=room,
-        live_address=live_address,
         language=language,
         last_booking_day=last_booking_day,
         order=order,
+        note=note,
+        most_meetings=len(times),
     )
+    if room is None:
+        session.live_address = live_address or open_room(session)
     wanted = wants_of(None, times, room=room, people=[p.pk for p in instructors], teaching=True)
-    found = clashes(wanted, taken_between(times))
+    found = clashes(wanted, taken_between(times, people=[p.pk for p in instructors]))
     if found and not despite_clashes:
-        raise Clashing(clash_lines(found))
+        raise Clashing(clash_lines(found), may_be_accepted=True)
     session.save()
     session.instructors.set(instructors)
     Meeting.objects.bulk_create([Meeting(session=session, starts_at=t.start, ends_at=t.end) for t in times])
-    first = times[0].start.astimezone(clock.zone())
-    data = {"when": f"{first:%-d %b %Y, %H:%M}", "clashes": clash_lines(found)}
-    record("plan_session", by=by, about=about(session), data=data)
+    record("plan_session", by=by, about=about(session), data={"when": when(times), "clashes": clash_lines(found)})
     return session
 
 
-def _checked_times(meetings: Sequence[MeetingPlan]) -> list[Times]:
+def when(times: Sequence[Times]) -> str:
+    """When the first of some meetings begins, as one reads it."""
+    return f"{times[0].start.astimezone(clock.zone()):%-d %b %Y, %H:%M}"
+
+
+def check_last_day(last: date | None, times: Sequence[Times]) -> None:
+    """Raises LastDayTooLate where one could still book after the session has begun."""
+    first = day_of(times[0].start, clock.zone())
+    if last is not None and last > first:
+        raise LastDayTooLate(first)
+
+
+def checked_times(meetings: Sequence[MeetingPlan]) -> list[Times]:
+    """The times of meetings in order. Raises NoMeeting, InThePast, and DayError for a wall time that the clocks skip."""
     if not meetings:
         raise NoMeeting("A session needs at least one meeting. Say when it begins.")
     times = sorted(meeting.times() for meeting in meetings)
@@ -123,3 +161,39 @@ def set_capacity(*, session: Session, capacity: int, by: Actor) -> None:
     session.save(update_fields=["capacity"])
     record("set_capacity", by=by, about=about(session), data={"before": before, "after": capacity})
     fill_freed_seats(session=session, by=by)
+
+
+@transaction.atomic
+def change_details(
+    *,
+    session: Session,
+    instructors: Sequence[Person],
+    language: str,
+    last_booking_day: date | None,
+    order: str,
+    note: str,
+    by: Actor,
+    despite_clashes: bool = False,
+) -> None:
+    """Who teaches, in which language, until when one books, and who comes first when a seat is freed.
+
+    Raises Clashing, LastDayTooLate, and Learns where an instructor has a seat in it.
+    """
+    policy.require(by, "plan sessions")
+    session = Session.objects.select_for_update().select_related("room", "module").get(pk=session.pk)
+    times = times_of(session)
+    check_last_day(last_booking_day, times)
+    learns = Booking.objects.known_now().filter(
+        session=session, person__in=instructors, state__in=[Booking.State.BOOKED, Booking.State.WAITING]
+    )
+    if first := learns.select_related("person").first():
+        raise Learns(first.person.name)
+    wanted = wants_of(session, times, room=None, people=[p.pk for p in instructors], teaching=True)
+    found = clashes(wanted, taken_between(times, people=[p.pk for p in instructors]))
+    if found and not despite_clashes:
+        raise Clashing(clash_lines(found), may_be_accepted=True)
+    session.language, session.last_booking_day, session.order, session.note = language, last_booking_day, order, note
+    session.save(update_fields=["language", "last_booking_day", "order", "note"])
+    session.instructors.set(instructors)
+    names = ", ".join(person.name for person in instructors) or "nobody yet"
+    record("change_session", by=by, about=about(session), data={"instructors": names, "clashes": clash_lines(found)})

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
 
 from django.db import transaction
 
@@ -18,7 +20,19 @@ from stepladder.timetable.needs import needed_by_of
 from stepladder.timetable.taken import clash_lines, clashing_people, taken_between, times_of, wants_of
 from stepladder.web.templatetags.web import day
 
-__all__ = ["book_seat", "cancel_seat", "fill_freed_seats", "join_waiting_list"]
+__all__ = [
+    "Seated",
+    "admit",
+    "book_many",
+    "book_seat",
+    "cancel_seat",
+    "change_seat",
+    "fill_freed_seats",
+    "in_order",
+    "join_waiting_list",
+    "locked",
+    "write_seat",
+]
 
 State = Booking.State
 
@@ -27,7 +41,7 @@ State = Booking.State
 def book_seat(*, session: Session, person: Person, by: Actor) -> Booking:
     """A seat, at once. Raises SessionFull (with the place one would wait at), NotOpen, HasSeat, Clashing."""
     policy.require(by, "book seats", person)
-    session = _locked(session)
+    session = locked(session)
     _check_open(session)
     _check_new(session, person)
     _check_free(session, person)
@@ -42,7 +56,7 @@ def book_seat(*, session: Session, person: Person, by: Actor) -> Booking:
 def join_waiting_list(*, session: Session, person: Person, by: Actor) -> Booking:
     """A place on the waiting list. Raises NotOpen, HasSeat."""
     policy.require(by, "book seats", person)
-    session = _locked(session)
+    session = locked(session)
     _check_open(session)
     _check_new(session, person)
     booking = _change(session, person, None, State.WAITING, by)
@@ -51,10 +65,86 @@ def join_waiting_list(*, session: Session, person: Person, by: Actor) -> Booking
 
 
 @transaction.atomic
+def admit(*, session: Session, person: Person, by: Actor) -> Booking:
+    """A seat for somebody who came without one, once the session has begun; never more than there are.
+
+    Raises NotOpen, HasSeat, Clashing, SessionFull.
+    """
+    policy.require(by, "take attendance", session)
+    session = locked(session)
+    if session.state == Session.State.CANCELLED:
+        raise NotOpen("The session is cancelled.")
+    _check_new(session, person)
+    _check_free(session, person)
+    if session.capacity <= _known(session).exclude(state__in=[State.WAITING, State.CANCELLED]).count():
+        raise SessionFull(_place(session, _waiting(session), person))
+    return _change(session, person, None, State.BOOKED, by)
+
+
+@transaction.atomic
+def change_seat(*, booking: Booking, to: Session, by: Actor) -> Booking:
+    """Give one seat back and take another, both or neither. Raises what booking and giving back raise."""
+    cancel_seat(booking=booking, by=by)
+    return book_seat(session=to, person=booking.person, by=by)
+
+
+@dataclass(frozen=True)
+class Seated:
+    """What booking many came to: who has a seat, who waits for one, and who has neither, with the reason."""
+
+    booked: list[Person]
+    waiting: list[Person]
+    passed_over: list[str]
+
+
+@transaction.atomic
+def book_many(*, session: Session, people: Sequence[Person], by: Actor, may_wait: bool = True) -> Seated:
+    """Seats for several at once, in the order given; when they are gone the others wait, unless *may_wait* is false.
+
+    Who is in already, teaches here or has a clash is passed over, with the reason. Raises NotOpen.
+    """
+    for person in people:
+        policy.require(by, "book seats", person)
+    session = locked(session)
+    _check_open(session)
+    waiting = _waiting(session)
+    busy = clashing_people(session, [w.person for w in waiting] + [p.pk for p in people])
+    free = _free(session) - sum(w.person not in busy for w in waiting)
+    here = dict(_known(session).filter(state__in=[State.BOOKED, State.WAITING]).values_list("person_id", "state"))
+    teaches = set(session.instructors.values_list("pk", flat=True))
+    found, rows = Seated([], [], []), list[Fact]()
+    for person in people:
+        reason = _passed_over(person, here, teaches, busy)
+        if reason or (free <= 0 and not may_wait):
+            found.passed_over.append(reason or f"{person.name}: no seat is free")
+            continue
+        state = State.BOOKED if free > 0 else State.WAITING
+        free -= 1
+        rows += write_seat(session, person, state, None)[1]
+        (found.booked if state == State.BOOKED else found.waiting).append(person)
+    if rows:
+        data = {"booked": len(found.booked), "waiting": len(found.waiting)}
+        record(
+            "book_many", by=by, about=Named("session", session.public_id, session.module.title), data=data, rows=rows
+        )
+        events.announce(events.SeatsChanged(session.pk, tuple(p.pk for p in found.booked + found.waiting)))
+    return found
+
+
+def _passed_over(person: Person, here: Mapping[int, str], teaches: set[int], busy: set[int]) -> str:
+    """Why somebody gets no seat; empty where nothing stands against it."""
+    if person.pk in here:
+        return f"{person.name}: {here[person.pk]} here already"
+    if person.pk in teaches:
+        return f"{person.name}: teaches this session"
+    return f"{person.name}: is elsewhere at that time" if person.pk in busy else ""
+
+
+@transaction.atomic
 def cancel_seat(*, booking: Booking, by: Actor) -> None:
     """Give a seat, or a place on the waiting list, back; a freed seat goes to the first who can take it. Raises NoSeat, NotOpen."""
     policy.require(by, "book seats", booking.person)
-    session = _locked(booking.session)
+    session = locked(booking.session)
     here = (
         Booking.objects.known_now().filter(session=session, person=booking.person_id).select_related("person").first()
     )
@@ -69,7 +159,7 @@ def cancel_seat(*, booking: Booking, by: Actor) -> None:
 @transaction.atomic
 def fill_freed_seats(*, session: Session, by: Actor) -> list[Person]:
     """Give the free seats to those who wait, in their order; whoever has a clash waits on in place. Who moved up."""
-    session = _locked(session)
+    session = locked(session)
     waiting = _waiting(session)
     free = _free(session)
     if free <= 0 or not waiting or session.state != Session.State.PLANNED:
@@ -79,13 +169,16 @@ def fill_freed_seats(*, session: Session, by: Actor) -> list[Person]:
     here = {b.person_id: b for b in _known(session).filter(person__in=keys).select_related("person")}
     moved = [here[key] for key in keys]
     for booking in moved:
-        _change(session, booking.person, booking, State.BOOKED, by)
+        rows = write_seat(session, booking.person, State.BOOKED, booking.asked_at)[1]
+        data = {"session": session.module.title, "state": State.BOOKED}
+        person = booking.person
+        record("book_seat", by=by, about=Named("person", person.public_id, person.name), data=data, rows=rows)
     if moved:
         events.announce(events.SeatsMovedUp(session.pk, tuple(keys)))
     return [booking.person for booking in moved]
 
 
-def _locked(session: Session) -> Session:
+def locked(session: Session) -> Session:
     """The session as it is now, for nobody else to change until this transaction ends (on SQLite it has the only pen)."""
     return Session.objects.select_for_update().select_related("module", "room").get(pk=session.pk)
 
@@ -106,6 +199,16 @@ def _waiting(session: Session) -> list[Waiting]:
     rows = list(_known(session).filter(state=State.WAITING).order_by("asked_at", "pk"))
     needed = needed_by_of(session.module, [row.person_id for row in rows]) if rows else {}
     return [Waiting(row.person_id, row.asked_at, row.pk, needed.get(row.person_id)) for row in rows]
+
+
+def in_order(session: Session, bookings: Sequence[Booking]) -> tuple[list[int], int]:
+    """People who come with bookings of another session, in the order this one serves them; and how many seats are free for them."""
+    needed = needed_by_of(session.module, [booking.person_id for booking in bookings]) if bookings else {}
+    coming = [Waiting(b.person_id, b.asked_at, b.pk, needed.get(b.person_id)) for b in bookings]
+    waiting = _waiting(session)
+    busy = clashing_people(session, [w.person for w in waiting])
+    free = _free(session) - sum(w.person not in busy for w in waiting)
+    return [w.person for w in waiting_order(coming, _order_of(session))], free
 
 
 def _place(session: Session, waiting: Sequence[Waiting], person: Person) -> int:
@@ -142,16 +245,20 @@ def _check_free(session: Session, person: Person) -> None:
         raise Clashing(clash_lines(found))
 
 
-def _change(session: Session, person: Person, old: Booking | None, state: str, by: Actor) -> Booking:
-    """Facts do not change: what was is revoked, and what is recorded. Who cancelled once asks anew."""
+def write_seat(session: Session, person: Person, state: str, asked_at: datetime | None) -> tuple[Booking, list[Fact]]:
+    """The booking that holds from now on, with all rows that were touched. Facts do not change: what was is revoked."""
     rows: list[Fact] = []
-    asked_at = old.asked_at if old else clock.now()
     for before in _known(session).filter(person=person):
         before.revoke()
         rows.append(before)
-    booking = Booking.objects.create(session=session, person=person, state=state, asked_at=asked_at)
+    booking = Booking.objects.create(session=session, person=person, state=state, asked_at=asked_at or clock.now())
+    return booking, [*rows, booking]
+
+
+def _change(session: Session, person: Person, old: Booking | None, state: str, by: Actor) -> Booking:
+    """One person's seat, recorded and announced. Who cancelled once asks anew."""
+    booking, rows = write_seat(session, person, state, old.asked_at if old else None)
     data = {"session": session.module.title, "state": state}
-    about = Named("person", person.public_id, person.name)
-    record("book_seat", by=by, about=about, data=data, rows=[*rows, booking])
+    record("book_seat", by=by, about=Named("person", person.public_id, person.name), data=data, rows=rows)
     events.announce(events.SeatsChanged(session.pk, (person.pk,)))
     return booking

@@ -54,6 +54,12 @@ def clock_time(value: datetime | None) -> str:
 
 
 @register.filter
+def local_day(value: datetime | None) -> date | None:
+    """The organisation's day of an instant."""
+    return value.astimezone(clock.zone()).date() if value else None
+
+
+@register.filter
 def distance(value: date | None) -> str:
     """In 9 days, 3 days ago, today."""
     if value is None or value == FOREVER:

@@ -18,14 +18,6 @@ form.addEventListener("input", (event) => {
 form.addEventListener("change", (event) => {
   if (event.target.name === "due") showDue();
   showParts();
-  // Whoever is ticked moves from what was found to those named, and stays there.
-  if (["named_in", "named_out", "named", "holder_person"].includes(event.target.name)) {
-    const box = event.target.closest("[data-naming]");
-    const item = event.target.closest("li");
-    if (event.target.checked) box.querySelector("[data-named]").append(item);
-    else item.remove();
-    changed();
-  }
 });
 
 form.addEventListener("click", async (event) => {

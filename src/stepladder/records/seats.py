@@ -1,0 +1,41 @@
+"""The flag beside a status: booked, or booked late. Rule: 5."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+
+from stepladder.assignments.queries import requirements
+from stepladder.core.days import FOREVER
+from stepladder.records.queries import ListRow
+from stepladder.timetable.queries import Seat, booked_flag, seats_for
+
+__all__ = ["SeatFlag", "seat_flags"]
+
+
+@dataclass(frozen=True)
+class SeatFlag:
+    """That somebody has a seat for what is asked of them: in time, or late."""
+
+    says: str
+    seat: Seat
+
+
+def seat_flags(rows: Iterable[ListRow], day: date) -> dict[str, SeatFlag]:
+    """`ListRow.key` → the flag, for rows whose person has a seat in a session on *day* or later."""
+    shown = list(rows)
+    seats = seats_for(row.person.pk for row in shown)
+    booked = [row for row in shown if (seat := seats.get(row.pair)) and seat.ends_on >= day]
+    if not booked:
+        return {}
+    people, courses = {row.person.pk for row in booked}, {row.course.pk for row in booked}
+    needed: dict[tuple[int, int], date | None] = {}
+    for found in requirements(people=sorted(people), courses=sorted(courses), day=day):
+        asked = found.requirement
+        needed[found.person, found.course] = asked.grace_until if asked.valid_until is not None else asked.due
+    flags = {}
+    for row in booked:
+        by = needed.get(row.pair)
+        flags[row.key] = SeatFlag(booked_flag(seats[row.pair], None if by == FOREVER else by), seats[row.pair])
+    return flags

@@ -1,0 +1,201 @@
+"""The week as a picture: a line for each day or room, hours across, sessions as bars.
+
+Everything is in the units of the drawing's view box. What is drawn is told by the table below it as well.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from datetime import date, datetime, time, timedelta
+
+from stepladder import clock
+from stepladder.timetable.models import Room, Session
+from stepladder.timetable.queries import SessionRow
+
+__all__ = ["Bar", "Line", "Picture", "draw_days", "draw_rooms"]
+
+LABEL, WIDTH, HEAD = 128, 1000, 24
+LANE, GAP = 38, 6
+# The hours shown at least; earlier and later sessions widen them.
+FIRST_HOUR, LAST_HOUR = 7, 19
+# About how wide a letter of the title, and of the figures below it, is drawn.
+LETTER, FIGURE = 6.7, 6.8
+
+
+@dataclass(frozen=True)
+class Bar:
+    """A meeting on its line: where it stands, what is written in it, and how it is marked."""
+
+    x: float
+    y: float
+    width: float
+    title: str
+    says: str
+    whole: str
+    mark: str
+    session: Session
+    height: int = LANE - 4
+
+
+@dataclass(frozen=True)
+class Line:
+    """A day or a room, with the bars on it."""
+
+    label: str
+    detail: str
+    day: date
+    room: str
+    y: float
+    height: float
+    bars: list[Bar]
+    is_today: bool = False
+
+
+@dataclass(frozen=True)
+class Picture:
+    """The whole drawing: its lines, and the hours across."""
+
+    lines: list[Line]
+    hours: list[tuple[int, float]]
+    height: float
+    per_hour: float
+    first_hour: int
+    label: int = LABEL
+    width: int = WIDTH
+    head: int = HEAD
+
+    @property
+    def now(self) -> float | None:
+        """Where the present hour stands; None outside the hours drawn."""
+        local = clock.now().astimezone(clock.zone())
+        x = LABEL + (local.hour + local.minute / 60 - self.first_hour) * self.per_hour
+        return x if LABEL <= x <= WIDTH else None
+
+
+@dataclass
+class _Piece:
+    """What of a meeting falls on one day: hours from its midnight."""
+
+    row: SessionRow
+    day: date
+    start: float
+    end: float
+    says: str
+
+
+@dataclass
+class _Lanes:
+    ends: list[float] = field(default_factory=list)
+
+    def place(self, piece: _Piece) -> int:
+        """The first lane that is free when the piece begins."""
+        for lane, end in enumerate(self.ends):
+            if end <= piece.start:
+                self.ends[lane] = piece.end
+                return lane
+        self.ends.append(piece.end)
+        return len(self.ends) - 1
+
+
+def draw_days(rows: Sequence[SessionRow], first: date, days: int, busy: set[int]) -> Picture:
+    """A line a day; sessions at the same time stand below each other."""
+    pieces = _pieces(rows, first, days)
+    lines = [
+        (f"{day:%a} {day.day} {day:%b}", "", day, "", [p for p in pieces if p.day == day])
+        for day in (first + timedelta(days=n) for n in range(days))
+    ]
+    return _picture(lines, busy)
+
+
+def draw_rooms(rows: Sequence[SessionRow], day: date, rooms: Iterable[Room], busy: set[int]) -> Picture:
+    """A line a room for one day, and one for what is live online."""
+    pieces = _pieces(rows, day, 1)
+    lines = [
+        (
+            room.name,
+            f"{room.venue}, {room.seats}",
+            day,
+            room.public_id,
+            [p for p in pieces if p.row.session.room == room],
+        )
+        for room in rooms
+    ]
+    lines.append(("Live online", "", day, "", [p for p in pieces if p.row.session.room is None]))
+    return _picture(lines, busy)
+
+
+def _pieces(rows: Sequence[SessionRow], first: date, days: int) -> list[_Piece]:
+    zone = clock.zone()
+    found = []
+    for row in rows:
+        for number, meeting in enumerate(row.meetings):
+            start, end = meeting.starts_at.astimezone(zone), meeting.ends_at.astimezone(zone)
+            says = f"{start:%H:%M}–{end:%H:%M}"
+            if len(row.meetings) > 1:
+                says += f", {number + 1} of {len(row.meetings)}"
+            for n in range(days):
+                day = first + timedelta(days=n)
+                begins, ends = _hour(start, day), _hour(end, day)
+                if ends > 0 and begins < 24:
+                    found.append(_Piece(row, day, max(begins, 0), min(ends, 24), says))
+    return sorted(found, key=lambda piece: (piece.day, piece.start, piece.end, piece.row.session.pk))
+
+
+def _hour(at: datetime, day: date) -> float:
+    """A wall time in hours from a day's midnight, whatever the clocks do in between."""
+    since = at.replace(tzinfo=None) - datetime.combine(day, time())
+    return since.total_seconds() / 3600
+
+
+def _picture(lines: Sequence[tuple[str, str, date, str, list[_Piece]]], busy: set[int]) -> Picture:
+    pieces = [piece for line in lines for piece in line[4]]
+    first = int(min([FIRST_HOUR, *(p.start for p in pieces)]))
+    last = max([LAST_HOUR, *(-int(-p.end // 1) for p in pieces)])
+    per_hour = (WIDTH - LABEL) / (last - first)
+    drawn, y = [], float(HEAD)
+    for label, detail, day, room, own in lines:
+        lanes = _Lanes()
+        bars = [_bar(piece, lanes.place(piece), y, first, per_hour, busy) for piece in own]
+        height = max(len(lanes.ends), 1) * LANE + GAP
+        drawn.append(Line(label, detail, day, room, y, height, bars, day == clock.today()))
+        y += height
+    hours = [(hour, LABEL + (hour - first) * per_hour) for hour in range(first, last + 1)]
+    return Picture(drawn, hours, y, per_hour, first)
+
+
+def _bar(piece: _Piece, lane: int, y: float, first: int, per_hour: float, busy: set[int]) -> Bar:
+    row = piece.row
+    width = max((piece.end - piece.start) * per_hour - 2, 6)
+    seats = f"{row.booked} of {row.session.capacity}"
+    mark, told = "", seats
+    if row.session.state == Session.State.HELD:
+        mark, told = "held", f"{row.attended} attended"
+    elif row.session.pk in busy:
+        mark, told = "clash", f"clash, {seats}"
+    elif row.waits_for_sign_off:
+        mark, told = "over", "to sign off"
+    elif row.waiting:
+        mark, told = "full", f"{seats}, {row.waiting} wait{'s' if row.waiting == 1 else ''}"
+    elif not row.free:
+        mark, told = "full", "full"
+    title = row.session.module.title
+    whole = f"{title}, {piece.says}, {row.session.place}: {told}"
+    letters = int((width - 12) / LETTER)
+    return Bar(
+        LABEL + (piece.start - first) * per_hour,
+        y + GAP / 2 + lane * LANE + 2,
+        width,
+        _cut(title, letters),
+        _cut(f"{piece.says.split('–')[0]} · {told}", int((width - 12) / FIGURE)),
+        whole,
+        mark,
+        row.session,
+    )
+
+
+def _cut(text: str, letters: int) -> str:
+    """As much of a text as fits; nothing where not even a few letters do."""
+    if len(text) <= letters:
+        return text
+    return f"{text[: letters - 1].rstrip()}…" if letters >= 4 else ""

@@ -1,0 +1,91 @@
+"""Seats beside what is asked of somebody: booked in time, or booked late. Rule: 5."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from datetime import date, datetime
+
+from django.db.models import Max, Min
+
+from stepladder import clock
+from stepladder.core.days import day_of
+from stepladder.courses.models import Step
+from stepladder.learning.models import Enrolment
+from stepladder.timetable.models import Booking, Session
+
+__all__ = ["Seat", "booked_flag", "next_seats", "seats_for"]
+
+
+@dataclass(frozen=True)
+class Seat:
+    """A seat that somebody has in a session to come."""
+
+    session: Session
+    starts_at: datetime
+    ends_on: date
+
+    @property
+    def starts_on(self) -> date:
+        return day_of(self.starts_at, clock.zone())
+
+
+def _seats(people: Iterable[int]) -> dict[tuple[int, int], Seat]:
+    """(person, module) → the first seat they have in a planned session of it."""
+    zone = clock.zone()
+    rows = (
+        Booking.objects.known_now()
+        .filter(person__in=list(people), state=Booking.State.BOOKED, session__state=Session.State.PLANNED)
+        .select_related("session__module", "session__room__venue")
+        .annotate(starts=Min("session__meetings__starts_at"), ends=Max("session__meetings__ends_at"))
+        .order_by("ends", "pk")
+    )
+    found: dict[tuple[int, int], Seat] = {}
+    for row in rows:
+        seat = Seat(row.session, row.starts, day_of(row.ends, zone))
+        found.setdefault((row.person_id, row.session.module_id), seat)
+    return found
+
+
+def seats_for(people: Iterable[int]) -> dict[tuple[int, int], Seat]:
+    """(person, course) → the seat they have for a step of it that is not done; the last, where several steps have one."""
+    keys = sorted(set(people))
+    seats = _seats(keys)
+    if not seats:
+        return {}
+    modules = {module for _, module in seats}
+    places = Enrolment.objects.filter(
+        person__in={person for person, _ in seats}, completed_at__isnull=True, closed_on__isnull=True
+    )
+    steps: dict[int, set[int]] = {}
+    wanted = Step.objects.filter(module__in=modules, edition__in=places.values("edition"))
+    for edition, module in wanted.values_list("edition_id", "module_id"):
+        steps.setdefault(edition, set()).add(module)
+    done = {(e, m) for e, m in places.filter(steps_done__module__in=modules).values_list("pk", "steps_done__module")}
+    found: dict[tuple[int, int], Seat] = {}
+    for key, person, course, edition in places.values_list("pk", "person_id", "course_id", "edition_id"):
+        for module in steps.get(edition, ()):
+            seat = seats.get((person, module))
+            if seat is None or (key, module) in done:
+                continue
+            before = found.get((person, course))
+            if before is None or seat.ends_on > before.ends_on:
+                found[person, course] = seat
+    return found
+
+
+def booked_flag(seat: Seat | None, needed_by: date | None) -> str:
+    """The word beside the status: booked where the session ends by the day it is needed, else booked late. Rule: 5."""
+    if seat is None:
+        return ""
+    return "booked" if needed_by is None or seat.ends_on <= needed_by else "booked late"
+
+
+def next_seats(people: Iterable[int]) -> Mapping[int, Seat]:
+    """Person → the seat they have next."""
+    found: dict[int, Seat] = {}
+    for (person, _), seat in _seats(people).items():
+        before = found.get(person)
+        if before is None or seat.starts_at < before.starts_at:
+            found[person] = seat
+    return found

@@ -1,0 +1,194 @@
+"""People of a session: who is in it, who was there, and who still needs it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.core.attendance import Outcome, outcome, present_for
+from stepladder.core.attendance import Presence as There
+from stepladder.core.days import FOREVER
+from stepladder.core.seats import Times, Waiting, waiting_order
+from stepladder.library.kinds import session as kind
+from stepladder.library.models import Module, ModuleVersion
+from stepladder.people.models import Leave, Person, Placement
+from stepladder.people.queries import valid_on
+from stepladder.timetable.models import Booking, Meeting, Presence, Session
+from stepladder.timetable.needs import needed_by_of
+from stepladder.timetable.queries.sessions import SessionRow
+from stepladder.timetable.taken import clashing_people, times_of
+
+__all__ = ["Candidate", "RosterRow", "SeatRow", "candidates", "needing", "places_of", "roster", "seats", "waiting_list"]
+
+State = Booking.State
+SEATED = (State.BOOKED, State.ATTENDED, State.PARTLY, State.ABSENT)
+
+
+@dataclass(frozen=True)
+class SeatRow:
+    """Somebody in a session, with where they work and by when they need it."""
+
+    booking: Booking
+    where: str
+    needed_by: date | None
+    is_seen: bool
+
+    @property
+    def person(self) -> Person:
+        found: Person = self.booking.person
+        return found
+
+
+@dataclass(frozen=True)
+class RosterRow:
+    """Somebody with a seat: the minutes of each meeting, and what that comes to."""
+
+    person: Person
+    where: str
+    meetings: list[tuple[Meeting, int, int]]
+    has_presence: bool
+    checked_in: bool
+    would_be: Outcome
+    state: str
+
+    @property
+    def minutes(self) -> int:
+        return sum(minutes for _, minutes, _ in self.meetings)
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """Somebody who still needs what a session teaches. *stands_against* says why they cannot be booked now."""
+
+    person: Person
+    where: str
+    needed_by: date | None
+    stands_against: str
+
+
+def places_of(people: Iterable[int], day: date) -> dict[int, str]:
+    """Where people are placed on a day, by person."""
+    found: dict[int, list[str]] = {}
+    rows = Placement.objects.filter(valid_on(day), person__in=list(people)).order_by("from_day", "pk")
+    for key, unit, position in rows.values_list("person_id", "unit__name", "position__name"):
+        found.setdefault(key, []).append(f"{unit}, {position}" if position else unit)
+    return {key: "; ".join(names) for key, names in found.items()}
+
+
+def _rows(session: Session, states: Sequence[str], account: Any) -> list[SeatRow]:
+    known = Booking.objects.known_now().filter(session=session, state__in=states)
+    bookings = list(known.select_related("person").order_by("person__family_name", "person__given_name", "pk"))
+    keys = [booking.person_id for booking in bookings]
+    where, needed = places_of(keys, clock.today()), needed_by_of(session.module, keys) if keys else {}
+    shown = policy.visible(account, "see people", Person.objects.filter(pk__in=keys))
+    seen = set(shown.values_list("pk", flat=True))
+    if policy.may(account, "take attendance", session):
+        seen = set(keys)
+    return [SeatRow(b, where.get(b.person_id, ""), _day(needed, b.person_id), b.person_id in seen) for b in bookings]
+
+
+def _day(needed: Mapping[int, date], key: int) -> date | None:
+    found = needed.get(key)
+    return None if found == FOREVER else found
+
+
+def seats(session: Session, account: Any) -> list[SeatRow]:
+    """Who has, or had, a seat; by name. Those whom the account may not see are marked, and shown without their names."""
+    return _rows(session, SEATED, account)
+
+
+def waiting_list(session: Session, account: Any) -> list[SeatRow]:
+    """Who waits, in the order in which a freed seat is given."""
+    rows = {row.booking.person_id: row for row in _rows(session, [State.WAITING], account)}
+    waiting = [Waiting(key, row.booking.asked_at, row.booking.pk, row.needed_by) for key, row in rows.items()]
+    order = "asking" if session.order == Session.Order.ASKING else "need"
+    return [rows[one.person] for one in waiting_order(waiting, order)]  # type: ignore[arg-type]
+
+
+def needing(module: Module, people: Sequence[int] | None = None) -> list[tuple[int, date]]:
+    """(person, day needed by) of those who must still do this and have no seat for it yet, the soonest first."""
+    needed = needed_by_of(module, people)
+    seated = Booking.objects.known_now().filter(
+        session__module=module, session__state=Session.State.PLANNED, state=State.BOOKED, person__in=list(needed)
+    )
+    has = set(seated.values_list("person_id", flat=True))
+    return sorted(((key, day) for key, day in needed.items() if key not in has), key=lambda item: (item[1], item[0]))
+
+
+def candidates(row: SessionRow, account: Any, *, limit: int = 200) -> tuple[list[Candidate], int]:
+    """Who still needs it, soonest first, of those whom the account may book; and how many there are."""
+    session = row.session
+    needed = needing(session.module)
+    may = policy.visible(account, "book seats", Person.objects.filter(pk__in=[key for key, _ in needed]))
+    seen = set(may.values_list("pk", flat=True))
+    mine = [(key, day) for key, day in needed if key in seen]
+    shown = mine[:limit]
+    keys = [key for key, _ in shown]
+    people, where = Person.objects.in_bulk(keys), places_of(keys, clock.today())
+    here = dict(
+        Booking.objects.known_now()
+        .filter(session=session, person__in=keys, state=State.WAITING)
+        .values_list("person_id", "state")
+    )
+    busy = clashing_people(session, keys)
+    teaches = {person.pk for person in row.instructors}
+    away = set(
+        Leave.objects.known_now()
+        .filter(person__in=keys, from_day__lte=row.first_day)
+        .exclude(to_day__lt=row.first_day)
+        .values_list("person_id", flat=True)
+    )
+    found = []
+    for key, day in shown:
+        against = (
+            "waits here already"
+            if key in here
+            else "teaches this session"
+            if key in teaches
+            else "is elsewhere at that time"
+            if key in busy
+            else "is away on that day"
+            if key in away
+            else ""
+        )
+        found.append(Candidate(people[key], where.get(key, ""), None if day == FOREVER else day, against))
+    return found, len(mine)
+
+
+def roster(row: SessionRow) -> list[RosterRow]:
+    """Who has a seat, with the minutes that were taken down so far, and what they come to."""
+    session = row.session
+    version = ModuleVersion.objects.filter(module=session.module).order_by("-number")[0]
+    known = Booking.objects.known_now().filter(session=session, state__in=SEATED).select_related("person")
+    bookings = list(known.order_by("person__family_name", "person__given_name", "pk"))
+    there: dict[int, list[There]] = {}
+    checked: set[int] = set()
+    for one in Presence.objects.filter(session=session):
+        there.setdefault(one.person_id, []).append((one.joined_at, one.left_at))
+        if one.source != Presence.Source.ROSTER:
+            checked.add(one.person_id)
+    where = places_of([b.person_id for b in bookings], clock.today())
+    times = times_of(session, row.meetings)
+    return [
+        RosterRow(
+            b.person,
+            where.get(b.person_id, ""),
+            [_minutes(m, there.get(b.person_id, [])) for m in row.meetings],
+            b.person_id in there,
+            b.person_id in checked,
+            outcome(times, there.get(b.person_id, []), threshold=kind.threshold(version.data)),
+            b.state,
+        )
+        for b in bookings
+    ]
+
+
+def _minutes(meeting: Meeting, there: Sequence[There]) -> tuple[Meeting, int, int]:
+    """A meeting with the minutes that somebody was there, and its whole length."""
+    times = Times(meeting.starts_at, meeting.ends_at)
+    minute = timedelta(minutes=1)
+    return meeting, present_for([times], there) // minute, (times.end - times.start) // minute

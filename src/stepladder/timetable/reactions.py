@@ -1,0 +1,56 @@
+"""What sessions show on the sheets of apps below: the module they run, a person, and the step of a course."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from django.http import HttpRequest
+from django.urls import reverse
+
+from stepladder.accounts import policy
+from stepladder.learning.models import Enrolment
+from stepladder.library.kinds import session as kind
+from stepladder.library.models import Module, ModuleVersion
+from stepladder.timetable import queries
+from stepladder.timetable.models import Session
+from stepladder.web.margin import Panel, VerbLink
+from stepladder.web.templatetags.web import day
+
+__all__ = ["booked_facts", "plan_verb", "session_stage", "sessions_panel"]
+
+
+def plan_verb(request: HttpRequest, module: Module) -> VerbLink | None:
+    """Plan a session of this module."""
+    if module.kind != kind.KIND.name or not policy.may(request.user, "plan sessions"):
+        return None
+    return VerbLink("Plan a session", f"{reverse('timetable:new')}?module={module.public_id}")
+
+
+def sessions_panel(request: HttpRequest, module: Module) -> Panel | None:
+    """The next sessions of a module, and how many still need one."""
+    if module.kind != kind.KIND.name:
+        return None
+    to_come = queries.with_all(queries.find_sessions(Session.objects.filter(module=module)))
+    context = {
+        "rows": queries.session_rows(to_come[:6]),
+        "needing": len(queries.needing(module)),
+        "may_open": policy.sees_every(request.user, "open sessions"),
+    }
+    return Panel("Sessions to come", "timetable/module_panel.html", context)
+
+
+def booked_facts(people: Sequence[int]) -> Mapping[int, str]:
+    """The session that each has a seat in next."""
+    return {
+        person: f"booked {day(seat.starts_on)}: {seat.session.module.title}"
+        for person, seat in queries.next_seats(people).items()
+    }
+
+
+def session_stage(request: HttpRequest, enrolment: Enrolment | None, version: ModuleVersion) -> dict[str, Any]:
+    """The sessions that a learner may take for this step; without an enrolment what there is, without anybody's seat."""
+    if enrolment is None:
+        to_come = queries.with_all(queries.find_sessions(Session.objects.filter(module=version.module)))
+        return {"rows": queries.session_rows(to_come[:20]), "offers": []}
+    return {"offers": queries.offers(version.module, enrolment.person), "person": enrolment.person, "rows": []}

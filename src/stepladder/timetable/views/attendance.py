@@ -1,0 +1,157 @@
+"""Taking attendance: the roster on a tablet, the sheet to sign on paper, checking in, and signing off."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import segno
+from django.conf import settings
+from django.core import signing
+from django.core.exceptions import PermissionDenied
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stepladder import clock
+from stepladder.accounts.signed_in import account_of
+from stepladder.learning.errors import LearningError
+from stepladder.people.models import Person
+from stepladder.people.permissions import person_of
+from stepladder.timetable import actions, queries
+from stepladder.timetable.errors import SessionError
+from stepladder.timetable.models import Session
+from stepladder.timetable.views.pages import act, frame, one
+from stepladder.web import toasts
+
+SALT = "stepladder.timetable.check-in"
+
+
+def roster(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Everybody with a seat, and how many minutes each was there in each meeting."""
+    return render(
+        request, "timetable/roster.html", frame(request, **_roster(one(request, public_id, "take attendance")))
+    )
+
+
+def _roster(session: Session) -> dict[str, Any]:
+    row = queries.one_row(session)
+    people = queries.roster(row)
+    taken = [one for one in people if one.has_presence or one.state != "booked"]
+    return {
+        "row": row,
+        "session": session,
+        "people": people,
+        "open": len(people) - len(taken),
+        "is_held": session.state == Session.State.HELD,
+    }
+
+
+@require_POST
+def keep(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The minutes of one person, as the roster was changed: `person`, and `m-<meeting>` for each meeting."""
+    session = one(request, public_id, "take attendance")
+    person = get_object_or_404(Person, public_id=request.POST.get("person", ""))
+    minutes = {}
+    for meeting in session.meetings.all():
+        sent = request.POST.get(f"m-{meeting.pk}", "").strip()
+        if sent and not sent.isdecimal():
+            return _row(request, session, person, f"“{sent[:12]}” is no number of minutes. Nothing was changed.")
+        minutes[meeting] = min(int(sent or 0), 100_000)
+    try:
+        actions.keep_minutes(session=session, marks={person: minutes}, by=account_of(request))
+    except SessionError as refusal:
+        return _row(request, session, person, str(refusal))
+    return _row(request, session, person, "")
+
+
+def _row(request: HttpRequest, session: Session, person: Person, trouble: str) -> HttpResponse:
+    if not request.headers.get("HX-Request"):
+        if trouble:
+            toasts.trouble(request, trouble)
+        return redirect("timetable:roster", public_id=session.public_id)
+    context = _roster(session)
+    line = next((line for line in context["people"] if line.person == person), None)
+    context |= {"line": line, "trouble": trouble, "person": person, "at": clock.now()}
+    return render(request, "timetable/roster_row.html", context, status=422 if trouble else 200)
+
+
+@require_POST
+def admit(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A seat for somebody who came without one."""
+    session = one(request, public_id, "take attendance")
+    number = request.POST.get("number", "").strip()
+    person = Person.objects.filter(employee_number__iexact=number).first() if number else None
+    if person is None:
+        toasts.trouble(request, f"Nobody has the number “{number[:20]}”. It is on their badge, and in People.")
+        return redirect("timetable:roster", public_id=public_id)
+    try:
+        return act(
+            request,
+            lambda: actions.admit(session=session, person=person, by=account_of(request)),
+            lambda done: f"{person.name} has a seat.",
+            lambda done: reverse("timetable:roster", args=[public_id]),
+        )
+    except SessionError as refusal:
+        toasts.trouble(request, str(refusal))
+        return redirect("timetable:roster", public_id=public_id)
+
+
+@require_POST
+def sign_off(request: HttpRequest, public_id: str) -> HttpResponse:
+    """What the roster comes to, for good: steps are done, and records say so."""
+    session = one(request, public_id, "take attendance")
+    try:
+        return act(
+            request,
+            lambda: actions.sign_off(session=session, by=account_of(request)),
+            lambda counts: (
+                "Signed off: " + ", ".join(f"{count} {word}" for word, count in counts.items() if count) + "."
+            ),
+            lambda counts: reverse("timetable:session", args=[public_id]),
+        )
+    except (SessionError, LearningError) as refusal:
+        toasts.trouble(request, str(refusal))
+        return redirect("timetable:roster", public_id=public_id)
+
+
+def sign_in_sheet(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The sheet to print and sign, with the sign by which one checks in on one's own telephone."""
+    session = one(request, public_id, "take attendance")
+    address = reverse("timetable:check_in", args=[signing.dumps(session.pk, salt=SALT)])
+    code = segno.make(f"{settings.PUBLIC_ADDRESS}{address}", micro=False, error="m")
+    context = {
+        "row": queries.one_row(session),
+        "session": session,
+        "people": queries.roster(queries.one_row(session)),
+        "spare": range(4),
+        "code": {"rows": [_dark(line) for line in code.matrix], "size": len(code.matrix) + 8},
+        "address": f"{settings.PUBLIC_ADDRESS}{address}",
+    }
+    return render(request, "timetable/sign_in_sheet.html", frame(request, **context))
+
+
+def _dark(line: Any) -> list[int]:
+    """Where a line of the sign is dark, with its quiet edge of four."""
+    return [place + 4 for place, dark in enumerate(line) if dark]
+
+
+def check_in(request: HttpRequest, token: str) -> HttpResponse:
+    """I am here: for whoever has a seat, by the sign on the sheet in the room."""
+    try:
+        key = signing.loads(token, salt=SALT)
+    except signing.BadSignature:
+        raise PermissionDenied("This is not the sign of a session. Scan the one on the sheet in the room.") from None
+    session = get_object_or_404(Session.objects.select_related("module", "room__venue"), pk=key)
+    person = person_of(request.user)
+    if person is None:
+        raise Http404
+    context: dict[str, Any] = {"session": session, "row": queries.one_row(session), "person": person}
+    status = 200
+    if request.method == "POST":
+        try:
+            there = actions.check_in(session=session, person=person, by=account_of(request))
+            context["there"] = there
+        except SessionError as refusal:
+            context["refused"], status = str(refusal), 422
+    return render(request, "timetable/check_in.html", context, status=status)
