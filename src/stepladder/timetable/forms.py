@@ -33,9 +33,21 @@ __all__ = [
 class MeetingForm(forms.Form):
     """One meeting: its day, when it begins, and how long it lasts."""
 
-    day = DayField(label="Day")
-    start = forms.TimeField(label="Begins", widget=forms.TimeInput(attrs={"type": "time"}, format="%H:%M"))
-    minutes = forms.IntegerField(label="Minutes", min_value=5, max_value=24 * 60)
+    day = DayField(label="Day", error_messages={"required": "Say on which day it meets."})
+    start = forms.TimeField(
+        label="Begins",
+        widget=forms.TimeInput(attrs={"type": "time"}, format="%H:%M"),
+        error_messages={
+            "required": "Say when it begins.",
+            "invalid": "This is no time of the day. Write it like 14:30.",
+        },
+    )
+    minutes = forms.IntegerField(
+        label="Minutes",
+        min_value=5,
+        max_value=24 * 60,
+        error_messages={"required": "Say how long it lasts."},
+    )
 
 
 class _Meetings(BaseFormSet[MeetingForm]):

@@ -121,6 +121,7 @@ def book_many(*, session: Session, people: Sequence[Person], by: Actor, may_wait
         state = State.BOOKED if free > 0 else State.WAITING
         free -= 1
         rows += write_seat(session, person, state, None)[1]
+        here[person.pk] = state
         (found.booked if state == State.BOOKED else found.waiting).append(person)
     if rows:
         data = {"booked": len(found.booked), "waiting": len(found.waiting)}
