@@ -29,6 +29,8 @@ __all__ = [
     "ModuleProcessed",
     "ModuleWithdrawalProposed",
     "OrganisationChanged",
+    "PathProposed",
+    "PathReleased",
     "PeopleProposed",
     "PeopleWithdrawn",
     "PlacementChanged",
@@ -121,6 +123,13 @@ class CourseTermsChanged:
 
 
 @dataclass(frozen=True)
+class PathReleased:
+    """A path asks for other courses, or by other days, from now on."""
+
+    path: int
+
+
+@dataclass(frozen=True)
 class CompletionRecorded:
     """Completions were recorded."""
 
@@ -192,6 +201,14 @@ class EditionProposed:
     edition: int
     size: str
     retake_by: date | None
+
+
+@dataclass(frozen=True)
+class PathProposed:
+    """Proposal: a path is about to be released with these courses, in the order of its stages."""
+
+    path: int
+    courses: tuple[int, ...]
 
 
 @dataclass(frozen=True)

@@ -7,18 +7,20 @@ from datetime import date
 from typing import Any
 
 from django.db import transaction
+from django.db.models import QuerySet
 
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.assignments import queries
 from stepladder.assignments.errors import AssignmentError
-from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Waiver
+from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason, Waiver
 from stepladder.assignments.reckoning import reckon
 from stepladder.assignments.scoping import narrowed, own_parts
 from stepladder.core.reach import ReachError
 from stepladder.core.requirements import COVERED, Status
-from stepladder.courses.models import Course, CourseState
+from stepladder.courses.models import Course, CourseState, Path
+from stepladder.courses.paths import edition_of, plan_of
 from stepladder.journal.actions import Actor, Machine, Named, record
 from stepladder.learning.actions import close_enrolments, enrol
 from stepladder.learning.models import Enrolment
@@ -27,7 +29,16 @@ from stepladder.people.models import Person
 from stepladder.people.reaches import load_world, parse
 from stepladder.web.templatetags.web import day as written
 
-__all__ = ["assign", "end_assignment", "grant_waiver", "keep_true", "refresh_reasons", "remind", "revoke_waiver"]
+__all__ = [
+    "assign",
+    "courses_of",
+    "end_assignment",
+    "grant_waiver",
+    "keep_true",
+    "refresh_reasons",
+    "remind",
+    "revoke_waiver",
+]
 
 DAILY = Machine("Daily run")
 # Whoever stands so needs a place in the course; who is current does not.
@@ -39,8 +50,11 @@ def about(assignment: Assignment) -> Named:
 
 
 @transaction.atomic
-def assign(*, course: Course, name: str, message: str, rule: AssignmentRule, by: Actor) -> Assignment:
-    """Save an assignment: its reasons, enrolments and notices come with it. *rule* is unsaved. Raises AssignmentError."""
+def assign(*, course: Course | Path, name: str, message: str, rule: AssignmentRule, by: Actor) -> Assignment:
+    """Save an assignment of a course or a path: its reasons, enrolments and notices come with it. *rule* is unsaved.
+
+    Raises AssignmentError.
+    """
     policy.require(by, "assign")
     if course.state != CourseState.RELEASED:
         raise AssignmentError(
@@ -48,13 +62,14 @@ def assign(*, course: Course, name: str, message: str, rule: AssignmentRule, by:
         )
     rule.reach = narrowed(by, rule.reach)
     try:
-        parse(rule.reach).check(own_courses=frozenset({course.pk}), groups=load_world().groups)
+        parse(rule.reach).check(own_courses=courses_of(course), groups=load_world().groups)
     except ReachError as refusal:
         raise AssignmentError(str(refusal), "reach") from None
     if rule.end is not None and rule.end < rule.start:
         raise AssignmentError("It would end before it starts. Choose a later end, or none.", "end")
     assignment = Assignment.objects.create(
-        course=course,
+        course=course if isinstance(course, Course) else None,
+        path=course if isinstance(course, Path) else None,
         name=name,
         message=message,
         made_by=by.name,
@@ -64,9 +79,17 @@ def assign(*, course: Course, name: str, message: str, rule: AssignmentRule, by:
     assignment.parts.set(own_parts(by))
     rule.assignment = assignment
     rule.save()
-    record("assign", by=by, about=about(assignment), data={"course": course.title}, rows=[rule])
+    record("assign", by=by, about=about(assignment), data={"course": assignment.title}, rows=[rule])
     refresh_reasons(assignments=[assignment.pk], by=by)
     return assignment
+
+
+def courses_of(asked: Course | Path | None) -> frozenset[int]:
+    """The courses that an assignment of this would ask for."""
+    if isinstance(asked, Path):
+        edition = edition_of(asked)
+        return frozenset(plan_of(edition).courses) if edition else frozenset()
+    return frozenset({asked.pk}) if asked else frozenset()
 
 
 @transaction.atomic
@@ -144,19 +167,31 @@ def refresh_reasons(
     """Write the reasons of these assignments for these people (None: all) anew, then enrol, close and tell."""
     keys = None if assignments is None else sorted(set(assignments))
     who = None if people is None else sorted(set(people))
-    old = Reason.objects.all()
-    if keys is not None:
-        old = old.filter(assignment__in=keys)
-    if who is not None:
-        old = old.filter(person__in=who)
-    touched = set(old.values_list("person_id", flat=True))
+    touched = _stored_people(Reason, keys, who) | _stored_people(PathReason, keys, who)
     new = list(reckon(assignments=keys, people=who))
-    old.delete()
-    Reason.objects.bulk_create(new, batch_size=500)
+    _of(Reason, keys, who).delete()
+    _of(PathReason, keys, who).delete()
+    Reason.objects.bulk_create([row for row in new if isinstance(row, Reason)], batch_size=500)
+    PathReason.objects.bulk_create([row for row in new if isinstance(row, PathReason)], batch_size=500)
     touched |= {row.person_id for row in new}
     if touched:
         keep_true(people=sorted(touched), by=by)
         events.announce(events.AssignmentsChanged(tuple(sorted(touched))))
+
+
+def _of(
+    kind: type[Reason] | type[PathReason], assignments: Sequence[int] | None, people: Sequence[int] | None
+) -> QuerySet[Any]:
+    rows: QuerySet[Any] = kind._default_manager.all()
+    if assignments is not None:
+        rows = rows.filter(assignment__in=assignments)
+    return rows if people is None else rows.filter(person__in=people)
+
+
+def _stored_people(
+    kind: type[Reason] | type[PathReason], assignments: Sequence[int] | None, people: Sequence[int] | None
+) -> set[int]:
+    return set(_of(kind, assignments, people).values_list("person_id", flat=True))
 
 
 @transaction.atomic
@@ -172,26 +207,23 @@ def keep_true(*, people: Sequence[int] | None = None, by: Any = DAILY) -> int:
         if row.requirement.status in NEEDS_PLACE:
             wanted.setdefault(row.course, []).append(row)
     open_now = queries.open_places(people)
-    count = 0
+    opened: list[tuple[Enrolment, queries.Standing]] = []
     courses = {c.pk: c for c in Course.objects.filter(pk__in=wanted, state=CourseState.RELEASED)}
     for course, rows in wanted.items():
         missing = [row for row in rows if (row.person, course) not in open_now]
         if missing and course in courses:
-            count += _enrol(courses[course], missing, by)
+            opened += _enrol(courses[course], missing, by)
+    if opened:
+        tell(messages=queries.notices_of(opened), kind="assigned")
     _close_unneeded({(row.person, row.course) for row in standing}, people, by)
-    return count
+    return len(opened)
 
 
-def _enrol(course: Course, rows: Sequence[queries.Standing], by: Any) -> int:
+def _enrol(course: Course, rows: Sequence[queries.Standing], by: Any) -> list[tuple[Enrolment, queries.Standing]]:
     persons = Person.objects.in_bulk([row.person for row in rows])
     opened = enrol(people=list(persons.values()), course=course, origin=Enrolment.Origin.ASSIGNED, by=by)
     standing = {row.person: row for row in rows}
-    messages = []
-    for enrolment in opened:
-        row = standing[enrolment.person_id]
-        messages.append(queries.notice_of(enrolment, row))
-    tell(messages=messages, kind="assigned")
-    return len(opened)
+    return [(enrolment, standing[enrolment.person_id]) for enrolment in opened]
 
 
 def _close_unneeded(required: set[tuple[int, int]], people: Sequence[int] | None, by: Any) -> None:

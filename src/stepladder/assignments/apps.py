@@ -8,7 +8,9 @@ class AssignmentsConfig(AppConfig):
     def ready(self) -> None:
         from stepladder import daily  # inside: apps are ready only now
         from stepladder.assignments import reactions, scoping, tasks, undoing
+        from stepladder.assignments.paths import first_comes
         from stepladder.journal import verbs
+        from stepladder.learning.gates import add_gate
         from stepladder.web import margin
         from stepladder.web.frame import add_rung
 
@@ -23,7 +25,10 @@ class AssignmentsConfig(AppConfig):
         scoping.hand_in()
         undoing.hand_in()
         reactions.listen()
+        add_gate(first_comes)
         daily.add("assignments", tasks.keep_reasons_true)
         margin.add_panel("course", 5, reactions.course_panel)
+        margin.add_panel("path", 5, reactions.path_panel)
         margin.add_verb("course", 10, reactions.assign_verb)
+        margin.add_verb("path", 10, reactions.assign_verb)
         margin.add_verb("person", 10, reactions.waive_verb)

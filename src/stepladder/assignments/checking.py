@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db.models import Model
 
-from stepladder.assignments.models import Reason
+from stepladder.assignments.models import PathReason, Reason
 from stepladder.assignments.reckoning import reckon
 from stepladder.learning import validity
 from stepladder.learning.models import ValiditySpan
@@ -20,7 +20,10 @@ SHOWN = 20
 
 def differences() -> Iterator[str]:
     """A sentence for each row that is stored but not reckoned, or reckoned but not stored."""
-    yield from _compare("reason", Reason.objects.all(), reckon())
+    reckoned = list(reckon())
+    yield from _compare("reason", Reason.objects.all(), (row for row in reckoned if isinstance(row, Reason)))
+    paths = (row for row in reckoned if isinstance(row, PathReason))
+    yield from _compare("reason of a path", PathReason.objects.all(), paths)
     yield from _compare("validity span", ValiditySpan.objects.all(), validity.reckon())
 
 

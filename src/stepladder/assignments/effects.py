@@ -8,14 +8,16 @@ from datetime import date
 from django.utils.translation import ngettext
 
 from stepladder import clock, events
-from stepladder.assignments.models import AssignmentRule, Reason
-from stepladder.assignments.reckoning import reckon_for
+from stepladder.assignments.models import AssignmentRule, PathReason, Reason
+from stepladder.assignments.reckoning import claims_of, reckon_for
 from stepladder.core.days import FOREVER
+from stepladder.courses.models import PathEdition
+from stepladder.courses.paths import plan_of
 from stepladder.learning.queries import course_titles
 from stepladder.people.models import Person
 from stepladder.people.reaches import leave_of, load_people
 
-__all__ = ["people_effect"]
+__all__ = ["path_effect", "people_effect"]
 
 SHOWN = 4
 # (person, course) → the earliest due day, of what is open today or later.
@@ -46,6 +48,24 @@ def people_effect(event: events.PeopleProposed) -> list[events.EffectLine]:
     return lines
 
 
+def path_effect(event: events.PathProposed) -> list[events.EffectLine]:
+    """How many climb a path, and which courses they would come to need, or no longer need, by it."""
+    today = clock.today()
+    rows = PathReason.objects.filter(path=event.path, last__gte=today, known_to=FOREVER)
+    people = rows.values_list("person_id", flat=True).distinct().count()
+    before = PathEdition.objects.known_now().filter(path=event.path).first()
+    if not people or before is None:
+        return []
+    old, new, titles = set(plan_of(before).courses), set(event.courses), course_titles()
+    lines = [events.EffectLine(ngettext("person climbs it", "people climb it", people), people)]
+    for keys, one, many in (
+        (new - old, "person comes to need “%s”", "people come to need “%s”"),
+        (old - new, "person no longer needs “%s” for it", "people no longer need “%s” for it"),
+    ):
+        lines += [events.EffectLine(ngettext(one, many, people) % titles[key], people) for key in sorted(keys)]
+    return lines
+
+
 def _stored(people: Iterable[int]) -> Asked:
     rows = Reason.objects.filter(person__in=list(people), known_to=FOREVER, last__gte=clock.today())
     found: Asked = {}
@@ -61,25 +81,29 @@ def _foretold(people: Iterable[int]) -> Asked:
     leave = leave_of(keys, known_on=today)
     left = {person.key: person.left for person in facts}
     found: Asked = {}
+    plans = {e.path_id: plan_of(e) for e in PathEdition.objects.known_now()}
     for rule in AssignmentRule.objects.known_now().select_related("assignment"):
-        course = rule.assignment.course_id
+        course, path = rule.assignment.course_id, rule.assignment.path_id
         if rule.is_one_off and rule.start <= today:
             # Its people were taken on its start: only leaving leaves it.
             rows = Reason.objects.filter(assignment=rule.assignment, person__in=keys, known_to=FOREVER)
             claims = [
-                (person, due)
-                for person, last, due in rows.values_list("person_id", "last", "due")
+                (person, asked, due)
+                for person, asked, last, due in rows.values_list("person_id", "course_id", "last", "due")
                 if last >= today and (left.get(person) or FOREVER) >= today
             ]
         else:
             claims = [
-                (person, reason.due)
+                (person, asked, claim.due)
                 for person, reasons in reckon_for(rule, facts, leave).items()
                 for reason in reasons
-                if reason.days.last >= today
+                for asked, claim in (
+                    claims_of(plans.get(path), reason, leave.get(person, ())) if path else [(course, reason)]
+                )
+                if asked is not None and claim.days.last >= today
             ]
-        for person, due in claims:
-            found[person, course] = min(found.get((person, course), FOREVER), due or FOREVER)
+        for person, key, due in claims:
+            found[person, key] = min(found.get((person, key), FOREVER), due or FOREVER)
     return found
 
 

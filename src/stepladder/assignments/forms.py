@@ -9,10 +9,31 @@ from django import forms
 from stepladder import clock
 from stepladder.accounts.organisation import organisation
 from stepladder.assignments.models import AssignmentRule
-from stepladder.courses.models import Course, CourseState
+from stepladder.courses.models import Course, CourseState, Path
 from stepladder.people.forms import DayField
 
 __all__ = ["AssignForm", "EndForm", "WaiverForm"]
+
+
+class AskedChoice(forms.ChoiceField):
+    """A released course or path, by its public id."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        super().__init__(choices=self._choices_now, **kwargs)
+
+    def _choices_now(self) -> list[Any]:
+        """What can be assigned today."""
+        courses = Course.objects.filter(state=CourseState.RELEASED).order_by("title")
+        paths = Path.objects.filter(state=CourseState.RELEASED).order_by("title")
+        listed: list[Any] = [("", "Choose what is released")]
+        if paths:
+            listed.append(("Paths", [(path.public_id, path.title) for path in paths]))
+        return [*listed, ("Courses", [(course.public_id, course.title) for course in courses])]
+
+    def clean(self, value: Any) -> Any:
+        key = super().clean(value)
+        found = Path.objects.filter(public_id=key).first()
+        return found or Course.objects.get(public_id=key)
 
 
 class AssignForm(forms.Form):
@@ -25,12 +46,7 @@ class AssignForm(forms.Form):
     AFTER = [c for c in AssignmentRule.Trigger.choices if c[0] in ("opening", "placement", "hire", "start")]
     ENDS = [("week", "the week"), ("month", "the month"), ("quarter", "the quarter"), ("year", "the year")]
 
-    course = forms.ModelChoiceField(
-        Course.objects.filter(state=CourseState.RELEASED).order_by("title"),
-        label="Course",
-        to_field_name="public_id",
-        empty_label="Choose a released course",
-    )
+    course = AskedChoice(label="Course or path")
     name = forms.CharField(label="Called", max_length=160, help_text="As the reason it is to be done: “All crews”.")
     is_mandatory = forms.TypedChoiceField(
         label="It is",

@@ -9,6 +9,7 @@ from django.db.models import QuerySet
 
 from stepladder import clock
 from stepladder.assignments.models import Assignment, AssignmentRule
+from stepladder.assignments.paths import climbs
 from stepladder.assignments.statuses import count_by_assignment
 from stepladder.core.requirements import LATE
 from stepladder.learning.queries import course_titles
@@ -34,10 +35,16 @@ def assignment_rows(assignments: QuerySet[Assignment]) -> list[AssignmentRow]:
     today = clock.today()
     rules = {r.assignment_id: r for r in AssignmentRule.objects.known_now()}
     counts = count_by_assignment(today, today)
+    # Of a path its people are counted, not the courses that each of them has by it.
+    of_paths = list(Assignment.objects.filter(path__isnull=False).values_list("pk", flat=True))
+    counts |= {pk: Counter() for pk in of_paths}
+    for climb in climbs(day=today, assignments=of_paths):
+        for reason in climb.reasons:
+            counts[reason.assignment_id][climb.requirement.status] += 1
     world = load_world()
     titles = course_titles()
     rows = []
-    for assignment in assignments.filter(pk__in=rules).select_related("course"):
+    for assignment in assignments.filter(pk__in=rules).select_related("course", "path"):
         rule = rules[assignment.pk]
         reach = parse(rule.reach)
         text = sentence(reach.condition, world, courses=titles) if reach.condition else "named people"

@@ -7,20 +7,21 @@ from django.db import models
 from django.db.models import F, Q
 
 from stepladder.core.days import FOREVER
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, Path
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
 from stepladder.people.models import Person, Unit
 
 
 class Assignment(models.Model):
-    """Whoever is in this reach takes this course by then. What it asks on a day is its rule known then.
+    """Whoever is in this reach takes this course, or path, by then. What it asks on a day is its rule known then.
 
     *parts*: the units within which a unit administrator made it; it reaches nobody outside them.
     """
 
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
-    course = models.ForeignKey(Course, on_delete=models.PROTECT, related_name="assignments")
+    course = models.ForeignKey(Course, on_delete=models.PROTECT, null=True, blank=True, related_name="assignments")
+    path = models.ForeignKey(Path, on_delete=models.PROTECT, null=True, blank=True, related_name="assignments")
     name = models.CharField(max_length=160)
     message = models.TextField(blank=True)
     made_by = models.CharField(max_length=200)
@@ -33,9 +34,22 @@ class Assignment(models.Model):
 
     class Meta:
         ordering = ("name",)
+        constraints = (
+            models.CheckConstraint(
+                condition=Q(course__isnull=False, path__isnull=True) | Q(course__isnull=True, path__isnull=False),
+                name="assignment_asks_for_a_course_or_a_path",
+            ),
+        )
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def title(self) -> str:
+        """What it asks for."""
+        asked = self.course or self.path
+        assert asked is not None, "assignment_asks_for_a_course_or_a_path"
+        return asked.title
 
 
 class AssignmentRule(Fact):
@@ -107,6 +121,32 @@ class Reason(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person_id} owes {self.course_id} since {self.opened}"
+
+
+class PathReason(models.Model):
+    """One assignment's claim on one person for a path, reckoned like a Reason; its courses have reasons of their own."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="path_reasons")
+    path = models.ForeignKey(Path, on_delete=models.CASCADE, related_name="reasons")
+    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="path_reasons")
+    first = models.DateField()
+    last = models.DateField(default=FOREVER)
+    opened = models.DateField()
+    due = models.DateField(null=True, blank=True)
+    is_mandatory = models.BooleanField(default=True)
+    notice_days = models.PositiveSmallIntegerField(default=14)
+    taken_from = models.DateField(null=True, blank=True)
+    known_from = models.DateField()
+    known_to = models.DateField(default=FOREVER)
+
+    class Meta:
+        indexes = (
+            models.Index(fields=["person", "path"], name="path_reason_by_person"),
+            models.Index(fields=["assignment"], name="path_reason_by_assignment"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.person_id} climbs {self.path_id} since {self.opened}"
 
 
 class Waiver(Fact):

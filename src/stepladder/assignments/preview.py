@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -10,9 +11,11 @@ from stepladder.accounts.organisation import organisation
 from stepladder.assignments.models import AssignmentRule
 from stepladder.assignments.queries import waivers_of
 from stepladder.assignments.reckoning import reckon_for
+from stepladder.core.paths import path_link
 from stepladder.core.requirements import Status, standing_on
 from stepladder.core.validity import Link, link_on
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, Path
+from stepladder.courses.paths import edition_of, plan_of
 from stepladder.learning.models import ValiditySpan
 from stepladder.learning.validity import link_from
 from stepladder.people.models import Person
@@ -48,17 +51,16 @@ class Preview:
         return self.now - len(self.rows)
 
 
-def preview(rule: AssignmentRule, course: Course | None) -> Preview:
-    """Evaluate the reach for everybody by today's facts."""
+def preview(rule: AssignmentRule, asked: Course | Path | None) -> Preview:
+    """Evaluate the reach for everybody by today's facts; of a path, how they would stand with the whole of it."""
     today = clock.today()
     people = load_people(known_on=today)
     on = max(today, rule.start)
     found = reckon_for(rule, people, leave_of(None, known_on=today))
-    links: dict[int, list[Link]] = {}
-    if course is not None:
-        spans = ValiditySpan.objects.filter(course=course, known_from__lte=today, known_to__gt=today)
-        for row in spans.order_by("first"):
-            links.setdefault(row.person_id, []).append(link_from(row))
+    course = asked if isinstance(asked, Course) else None
+    edition = edition_of(asked) if isinstance(asked, Path) else None
+    plan = plan_of(edition) if edition else None
+    links = _links(plan.courses if plan else (course.pk,) if course else (), today)
     waivers = waivers_of(None, today)
     touched = []
     later = 0
@@ -68,11 +70,20 @@ def preview(rule: AssignmentRule, course: Course | None) -> Preview:
             later += any(r.days.first > on for r in reasons)
             continue
         own = waivers.get((person, course.pk), []) if course else []
-        standing = standing_on(
-            here, link_on(links.get(person, []), on), own, day=on, soon_days=organisation().soon_days
-        )
+        held = {key: link_on(chain, on) for key, chain in links.get(person, {}).items()}
+        link = path_link(plan, held, ()) if plan else held.get(course.pk) if course else None
+        standing = standing_on(here, link, own, day=on, soon_days=organisation().soon_days)
         touched.append((person, standing.status, standing.due))
     return Preview(len(touched), later, _by_status(touched), _by_due(touched), _first(touched))
+
+
+def _links(courses: Sequence[int], today: date) -> dict[int, dict[int, list[Link]]]:
+    """Person → course → what they hold of it over time."""
+    spans = ValiditySpan.objects.filter(course__in=courses, known_from__lte=today, known_to__gt=today)
+    found: dict[int, dict[int, list[Link]]] = {}
+    for row in spans.order_by("first"):
+        found.setdefault(row.person_id, {}).setdefault(row.course_id, []).append(link_from(row))
+    return found
 
 
 def _by_status(touched: list[tuple[int, Status, date | None]]) -> list[tuple[Status, int]]:

@@ -27,6 +27,7 @@ __all__ = [
     "Standing",
     "fresh_id",
     "notice_of",
+    "notices_of",
     "open_places",
     "reach_sentence",
     "requirements",
@@ -84,7 +85,9 @@ def requirements(
         links.setdefault((row.person_id, row.course_id), []).append(link_from(row))
     waivers = waivers_of(people, known)
     grouped: dict[tuple[int, int], list[Reason]] = {}
-    for reason in reasons.select_related("assignment").order_by("person_id", "course_id", "pk"):
+    for reason in reasons.select_related("assignment__course", "assignment__path").order_by(
+        "person_id", "course_id", "pk"
+    ):
         grouped.setdefault((reason.person_id, reason.course_id), []).append(reason)
     soon = organisation().soon_days
     found = []
@@ -122,6 +125,31 @@ def notice_of(enrolment: Enrolment, standing: Standing) -> tuple[Person, str, st
     lines = [f"Hello {enrolment.person.given_name},", "", f"{subject}."]
     lines += [f"{r.assignment.name}: {r.assignment.message}".rstrip(": ") for r in standing.reasons]
     return enrolment.person, subject, "\n".join(lines), reverse("playing:course", args=[enrolment.public_id])
+
+
+def notices_of(opened: Sequence[tuple[Enrolment, Standing]]) -> list[tuple[Person, str, str, str]]:
+    """What people are told of new places: one notice a course; of the courses of a path one together, by the first due."""
+    found = []
+    climbs: dict[tuple[int, int], list[tuple[Enrolment, Standing]]] = {}
+    for enrolment, standing in opened:
+        paths = {reason.assignment_id for reason in standing.reasons if reason.assignment.path_id}
+        if len(paths) == len({reason.assignment_id for reason in standing.reasons}) == 1:
+            climbs.setdefault((enrolment.person_id, paths.pop()), []).append((enrolment, standing))
+        else:
+            found.append(notice_of(enrolment, standing))
+    for own in climbs.values():
+        own.sort(key=lambda one: (one[1].requirement.due or FOREVER, one[0].pk))
+        enrolment, standing = own[0]
+        assignment = standing.reasons[0].assignment
+        due = standing.requirement.due
+        by = f", the first by {written(due)}" if due and due != FOREVER else ""
+        lines = [f"Hello {enrolment.person.given_name},", "", f"“{assignment.title}”, stage by stage:"]
+        lines += [f"- {place.course.title}" for place, _ in own]
+        lines += ["", f"{assignment.name}: {assignment.message}".rstrip(": ")]
+        courses = f"{len(own)} courses" if len(own) > 1 else "1 course"
+        path = reverse("playing:course", args=[enrolment.public_id])
+        found.append((enrolment.person, f"“{assignment.title}” is before you: {courses}{by}", "\n".join(lines), path))
+    return found
 
 
 def rule_of(assignment: Assignment) -> AssignmentRule:

@@ -3,22 +3,24 @@
 from __future__ import annotations
 
 from django.db import transaction
+from django.db.models import Q
 from django.http import HttpRequest
 from django.urls import reverse
 
 from stepladder import events
 from stepladder.accounts import policy
 from stepladder.assignments import actions
-from stepladder.assignments.effects import people_effect
-from stepladder.assignments.models import Assignment, AssignmentRule
+from stepladder.assignments.effects import path_effect, people_effect
+from stepladder.assignments.models import Assignment, AssignmentRule, Reason
 from stepladder.assignments.tasks import refresh_all_reasons, refresh_assignments
+from stepladder.core.days import FOREVER
 from stepladder.core.reach import courses_asked
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, Path
 from stepladder.people.models import Person
 from stepladder.people.reaches import load_world, parse
 from stepladder.web.margin import Panel, VerbLink
 
-__all__ = ["assign_verb", "course_panel", "listen", "waive_verb"]
+__all__ = ["assign_verb", "course_panel", "listen", "path_panel", "waive_verb"]
 
 # So many people are looked at within the act itself; more go to the queue.
 AT_ONCE = 50
@@ -53,6 +55,12 @@ def _terms_changed(event: events.CourseTermsChanged | events.CourseReleased) -> 
         transaction.on_commit(lambda: refresh_assignments.enqueue(assignments=asking))
 
 
+def _path_released(event: events.PathReleased) -> None:
+    asking = list(Assignment.objects.filter(path=event.path).values_list("pk", flat=True))
+    if asking:
+        transaction.on_commit(lambda: refresh_assignments.enqueue(assignments=asking))
+
+
 def _organisation_changed(event: events.OrganisationChanged) -> None:
     if {"first_weekday", "first_month"} & set(event.settings):
         transaction.on_commit(lambda: refresh_all_reasons.enqueue())
@@ -76,20 +84,31 @@ def listen() -> None:
     events.listen(events.CourseTermsChanged, _terms_changed)
     events.listen(events.CourseReleased, _terms_changed)
     events.listen(events.OrganisationChanged, _organisation_changed)
+    events.listen(events.PathReleased, _path_released)
+    events.answer(events.PathProposed, path_effect)
 
 
 def course_panel(request: HttpRequest, course: Course) -> Panel | None:
     """Which assignments ask for a course."""
     if not policy.may(request.user, "assign"):
         return None
-    return Panel("Assigned", "assignments/panel.html", {"assignments": list(Assignment.objects.filter(course=course))})
+    asking = Reason.objects.filter(course=course, known_to=FOREVER).values("assignment")
+    asked = Assignment.objects.filter(Q(course=course) | Q(pk__in=asking))
+    return Panel("Assigned", "assignments/panel.html", {"assignments": list(asked)})
 
 
-def assign_verb(request: HttpRequest, course: Course) -> VerbLink | None:
-    """From a released course to a new assignment of it."""
-    if course.state != "released" or not policy.may(request.user, "assign"):
+def path_panel(request: HttpRequest, path: Path) -> Panel | None:
+    """Which assignments ask for a path."""
+    if not policy.may(request.user, "assign"):
         return None
-    return VerbLink("Assign…", reverse("assignments:new") + f"?course={course.public_id}")
+    return Panel("Assigned", "assignments/panel.html", {"assignments": list(Assignment.objects.filter(path=path))})
+
+
+def assign_verb(request: HttpRequest, asked: Course | Path) -> VerbLink | None:
+    """From a released course or path to a new assignment of it."""
+    if asked.state != "released" or not policy.may(request.user, "assign"):
+        return None
+    return VerbLink("Assign…", reverse("assignments:new") + f"?course={asked.public_id}")
 
 
 def waive_verb(request: HttpRequest, person: Person) -> VerbLink | None:

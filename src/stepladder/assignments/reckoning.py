@@ -8,19 +8,22 @@ from datetime import date
 from typing import Any
 
 from stepladder.accounts.organisation import calendar
-from stepladder.assignments.models import AssignmentRule, Reason
+from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason
 from stepladder.core.days import Calendar, Period, Span
 from stepladder.core.knowledge import Known, over_time
+from stepladder.core.paths import Plan, stage_reasons
 from stepladder.core.reach import PersonFacts
 from stepladder.core.requirements import AssignmentRule as Rule
 from stepladder.core.requirements import Due, reasons_for
 from stepladder.core.requirements import Reason as CoreReason
+from stepladder.courses.models import PathEdition
+from stepladder.courses.paths import plan_of
 from stepladder.learning.models import Completion
 from stepladder.learning.validity import held_spans
 from stepladder.people.known import KnownPeople, KnownWorlds, PersonHistory, load_known
 from stepladder.people.reaches import load_world, parse
 
-__all__ = ["core_reason", "core_rule", "reckon", "reckon_for"]
+__all__ = ["claims_of", "core_reason", "core_rule", "reckon", "reckon_for"]
 
 
 def core_rule(row: AssignmentRule) -> Rule:
@@ -37,11 +40,19 @@ def core_rule(row: AssignmentRule) -> Rule:
     )
 
 
+# What is asked, and the reason: a course, or (None) the path itself.
+Claim = tuple[int | None, CoreReason]
+
+
 class _Reckoner:
     """One assignment's reasons for one person after the other. Charts and groups are read once."""
 
-    def __init__(self, rules: Sequence[AssignmentRule], worlds: KnownWorlds, cal: Calendar) -> None:
+    def __init__(
+        self, rules: Sequence[AssignmentRule], worlds: KnownWorlds, cal: Calendar, editions: Sequence[PathEdition]
+    ) -> None:
         self.rules = rules
+        self.assignment = rules[0].assignment
+        self.editions = [(edition, plan_of(edition)) for edition in editions]
         self.worlds = worlds
         self.calendar = cal
         self.parsed = {rule.pk: (core_rule(rule), parse(rule.reach)) for rule in rules}
@@ -55,6 +66,7 @@ class _Reckoner:
         days = {day for rule in self.rules for day in (rule.recorded_on, rule.revoked_on) if day}
         # A one-off takes its people by what is known on its start.
         days |= {rule.start for rule in self.rules if rule.is_one_off and rule.start > rule.recorded_on}
+        days |= {day for edition, _ in self.editions for day in (edition.recorded_on, edition.revoked_on) if day}
         days |= person.changes() | self.worlds.changes_for(person)
         if self.asks_completions:
             dated = Completion.objects.filter(person=person.key).values_list("recorded_on", "revoked_on")
@@ -64,6 +76,14 @@ class _Reckoner:
     def facts(self, person: PersonHistory, day: date) -> PersonFacts | None:
         holds = held_spans([person.key], day).get(person.key) if self.asks_completions else None
         return person.facts(day, holds)
+
+    def claims_known(self, person: PersonHistory, day: date) -> list[Claim]:
+        """What is asked of somebody by what was known on a day: the course; or the path, and each course of it."""
+        reasons = self.as_known(person, day)
+        if self.assignment.course_id is not None:
+            return [(self.assignment.course_id, reason) for reason in reasons]
+        plan = _known_plan(self.editions, day)
+        return [claim for reason in reasons for claim in claims_of(plan, reason, person.leave_known(day))]
 
     def as_known(self, person: PersonHistory, day: date) -> list[CoreReason]:
         row = self.known_rule(day)
@@ -82,7 +102,20 @@ class _Reckoner:
         return reasons_for(rule, reach, facts, world, leave=person.leave_known(day), calendar=self.calendar)
 
 
-def reckon(*, assignments: Iterable[int] | None = None, people: Iterable[int] | None = None) -> Iterator[Reason]:
+def _known_plan(editions: Sequence[tuple[PathEdition, Plan]], day: date) -> Plan | None:
+    """The plan of a path as it was known on a day."""
+    known = [p for e, p in editions if e.recorded_on <= day and (e.revoked_on is None or e.revoked_on > day)]
+    return known[-1] if known else None
+
+
+def claims_of(plan: Plan | None, reason: CoreReason, leave: Sequence[Span]) -> list[Claim]:
+    """What a path's reason comes to: the path, and each of its courses."""
+    return [(None, reason), *stage_reasons(plan, reason, leave)] if plan else []
+
+
+def reckon(
+    *, assignments: Iterable[int] | None = None, people: Iterable[int] | None = None
+) -> Iterator[Reason | PathReason]:
     """The reasons, unsaved, that these assignments give these people (None: all), from the facts alone."""
     rows = AssignmentRule.objects.select_related("assignment").order_by("recorded_on", "pk")
     if assignments is not None:
@@ -94,41 +127,45 @@ def reckon(*, assignments: Iterable[int] | None = None, people: Iterable[int] | 
         return
     known = load_known(people)
     worlds, cal = KnownWorlds(), calendar()
+    editions: dict[int, list[PathEdition]] = {}
+    for edition in PathEdition.objects.order_by("recorded_on", "pk"):
+        editions.setdefault(edition.path_id, []).append(edition)
     for own in rules.values():
-        yield from _reckon_one(own, known, worlds, cal)
+        path = own[0].assignment.path_id
+        yield from _reckon_one(_Reckoner(own, worlds, cal, editions.get(path, []) if path else []), known)
 
 
-def _reckon_one(
-    rules: Sequence[AssignmentRule], known: KnownPeople, worlds: KnownWorlds, cal: Calendar
-) -> Iterator[Reason]:
-    reckoner = _Reckoner(rules, worlds, cal)
+def _reckon_one(reckoner: _Reckoner, known: KnownPeople) -> Iterator[Reason | PathReason]:
     for person in known.values():
         for found in _over_time(reckoner, person):
-            yield _row(person.key, rules[0], found)
+            yield _row(person.key, reckoner.assignment, found)
 
 
-def _over_time(reckoner: _Reckoner, person: PersonHistory) -> list[Known[CoreReason]]:
+def _over_time(reckoner: _Reckoner, person: PersonHistory) -> list[Known[Claim]]:
     begin = min(rule.recorded_on for rule in reckoner.rules)
     changes = {max(day, begin) for day in reckoner.changes(person)}
-    return over_time(changes, lambda day: reckoner.as_known(person, day))
+    return over_time(changes, lambda day: reckoner.claims_known(person, day))
 
 
-def _row(person: int, rule: AssignmentRule, known: Known[CoreReason]) -> Reason:
-    reason = known.row
-    return Reason(
-        person_id=person,
-        course_id=rule.assignment.course_id,
-        assignment_id=rule.assignment_id,
-        first=reason.days.first,
-        last=reason.days.last,
-        opened=reason.opened,
-        due=reason.due,
-        is_mandatory=reason.mandatory,
-        notice_days=reason.notice_days,
-        taken_from=reason.taken_on_or_after,
-        known_from=known.known_from,
-        known_to=known.known_to,
-    )
+def _row(person: int, assignment: Assignment, known: Known[Claim]) -> Reason | PathReason:
+    course, reason = known.row
+    asked: dict[str, Any] = {
+        "person_id": person,
+        "assignment_id": assignment.pk,
+        "first": reason.days.first,
+        "last": reason.days.last,
+        "opened": reason.opened,
+        "due": reason.due,
+        "is_mandatory": reason.mandatory,
+        "notice_days": reason.notice_days,
+        "taken_from": reason.taken_on_or_after,
+        "known_from": known.known_from,
+        "known_to": known.known_to,
+    }
+    if course is None:
+        assert assignment.path_id is not None, "only an assignment of a path claims no course"
+        return PathReason(path_id=assignment.path_id, **asked)
+    return Reason(course_id=course, **asked)
 
 
 def reckon_for(
@@ -145,7 +182,7 @@ def reckon_for(
     return found
 
 
-def core_reason(row: Reason) -> CoreReason:
+def core_reason(row: Reason | PathReason) -> CoreReason:
     """The core's reason of a stored one."""
     return CoreReason(
         Span(row.first, row.last), row.opened, row.due, row.is_mandatory, row.notice_days, row.taken_from, row.pk

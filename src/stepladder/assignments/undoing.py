@@ -28,7 +28,7 @@ def _waived_otherwise(rows: list[Fact]) -> None:
 
 def _rule(row: AssignmentRule) -> str:
     until = f" to {day(row.end)}" if row.end else ""
-    return f"{row.assignment}: “{row.assignment.course.title}” from {day(row.start)}{until}"
+    return f"{row.assignment}: “{row.assignment.title}” from {day(row.start)}{until}"
 
 
 def _waiver(row: Waiver) -> str:

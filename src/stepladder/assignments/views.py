@@ -17,6 +17,7 @@ from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.forms import AssignForm, EndForm, WaiverForm
 from stepladder.assignments.listing import assignment_rows
 from stepladder.assignments.models import Assignment, AssignmentRule, Waiver
+from stepladder.assignments.paths import Climb, climbs
 from stepladder.assignments.preview import preview
 from stepladder.assignments.scoping import is_manager_only, narrowed, own_parts
 from stepladder.core.reach import ReachError
@@ -94,7 +95,7 @@ def effect(request: HttpRequest) -> HttpResponse:
     else:
         try:
             reach = narrowed(request.user, reach)
-            parse(reach).check(own_courses=frozenset({course.pk} if course else ()), groups=load_world().groups)
+            parse(reach).check(own_courses=actions.courses_of(course), groups=load_world().groups)
         except (AssignmentError, ReachError) as refusal:
             context["waits"] = str(refusal)
         else:
@@ -103,7 +104,7 @@ def effect(request: HttpRequest) -> HttpResponse:
 
 
 def _one(request: HttpRequest, public_id: str) -> Assignment:
-    shown = policy.visible(request.user, "assign", Assignment.objects.select_related("course"))
+    shown = policy.visible(request.user, "assign", Assignment.objects.select_related("course", "path"))
     shown = shown.filter(pk__in=AssignmentRule.objects.known_now().values("assignment"))
     return get_object_or_404(shown, public_id=public_id)
 
@@ -111,17 +112,18 @@ def _one(request: HttpRequest, public_id: str) -> Assignment:
 def assignment(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _one(request, public_id)
     rule = queries.rule_of(found)
-    rows = [
-        row
-        for row in queries.requirements(day=clock.today(), courses=[found.course_id])
-        if any(r.assignment_id == found.pk for r in row.reasons)
-    ]
+    rows: list[queries.Standing] | list[Climb] = climbs(day=clock.today(), assignments=[found.pk])
+    if found.course_id is not None:
+        asked = queries.requirements(day=clock.today(), courses=[found.course_id])
+        rows = [row for row in asked if any(r.assignment_id == found.pk for r in row.reasons)]
     shown = policy.visible(request.user, "assign", Person.objects.filter(pk__in=[row.person for row in rows]))
     persons = shown.in_bulk()
-    rows = [row for row in rows if row.person in persons]
-    rows.sort(key=lambda row: (WORST_FIRST.index(row.requirement.status), persons[row.person].family_name))
+    listed = [(persons[row.person], row) for row in rows if row.person in persons]
+    listed.sort(key=lambda item: (WORST_FIRST.index(item[1].requirement.status), item[0].family_name))
     heads = [("Name", ""), ("Status", ""), ("Due", ""), ("Valid until", "")]
-    page = page_of(request, [(persons[row.person], row) for row in rows], heads)
+    if found.path_id is not None:
+        heads.insert(1, ("Climbed", ""))
+    page = page_of(request, listed, heads)
     context = {
         "assignment": found,
         "rule": rule,

@@ -28,6 +28,7 @@ __all__ = [
     "due_day",
     "merge",
     "needed_by",
+    "pushed_by_leave",
     "reasons_for",
     "standing_on",
 ]
@@ -131,7 +132,7 @@ def due_day(
     anchor = {"hire": hired, "opening": opened, "placement": placed or opened}.get(due.trigger or "start", start)
     if base < opened or opened > anchor:
         base = max(base, opened + timedelta(days=notice_days))
-    return _pushed_by_leave(base, opened, leave)
+    return pushed_by_leave(base, opened, leave)
 
 
 def _base_day(
@@ -147,7 +148,8 @@ def _base_day(
     return add(anchors[due.trigger], due.after)
 
 
-def _pushed_by_leave(base: date, opened: date, leave: Sequence[Span]) -> date | None:
+def pushed_by_leave(base: date, opened: date, leave: Sequence[Span]) -> date | None:
+    """A due day pushed out by the days of leave between the opening and it; None while leave has no end. Rule: 4."""
     pushed = base
     while True:
         days = covered_days(leave, Span(opened, max(pushed, opened)))

@@ -29,6 +29,11 @@ class CoursesConfig(AppConfig):
             discard_draft="dropped the draft of edition {number}",
             release_course="released edition {number}",
             withdraw_course="withdrew it",
+            create_path="made the path",
+            edit_path="edited the path",
+            change_stages="changed the stages",
+            release_path="released edition {number}",
+            withdraw_path="withdrew it",
         )
         index.add_source("course", index_courses, verb="see courses", visible=permissions.visible_courses)
         events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)

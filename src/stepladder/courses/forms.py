@@ -10,15 +10,17 @@ from django import forms
 from stepladder import clock
 from stepladder.core.sequence import Part
 from stepladder.courses.errors import CourseError
-from stepladder.courses.models import Course, Edition
+from stepladder.courses.models import Course, Edition, Path
 from stepladder.library.models import Binder
 from stepladder.people.forms import DayField
 
 __all__ = [
     "EditionForm",
     "NewCourseForm",
+    "PathForm",
     "RelationsForm",
     "ReleaseForm",
+    "StageForm",
     "StepForm",
     "TermsForm",
     "read_order",
@@ -29,7 +31,7 @@ __all__ = [
 class NewCourseForm(forms.Form):
     title = forms.CharField(label="Title", max_length=160)
     binder = forms.ModelChoiceField(
-        Binder.objects.none(), label="Binder", empty_label=None, help_text="Its editors can change this course."
+        Binder.objects.none(), label="Binder", empty_label=None, help_text="Its editors can change it."
     )
 
     def __init__(self, *args: Any, binders: Any, **kwargs: Any) -> None:
@@ -53,6 +55,26 @@ class EditionForm(forms.ModelForm[Edition]):
         }
         help_texts = {"lowest_score": "The weighted mean of the scored steps; empty: none is asked for."}
         widgets = {"summary": forms.Textarea(attrs={"rows": 2})}
+
+
+class PathForm(forms.ModelForm[Path]):
+    class Meta:
+        model = Path
+        fields = ("title", "summary", "is_in_order")
+        labels = {
+            "title": "Title",
+            "summary": "What it leads to",
+            "is_in_order": "A stage opens when the one above it is done",
+        }
+        widgets = {"summary": forms.Textarea(attrs={"rows": 2})}
+
+
+class StageForm(forms.Form):
+    """A stage of a path."""
+
+    title = forms.CharField(label="Stage", max_length=120, required=False)
+    outcome = forms.CharField(label="After it one can", max_length=300, required=False)
+    window_days = forms.IntegerField(label="Days after the start", min_value=0, max_value=3650, required=False)
 
 
 class TermsForm(forms.Form):

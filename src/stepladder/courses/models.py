@@ -117,3 +117,44 @@ class Step(models.Model):
 
     def __str__(self) -> str:
         return f"{self.edition_id}: {self.module_id}"
+
+
+class Path(Sheet):
+    """Released courses in ordered stages. What people are asked to climb is its newest edition; this is its draft."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    binder = models.ForeignKey(Binder, on_delete=models.PROTECT, related_name="paths")
+    title = models.CharField(max_length=160)
+    summary = models.TextField(blank=True)
+    is_in_order = models.BooleanField(default=True)
+    state = models.CharField(max_length=10, choices=CourseState.choices, default=CourseState.DRAFT)
+    # [{"title", "outcome", "window_days": days after the start or null, "courses": [keys]}]
+    stages = models.JSONField(default=list)
+
+    class Meta:
+        ordering = ("title",)
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class PathEdition(Fact):
+    """What a path asks from its release on, until the next one: a fact, so that a past day is read in its own."""
+
+    path = models.ForeignKey(Path, on_delete=models.PROTECT, related_name="editions")
+    number = models.PositiveIntegerField()
+    title = models.CharField(max_length=160)
+    summary = models.TextField(blank=True)
+    is_in_order = models.BooleanField(default=True)
+    stages = models.JSONField()
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(fields=["path", "number"], name="path_edition_number_once"),
+            models.UniqueConstraint(
+                fields=["path"], condition=Q(revoked_on__isnull=True), name="one_known_edition_of_a_path"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.title}, edition {self.number}"

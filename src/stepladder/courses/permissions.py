@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from stepladder.accounts import policy
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, Path
 from stepladder.library.permissions import edits_binder, in_edited_binder, in_usable_binder, uses_binder
 
 __all__ = ["hand_in", "visible_courses"]
@@ -19,17 +19,19 @@ def visible_courses(account: Any, keys: Sequence[int]) -> set[int]:
 
 
 def hand_in() -> None:
-    policy.relation(
-        Course,
-        "edits",
-        holds=lambda a, c: edits_binder(a, c.binder),
-        rows=in_edited_binder,
-        refusal="Only editors of this course’s binder can change or release it.",
-    )
-    policy.relation(
-        Course,
-        "uses",
-        holds=lambda a, c: uses_binder(a, c.binder),
-        rows=in_usable_binder,
-        refusal="The binder that this course is in is not shared.",
-    )
+    kinds: list[tuple[type[Course] | type[Path], str]] = [(Course, "course"), (Path, "path")]
+    for kind, word in kinds:
+        policy.relation(
+            kind,
+            "edits",
+            holds=lambda a, c: edits_binder(a, c.binder),
+            rows=in_edited_binder,
+            refusal=f"Only editors of this {word}’s binder can change or release it.",
+        )
+        policy.relation(
+            kind,
+            "uses",
+            holds=lambda a, c: uses_binder(a, c.binder),
+            rows=in_usable_binder,
+            refusal=f"The binder that this {word} is in is not shared.",
+        )

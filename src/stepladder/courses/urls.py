@@ -1,11 +1,18 @@
 from django.urls import path
 
-from stepladder.courses import views
+from stepladder.courses import path_views, views
 
 app_name = "courses"
 urlpatterns = [
     path("", views.course_list, name="list"),
     path("new/", views.new, name="new"),
+    path("paths/", path_views.path_list, name="paths"),
+    path("paths/new/", path_views.new, name="new_path"),
+    path("paths/<str:public_id>/", path_views.path, name="path"),
+    path("paths/<str:public_id>/edit/", path_views.edit, name="edit_path"),
+    path("paths/<str:public_id>/stages/", path_views.stages, name="stages"),
+    path("paths/<str:public_id>/release/", path_views.release, name="release_path"),
+    path("paths/<str:public_id>/withdraw/", path_views.withdraw, name="withdraw_path"),
     path("<str:public_id>/", views.course, name="course"),
     path("<str:public_id>/edit/", views.edit, name="edit"),
     path("<str:public_id>/terms/", views.terms, name="terms"),

@@ -7,16 +7,17 @@ from datetime import date
 
 from stepladder import clock
 from stepladder.assignments.models import Reason
+from stepladder.assignments.paths import Climb, StageClimb, climbs
 from stepladder.assignments.queries import Standing, requirements
 from stepladder.core.days import FOREVER
-from stepladder.core.requirements import LATE, Status
+from stepladder.core.requirements import LATE, Requirement, Status
 from stepladder.learning.queries import CourseView, StepState, open_enrolments, views_of
 from stepladder.library.kinds import session
 from stepladder.people.models import Person
 from stepladder.timetable.queries import Seat, booked_flag, seats_for
 from stepladder.web.templatetags.web import day as written
 
-__all__ = ["NextThing", "UpNext", "up_next"]
+__all__ = ["NextThing", "PathNow", "UpNext", "up_next"]
 
 ORDER = [Status.LAPSED, Status.OVERDUE, Status.IN_GRACE, Status.DUE_SOON, Status.TO_DO, Status.RENEW]
 
@@ -37,10 +38,36 @@ class NextThing:
 
 
 @dataclass(frozen=True)
+class StageNow:
+    """A stage of a path on the way: its number, whether it is done, is on, or opens later, and its courses to do."""
+
+    number: int
+    stage: StageClimb
+    state: str
+    things: list[NextThing]
+
+
+@dataclass(frozen=True)
+class PathNow:
+    """A path that one climbs, with what is to do in it."""
+
+    climb: Climb
+    stages: list[StageNow]
+    says: str
+
+    @property
+    def next(self) -> NextThing | None:
+        """The course to go on with: the most pressing of the stage one is in."""
+        return next((thing for stage in self.stages if stage.state == "on" for thing in stage.things), None)
+
+
+@dataclass(frozen=True)
 class UpNext:
-    """All of them, the most pressing first."""
+    """All of them, the most pressing first; what belongs to a path stands in it, and only there."""
 
     things: list[NextThing]
+    alone: list[NextThing]
+    paths: list[PathNow]
 
     @property
     def minutes(self) -> int:
@@ -60,7 +87,23 @@ def up_next(person: Person) -> UpNext:
         _thing(view, standing.get(course := view.enrolment.course_id), today, seats.get((person.pk, course)))
         for view in views_of(open_enrolments(person))
     ]
-    return UpNext(sorted(things, key=_pressing))
+    things.sort(key=_pressing)
+    paths = [_path(climb, things, today) for climb in climbs(people=[person.pk], day=today)]
+    # A path that is climbed to its top asks for nothing before one of its courses does again.
+    paths = [path for path in paths if any(stage.things for stage in path.stages)]
+    within = {id(thing) for path in paths for stage in path.stages for thing in stage.things}
+    return UpNext(things, [thing for thing in things if id(thing) not in within], paths)
+
+
+def _path(climb: Climb, things: list[NextThing], today: date) -> PathNow:
+    stages = []
+    for number, stage in enumerate(climb.stages, 1):
+        keys = {course for course, _ in stage.courses}
+        own = [thing for thing in things if thing.view.enrolment.course_id in keys]
+        waits = climb.edition.is_in_order and number > climb.now
+        stages.append(StageNow(number, stage, "done" if stage.is_done else "later" if waits else "on", own))
+    asked = climb.requirement
+    return PathNow(climb, stages, _says_of(asked, today))
 
 
 def _pressing(thing: NextThing) -> tuple[int, date]:
@@ -90,7 +133,10 @@ def _unbooked(view: CourseView) -> StepState | None:
 
 
 def _says(standing: Standing, today: date) -> str:
-    requirement = standing.requirement
+    return _says_of(standing.requirement, today)
+
+
+def _says_of(requirement: Requirement, today: date) -> str:
     until, due = written(requirement.valid_until), requirement.due
     if requirement.status is Status.RENEW:
         return f"valid to {until} · renew any day now, nothing is lost"

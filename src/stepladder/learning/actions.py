@@ -18,6 +18,7 @@ from stepladder.courses.outline import outline_of
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Machine, Named, record
 from stepladder.learning.errors import CountedSince, NotBegunYet, NotOffered, StepClosed
+from stepladder.learning.gates import waiting_for
 from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone, ValiditySpan
 from stepladder.learning.validity import refresh
 from stepladder.library.models import ModuleVersion
@@ -116,7 +117,7 @@ def _check_open(enrolment: Enrolment, step: Step) -> None:
 
 
 def missing_prerequisites(person: Person, course: Course) -> list[str]:
-    """The titles of courses that must be validly completed first and are not."""
+    """The titles of courses that must be validly completed first and are not, and of what a path puts before it."""
     today = clock.today()
     needed = dict(course.prerequisites.values_list("pk", "title"))
     held = ValiditySpan.objects.filter(
@@ -127,7 +128,8 @@ def missing_prerequisites(person: Person, course: Course) -> list[str]:
         known_from__lte=today,
         known_to__gt=today,
     ).values_list("course_id", flat=True)
-    return [title for pk, title in needed.items() if pk not in set(held)]
+    missing = [title for pk, title in needed.items() if pk not in set(held)]
+    return missing + [title for title in waiting_for(person, course) if title not in missing]
 
 
 def done_of(enrolment: Enrolment) -> dict[int, Done]:

@@ -11,7 +11,7 @@ from django.db import transaction
 from stepladder import clock, identity
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
-from stepladder.config.demo import content, crew, history, sessions
+from stepladder.config.demo import content, crew, history, paths, sessions
 from stepladder.journal.actions import Named, record
 from stepladder.search import index
 
@@ -48,6 +48,7 @@ def load(say: Callable[[str], None]) -> None:
         history.make_assignments(charts, today)
         learn = history.make_history(today, rng)
         sessions.teach_in_rooms(today, history.PRESENT_DAYS)
+        paths.make_paths(charts, today, history.PRESENT_DAYS)
         history.make_present(today, rng, learn)
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)

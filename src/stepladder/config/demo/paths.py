@@ -1,0 +1,54 @@
+"""Marram Sound Ferries: the first 90 days on deck, in three stages."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+from stepladder import clock
+from stepladder.assignments import actions as assigning
+from stepladder.assignments.models import AssignmentRule
+from stepladder.config.demo.crew import BY, Charts, at
+from stepladder.courses import paths
+from stepladder.courses.models import Course
+from stepladder.library.models import Binder
+
+__all__ = ["make_paths"]
+
+TITLE = "The first 90 days on deck"
+STAGES = [
+    (
+        "Safe aboard",
+        "raise the alarm, and stand where a parting line does not go",
+        21,
+        ["Fire on board", "Mooring lines and snap-back"],
+    ),
+    ("Part of the crew", "guide passengers, and be understood on the radio", 50, ["Guiding a crowd", "Radio words"]),
+    (
+        "Trusted with the deck",
+        "keep yourself alive in cold water, and load a full deck",
+        90,
+        ["Sea survival basics", "Loading the vehicle deck"],
+    ),
+]
+
+
+def make_paths(charts: Charts, today: date, days_ago: int) -> None:
+    """The path, released and asked of whoever is new on deck."""
+    titles = {course.title: course.pk for course in Course.objects.all()}
+    with clock.pinned(at(today - timedelta(days=days_ago), 7, 20)):
+        path = paths.create_path(title=TITLE, binder=Binder.objects.get(name="Deck"), by=BY)
+        summary = "From the gangway to a watch of one’s own: what everybody learns who is new on deck."
+        path = paths.edit_path(path=path, revision=None, title=TITLE, summary=summary, is_in_order=True, by=BY)
+        stages = [paths.StagePlan(name, can, days, [titles[c] for c in own]) for name, can, days, own in STAGES]
+        paths.change_stages(path=path, stages=stages, by=BY)
+        paths.release_path(path=path, by=BY)
+        on_deck = [{"kind": "position", "position": charts.positions[p].pk} for p in ("Deckhand", "Deck trainee")]
+        parts = [{"kind": "any", "parts": on_deck}, {"kind": "hired within", "days": 100}]
+        rule = AssignmentRule(
+            reach={"in": {"kind": "all", "parts": parts}},
+            start=today - timedelta(days=days_ago),
+            due_trigger=AssignmentRule.Trigger.HIRE,
+            due_days=90,
+        )
+        message = "Your bosun goes through each stage with you."
+        assigning.assign(course=path, name="New on deck, 90 days", message=message, rule=rule, by=BY)

@@ -1,0 +1,186 @@
+"""Learning paths: the list, a path's sheet with its stages, and its release."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stepladder import events
+from stepladder.accounts import policy
+from stepladder.accounts.signed_in import account_of
+from stepladder.courses import paths, queries
+from stepladder.courses.errors import CourseError
+from stepladder.courses.forms import NewCourseForm, PathForm, StageForm
+from stepladder.courses.models import Course, CourseState, Path
+from stepladder.courses.paths import StagePlan
+from stepladder.journal.queries import history
+from stepladder.library.models import Binder
+from stepladder.web import margin, toasts
+from stepladder.web.once import act_once
+from stepladder.web.sheets import save_sheet
+from stepladder.web.tables import page_of
+
+HEADS = [("Title", ""), ("Binder", ""), ("Stages", ""), ("Courses", ""), ("", "")]
+
+
+def _path(request: HttpRequest, public_id: str) -> Path:
+    shown = policy.visible(request.user, "see courses", Path.objects.select_related("binder"))
+    return get_object_or_404(shown, public_id=public_id)
+
+
+def _index(request: HttpRequest) -> dict[str, Any]:
+    return {"counts": queries.course_counts(request.user), "here_paths": True}
+
+
+def path_list(request: HttpRequest) -> HttpResponse:
+    """Every path one may see."""
+    shown = policy.visible(request.user, "see courses", Path.objects.select_related("binder"))
+    page = page_of(request, shown.order_by("title"), HEADS)
+    rows = [(path, len(path.stages), sum(len(stage["courses"]) for stage in path.stages)) for path in page.rows]
+    return render(request, "courses/paths.html", {"page": page, "rows": rows, **_index(request)})
+
+
+def new(request: HttpRequest) -> HttpResponse:
+    """A new path: its title and its binder; the rest on its sheet."""
+    editable = policy.visible(request.user, "change courses", Binder.objects.all())
+    form = NewCourseForm(request.POST or None, binders=editable)
+    if request.method == "POST" and form.is_valid():
+
+        def act() -> str:
+            made = paths.create_path(by=account_of(request), **form.cleaned_data)
+            return reverse("courses:path", args=[made.public_id])
+
+        return act_once(request, act)
+    context = {"form": form, "binders": editable, "is_path": True, **_index(request)}
+    return render(request, "courses/new.html", context, status=422 if form.errors else 200)
+
+
+def path(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A path with its stages, and what it lacks for release."""
+    found = _path(request, public_id)
+    context = {
+        "form": PathForm(instance=found),
+        "panels": margin.panels("path", request, found),
+        "verbs": margin.verb_links("path", request, found),
+        "history": history("path", found.public_id),
+        **_stages(request, found),
+        **_index(request),
+    }
+    return render(request, "courses/path.html", context)
+
+
+def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
+    stages = paths.stages_of(found)
+    titles = Course.objects.in_bulk([key for stage in stages for key in stage.courses])
+    used = {key for stage in stages for key in stage.courses}
+    seen = policy.visible(request.user, "see courses", Course.objects.filter(state=CourseState.RELEASED))
+    edition = paths.edition_of(found)
+    drawn = [
+        (
+            number,
+            StageForm(initial=stage.stored(), prefix=f"s{number}"),
+            [titles[k] for k in stage.courses if k in titles],
+        )
+        for number, stage in enumerate(stages)
+    ]
+    return {
+        "path": found,
+        "stages": drawn,
+        "choices": seen.exclude(pk__in=used).order_by("title"),
+        "edition": edition,
+        "is_changed": edition is None or _differs(found, edition),
+        "findings": paths.check_path(found),
+        "effects": events.propose(events.PathProposed(found.pk, tuple(used))),
+        "may_change": bool(policy.may(request.user, "change courses", found)),
+    }
+
+
+def _differs(found: Path, edition: Any) -> bool:
+    names = ("title", "summary", "is_in_order", "stages")
+    return any(getattr(found, name) != getattr(edition, name) for name in names)
+
+
+@require_POST
+def edit(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Title, summary and order; saves itself."""
+    found = _path(request, public_id)
+    form = PathForm(request.POST, instance=Path.objects.get(pk=found.pk))
+    by = account_of(request)
+    return save_sheet(request, form, found, lambda data, rev: paths.edit_path(path=found, revision=rev, by=by, **data))
+
+
+@require_POST
+def stages(request: HttpRequest, public_id: str) -> HttpResponse:
+    """One change to the stages: `act` is add, keep, remove, up, down, put or take; `stage` its number, `course` whose it is."""
+    found = _path(request, public_id)
+    try:
+        wanted = _changed(paths.stages_of(found), request.POST)
+        paths.change_stages(path=found, stages=wanted, by=account_of(request))
+        trouble = ""
+    except CourseError as refusal:
+        trouble = str(refusal)
+    if not request.headers.get("HX-Request"):
+        if trouble:
+            toasts.trouble(request, trouble)
+        return redirect("courses:path", public_id=public_id)
+    found.refresh_from_db()
+    response = render(request, "courses/path_stages.html", _stages(request, found))
+    return toasts.say_now(response, trouble, is_trouble=True) if trouble else response
+
+
+def _changed(stages: list[StagePlan], sent: Mapping[str, str]) -> list[StagePlan]:
+    """The stages after one change. Raises CourseError for one that cannot be read."""
+    act, text = sent.get("act", ""), sent.get("stage", "")
+    if act == "add":
+        return [*stages, StagePlan()]
+    number = int(text) if text.isascii() and text.isdecimal() and len(text) < 4 else -1
+    if not 0 <= number < len(stages):
+        raise CourseError("That stage is not there any more. Nothing was changed.")
+    stage = stages[number]
+    if act == "remove":
+        return stages[:number] + stages[number + 1 :]
+    if act in ("up", "down"):
+        other = number + (-1 if act == "up" else 1)
+        if 0 <= other < len(stages):
+            stages[number], stages[other] = stages[other], stages[number]
+        return stages
+    if act == "keep":
+        form = StageForm(sent, prefix=f"s{number}")
+        if not form.is_valid():
+            raise CourseError(f"Not saved. {next(iter(form.errors.values()))[0]}")
+        stages[number] = replace(stage, **form.cleaned_data)
+        return stages
+    course = Course.objects.filter(public_id=sent.get("course", "")).first()
+    if course is None or act not in ("put", "take"):
+        raise CourseError("Choose a course first. Nothing was changed.")
+    without = [key for key in stage.courses if key != course.pk]
+    stages[number] = replace(stage, courses=[*stage.courses, course.pk] if act == "put" else without)
+    return stages
+
+
+@require_POST
+def release(request: HttpRequest, public_id: str) -> HttpResponse:
+    """People are asked for the draft from now on."""
+    found = _path(request, public_id)
+    try:
+        edition = paths.release_path(path=found, by=account_of(request))
+    except CourseError as refusal:
+        toasts.trouble(request, str(refusal))
+    else:
+        toasts.say(request, f"Edition {edition.number} of “{edition.title}” is released.")
+    return redirect("courses:path", public_id=public_id)
+
+
+@require_POST
+def withdraw(request: HttpRequest, public_id: str) -> HttpResponse:
+    """No longer to be assigned."""
+    found = _path(request, public_id)
+    paths.withdraw_path(path=found, by=account_of(request))
+    toasts.say(request, f"“{found.title}” is withdrawn. Whoever climbs it goes on.")
+    return redirect("courses:path", public_id=public_id)

@@ -1,0 +1,207 @@
+"""Everything that writes learning paths."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from django.db import transaction
+from django.utils.translation import ngettext
+
+from stepladder import clock, events
+from stepladder.accounts import policy
+from stepladder.core import paths as core
+from stepladder.courses.checks import Finding
+from stepladder.courses.errors import CannotRelease, CourseError
+from stepladder.courses.models import Course, CourseState, Path, PathEdition
+from stepladder.facts import Fact
+from stepladder.journal.actions import Actor, Named, record
+from stepladder.library.models import Binder
+from stepladder.web.sheets import touch
+
+__all__ = [
+    "StagePlan",
+    "change_stages",
+    "check_path",
+    "create_path",
+    "edit_path",
+    "edition_of",
+    "plan_of",
+    "release_path",
+    "stages_of",
+    "withdraw_path",
+]
+
+
+@dataclass(frozen=True)
+class StagePlan:
+    """A stage: its title, what one will be able to do after it, the days after the start it is to be done in, its courses."""
+
+    title: str = ""
+    outcome: str = ""
+    window_days: int | None = None
+    courses: list[int] = field(default_factory=list)
+
+    def stored(self) -> dict[str, Any]:
+        return {
+            "title": self.title,
+            "outcome": self.outcome,
+            "window_days": self.window_days,
+            "courses": self.courses,
+        }
+
+
+def stages_of(row: Path | PathEdition) -> list[StagePlan]:
+    """The stages of a draft or an edition."""
+    return [StagePlan(**stage) for stage in row.stages]
+
+
+def plan_of(edition: PathEdition) -> core.Plan:
+    """The core's plan of an edition."""
+    stages = tuple(core.Stage(tuple(stage.courses), stage.window_days) for stage in stages_of(edition))
+    return core.Plan(stages, edition.is_in_order)
+
+
+def edition_of(path: Path) -> PathEdition | None:
+    """What the path asks today; None while it was never released."""
+    found: PathEdition | None = PathEdition.objects.known_now().filter(path=path).first()
+    return found
+
+
+def about(path: Path) -> Named:
+    """The path as the journal names it."""
+    return Named("path", path.public_id, path.title)
+
+
+@transaction.atomic
+def create_path(*, title: str, binder: Binder, by: Actor) -> Path:
+    """A path with one empty stage. Nobody sees it before its release."""
+    policy.require(by, "change courses", binder)
+    path = Path.objects.create(
+        title=title, binder=binder, stages=[StagePlan().stored()], changed_at=clock.now(), changed_by=by.name
+    )
+    record("create_path", by=by, about=about(path))
+    return path
+
+
+@transaction.atomic
+def edit_path(*, path: Path, revision: int | None, title: str, summary: str, is_in_order: bool, by: Actor) -> Path:
+    """Title, summary, and whether the stages have an order. Raises NewerChange."""
+    policy.require(by, "change courses", path)
+    touch(path, revision=revision, by_name=by.name)
+    path.title, path.summary, path.is_in_order = title, summary, is_in_order
+    path.save(update_fields=["title", "summary", "is_in_order", "revision", "changed_at", "changed_by"])
+    record("edit_path", by=by, about=about(path))
+    return path
+
+
+@transaction.atomic
+def change_stages(*, path: Path, stages: Sequence[StagePlan], by: Actor) -> Path:
+    """The stages of the draft, whole. Raises CourseError where a course stands in it twice."""
+    policy.require(by, "change courses", path)
+    seen: set[int] = set()
+    for stage in stages:
+        for key in stage.courses:
+            if key in seen:
+                raise CourseError(
+                    f"“{Course.objects.get(pk=key).title}” is in this path already. Each course stands in it once."
+                )
+            seen.add(key)
+    path.stages = [stage.stored() for stage in stages]
+    path.changed_at, path.changed_by = clock.now(), by.name
+    path.save(update_fields=["stages", "changed_at", "changed_by"])
+    record("change_stages", by=by, about=about(path))
+    return path
+
+
+def _says_what_for(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
+    if path.summary.strip():
+        return Finding(True, "says what it is for")
+    return Finding(False, "No summary yet: say in a sentence or two what it leads to.")
+
+
+def _stages_are_named(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
+    for number, stage in enumerate(stages, 1):
+        if not stage.title.strip() or not stage.outcome.strip():
+            return Finding(False, f"Stage {number} needs a title, and what one will be able to do after it.")
+    if not stages:
+        return Finding(False, "No stage yet: add one.")
+    text = ngettext("%d stage, named", "%d stages, each named", len(stages))
+    return Finding(True, text % len(stages))
+
+
+def _stages_have_courses(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
+    empty = next((number for number, stage in enumerate(stages, 1) if not stage.courses), 0)
+    if empty:
+        return Finding(False, f"Stage {empty} has no course yet: add one, or take the stage out.")
+    return Finding(True, "every stage has courses")
+
+
+def _courses_are_released(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
+    waiting = [course.title for course in courses.values() if course.state != CourseState.RELEASED]
+    if waiting:
+        return Finding(False, f"“{waiting[0]}” is not released: release it, or take it out.")
+    return Finding(True, "every course is released")
+
+
+def _windows_follow(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
+    days = 0
+    for number, stage in enumerate(stages, 1):
+        if stage.window_days is not None and path.is_in_order and stage.window_days < days:
+            return Finding(False, f"Stage {number} would be due before the one above it: give it {days} days or more.")
+        days = max(days, stage.window_days or 0)
+    return Finding(True, "the stages’ days follow each other")
+
+
+# Every check is asked; adding one is adding its name.
+PATH_CHECKS: list[Callable[[Path, list[StagePlan], dict[int, Course]], Finding]] = [
+    _says_what_for,
+    _stages_are_named,
+    _stages_have_courses,
+    _courses_are_released,
+    _windows_follow,
+]
+
+
+def check_path(path: Path) -> list[Finding]:
+    """What a draft lacks for release, and what it has."""
+    stages = stages_of(path)
+    courses = Course.objects.in_bulk([key for stage in stages for key in stage.courses])
+    return [check(path, stages, courses) for check in PATH_CHECKS]
+
+
+@transaction.atomic
+def release_path(*, path: Path, by: Actor) -> PathEdition:
+    """People are asked for the draft from now on. Raises CannotRelease with everything that is missing."""
+    policy.require(by, "change courses", path)
+    path.refresh_from_db(from_queryset=Path.objects.select_for_update())
+    if missing := [finding.text for finding in check_path(path) if not finding.ok]:
+        raise CannotRelease(path.title, missing)
+    before = edition_of(path)
+    rows: list[Fact] = []
+    if before is not None:
+        before.revoke()
+        rows.append(before)
+    edition = PathEdition.objects.create(
+        path=path,
+        number=before.number + 1 if before else 1,
+        title=path.title,
+        summary=path.summary,
+        is_in_order=path.is_in_order,
+        stages=path.stages,
+    )
+    path.state = CourseState.RELEASED
+    path.save(update_fields=["state"])
+    record("release_path", by=by, about=about(path), data={"number": edition.number}, rows=[*rows, edition])
+    events.announce(events.PathReleased(path.pk))
+    return edition
+
+
+@transaction.atomic
+def withdraw_path(*, path: Path, by: Actor) -> None:
+    """No longer to be assigned; who climbs it goes on."""
+    policy.require(by, "change courses", path)
+    path.state = CourseState.WITHDRAWN
+    path.save(update_fields=["state"])
+    record("withdraw_path", by=by, about=about(path))
