@@ -5,6 +5,7 @@ from datetime import timedelta
 from django.urls import URLPattern, URLResolver, get_resolver
 
 from stepladder import clock
+from stepladder.courses.paths import create_path
 from stepladder.learning.models import Enrolment
 from stepladder.people.actions import add_field, record_leave
 from stepladder.people.actions.importing import receive_import
@@ -41,6 +42,7 @@ def a_world():
         "group": f.a_group("First aiders", person).public_id,
         "import": receive_import(file_name="people.csv", body=b"Number,Name\n1,Jun\n", by=owner).public_id,
         "field": add_field(name="Licence", kind="text", choices=[], by=f.BY).public_id,
+        "path": create_path(title="On deck", binder=course.binder, by=f.BY).public_id,
         "session": f.a_session(f"{clock.today() + timedelta(days=20)}").public_id,
         "live": f.a_session(f"{clock.today() + timedelta(days=30)}", live_address="").public_id,
         "leave": record_leave(person=person, from_day=clock.today(), to_day=None, by=f.BY).public_id,
@@ -66,6 +68,8 @@ def arguments(name, pattern, world):
     }.get(app, "nothing")
     if name in ("library:binder", "library:edit_binder", "library:new_session", "library:progress"):
         public = world["binder"]
+    if name in ("courses:path", "courses:edit_path", "courses:stages", "courses:release_path", "courses:withdraw_path"):
+        public = world["path"]
     if name == "standins:mail":
         public = "nothing"
     if name.startswith("people:import"):

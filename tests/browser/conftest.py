@@ -131,8 +131,10 @@ def open_page(demo, open_at):
     return make
 
 
-def axe(page):
-    """What axe finds wrong; it is put in by the debugger, so the content policy does not stop it."""
-    page.evaluate(AXE.read_text())
-    found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
+def axe(page, only=None):
+    """What axe finds wrong (by one rule *only*); it is put in by the debugger, so the content policy does not stop it."""
+    if not page.evaluate("'axe' in window"):
+        page.evaluate(AXE.read_text())
+    options = {"resultTypes": ["violations"]} | ({"runOnly": [only]} if only else {})
+    found = page.evaluate("(options) => axe.run(document, options)", options)["violations"]
     return [(v["id"], [n["html"][:120] for n in v["nodes"]][:3]) for v in found]

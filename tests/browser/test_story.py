@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import re
+import sqlite3
 from contextlib import contextmanager
 from datetime import date, timedelta
 from pathlib import Path
@@ -20,7 +21,7 @@ ANSWERS = ("The blanket", "Carbon dioxide", "About 20 seconds", "The alarm", "Wa
 
 
 @pytest.mark.timeout(600)
-def test_from_a_file_to_proof(open_page, tmp_path):
+def test_from_a_file_to_proof(open_page, demo, tmp_path):
     # 1. Sign in: the administrator lands on the desk, which lists the first ten minutes.
     page = open_page("Ines Okoro")
     expect(page.get_by_role("heading", name="Desk", level=1)).to_be_visible()
@@ -33,6 +34,8 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     )
     page.get_by_label("Name").fill("Fire drills")
     page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_role("heading", name="Fire drills")).to_be_visible()
+    binder = page.url
     broken = tmp_path / "broken.zip"
     broken.write_bytes(f.a_zip(href="gone.html"))
     names = ("extinguishers-and-blankets.zip", "passengers-on-the-stair.mp4", "season-briefing.pdf")
@@ -45,6 +48,12 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     page.get_by_label("Title").fill("Drill briefing")
     page.get_by_label("Title").blur()
     expect(page.locator("#saved")).to_contain_text(re.compile(r"saved \d\d:\d\d"))
+    page.goto(binder)
+    page.get_by_role("link", name="New session to teach…").click()
+    page.get_by_label("Title").fill("Drill in the yard")
+    page.get_by_label("Minutes").fill("60")
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_text("done by attending a session")).to_be_visible()
     page.get_by_label("Search everything").fill("drill brief")
     page.keyboard.press("Enter")
     expect(page.get_by_role("link", name="Drill briefing")).to_be_visible()
@@ -58,7 +67,7 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     picker = page.get_by_role("region", name="Add modules")
     picker.get_by_label("Filter modules").fill("blankets")
     picker.get_by_label("Extinguishers and blankets package · 25 min · Fire drills").check()
-    picker.get_by_label("Filter modules").fill("drill")
+    picker.get_by_label("Filter modules").fill("drill brief")
     picker.get_by_label("Drill briefing").check()
     expect(picker.get_by_role("button", name="Add 2")).to_be_enabled()
     picker.get_by_role("button", name="Add 2").click()
@@ -76,6 +85,10 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     with ordered(page):
         steps.nth(0).locator(".kind").drag_to(steps.nth(1).locator(".mins"))
     expect(page.locator("[data-step]").nth(1).locator(".what b")).to_have_text(first)
+    picker.get_by_label("Filter modules").fill("in the yard")
+    picker.get_by_label("Drill in the yard").check()
+    picker.get_by_role("button", name="Add 1").click()
+    expect(steps).to_have_count(3)
     page.get_by_label("Summary").fill("What one does in a drill.")
     page.get_by_label("Summary").blur()
     expect(page.locator("#before-release")).to_contain_text("says what it is about")
@@ -152,6 +165,9 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     page.get_by_role("link", name="Drill season").first.click()
     expect(page.get_by_text("The drill is in two weeks.")).to_be_visible()
     link = page.locator(".page-text a").get_attribute("href")
+    # A session of the drill is drawn into the week, and a path leads over the course.
+    plan_a_drill(page, today)
+    make_a_path(page)
     # Moved away, Nele no longer needs it, and the record says why.
     page.goto(nele)
     page.get_by_role("link", name="Move…").click()
@@ -175,8 +191,28 @@ def test_from_a_file_to_proof(open_page, tmp_path):
         answer(jun)
         jun.get_by_role("link", name="On to").click()
         read(jun, 3)
-    expect(jun.locator("#outcome")).to_contain_text("Completed on")
-    expect(jun.locator("#outcome")).to_contain_text("100 %")
+    jun.goto(link)
+    jun.get_by_role("link", name="Drill in the yard").click()
+    jun.get_by_role("button", name="Book").click()
+    expect(jun.get_by_text("You have a seat").first).to_be_visible()
+    jun.goto("/desk/next/")
+    climbed = jun.locator(".next-path", has_text="Ready for the season")
+    expect(climbed).to_contain_text("0 of 1 courses")
+    expect(climbed).to_contain_text("Booked")
+    # The day comes and passes; the roster is taken by keys and signed off.
+    a_week_later(demo)
+    page.goto("/sessions/list/?show=to+sign+off")
+    page.get_by_role("link", name="Drill in the yard").click()
+    page.get_by_role("link", name="Roster").click()
+    page.wait_for_load_state("networkidle")
+    page.keyboard.press("j")
+    page.keyboard.press("p")
+    expect(page.locator("[data-roster]")).to_contain_text("attended")
+    page.get_by_role("button", name="Sign off").click()
+    expect(page.get_by_text("Signed off: 1 attended.")).to_be_visible()
+    jun.goto(link)
+    expect(jun.get_by_text("Completed on")).to_be_visible()
+    expect(jun.get_by_text("3 of 3 steps, 100 %")).to_be_visible()
     with jun.expect_request(re.compile("certificates")) as asked:
         jun.get_by_role("link", name="Get the certificate").click()
     document = pdfium.PdfDocument(jun.request.get(asked.value.url).body())
@@ -212,6 +248,70 @@ def test_from_a_file_to_proof(open_page, tmp_path):
     rows.first.get_by_role("link").nth(1).click()
     expect(auditor.get_by_text("What is there")).to_be_visible()
     assert page.trouble == []
+
+
+def plan_a_drill(page, today):
+    """Draw an hour along a day of next week, say what is taught there, and plan it."""
+    monday = today + timedelta(days=7 - today.weekday())
+    page.goto(f"/sessions/?on={monday + timedelta(days=2)}")
+    page.wait_for_load_state("networkidle")
+    line = page.locator("[data-line]").nth(5).bounding_box()
+    y = line["y"] + line["height"] - 8
+    page.mouse.move(line["x"] + line["width"] * 0.5, y)
+    page.mouse.down()
+    page.mouse.move(line["x"] + line["width"] * 0.6, y, steps=6)
+    page.mouse.up()
+    expect(page.get_by_role("heading", name="Plan a session")).to_be_visible()
+    assert page.get_by_label("Day", exact=True).first.input_value() == str(monday + timedelta(days=5))
+    page.get_by_label("What is taught").select_option(label="Drill in the yard")
+    page.get_by_label("Room").select_option(label="Marram Quay, training house, Net loft, 24 seats")
+    effect = page.locator("#effect")
+    expect(effect).to_contain_text("Room and instructors are free.")
+    expect(effect).to_contain_text("No other session of it is to come.")
+    page.get_by_label("Seats").fill("6")
+    page.get_by_role("button", name="Plan it").click()
+    expect(page.get_by_text("“Drill in the yard” is planned.")).to_be_visible()
+
+
+def make_a_path(page):
+    """A path of one stage over the new course, asked of Jun."""
+    page.goto("/courses/paths/new/")
+    page.get_by_label("Title").fill("Ready for the season")
+    page.get_by_label("Binder").select_option(label="Fire drills")
+    page.get_by_role("button", name="Make it").click()
+    page.get_by_label("What it leads to").fill("To the first sailing of spring.")
+    page.get_by_label("What it leads to").blur()
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"saved \d\d:\d\d"))
+    page.get_by_label("Stage", exact=True).press_sequentially("Drilled")
+    page.get_by_label("After it one can").press_sequentially("lead a drill")
+    page.get_by_label("Days after the start").press_sequentially("30")
+    page.get_by_label("Days after the start").blur()
+    expect(page.locator("#path-release")).to_contain_text("1 stage, named")
+    page.get_by_label("Course for stage 1").select_option(label="Drill season")
+    page.get_by_role("button", name="Add").click()
+    expect(page.locator("#path-release")).to_contain_text("every course is released")
+    expect(page.locator("#stages").get_by_role("link", name="Drill season")).to_be_visible()
+    page.goto(page.url)
+    page.get_by_role("button", name="Release").click()
+    expect(page.get_by_role("heading", name="Edition 1 is released")).to_be_visible()
+    page.get_by_role("link", name="Assign…").click()
+    page.get_by_label("Called").fill("The season’s crew")
+    page.get_by_label("Also these people").press_sequentially("Jun Pellam")
+    page.locator("[data-found]").get_by_role("checkbox", name="Jun Pellam").check()
+    expect(page.locator("#effect b.fig").first).to_have_text("1")
+    page.get_by_role("button", name="Assign it").click()
+    expect(page.get_by_text("Whoever needs it has been told.")).to_be_visible()
+
+
+def a_week_later(demo):
+    """What was planned in the browser is over: its meetings lie two weeks back."""
+    database = sqlite3.connect(demo.data / "stepladder.sqlite3")
+    with database:
+        session = "SELECT s.id FROM timetable_session s JOIN library_module m ON m.id = s.module_id WHERE m.title = ?"
+        (planned,) = database.execute(session, ("Drill in the yard",)).fetchone()
+        back = "starts_at = datetime(starts_at, '-14 days'), ends_at = datetime(ends_at, '-14 days')"
+        database.execute(f"UPDATE timetable_meeting SET {back} WHERE session_id = ?", (planned,))  # noqa: S608 - no input in it
+    database.close()
 
 
 @contextmanager

@@ -130,7 +130,9 @@ def stages(request: HttpRequest, public_id: str) -> HttpResponse:
             toasts.trouble(request, trouble)
         return redirect("courses:path", public_id=public_id)
     found.refresh_from_db()
-    response = render(request, "courses/path_stages.html", _stages(request, found))
+    # Words are typed on while they are saved: what one types in is not swapped, only what stands beside it.
+    part = "path_release_anew" if request.POST.get("act") == "keep" else "path_stages"
+    response = render(request, f"courses/{part}.html", _stages(request, found))
     return toasts.say_now(response, trouble, is_trouble=True) if trouble else response
 
 

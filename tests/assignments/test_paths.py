@@ -1,0 +1,221 @@
+"""Paths made, released, assigned and climbed."""
+
+import pytest
+from django.urls import reverse
+
+from stepladder import events
+from stepladder.accounts import policy
+from stepladder.assignments import actions as assigning
+from stepladder.assignments.checking import differences
+from stepladder.assignments.errors import AssignmentError
+from stepladder.assignments.models import PathReason, Reason
+from stepladder.assignments.paths import climbs
+from stepladder.core.requirements import Status
+from stepladder.courses import paths
+from stepladder.courses.errors import CannotRelease, CourseError
+from stepladder.courses.models import Path
+from stepladder.journal.models import Entry
+from stepladder.journal.queries import problems
+from stepladder.journal.undoing import take_back
+from stepladder.learning.actions import begin_step, missing_prerequisites, record_completion
+from stepladder.learning.errors import NotBegunYet
+from stepladder.learning.models import Enrolment
+from stepladder.notices.models import Notice
+from tests import factories as f
+
+BY = f.BY
+
+
+@pytest.fixture
+def deck(organisation, media, on):
+    """A path in two stages, and Jun whom it is asked of: Fire within 30 days, then Lines and Crowd."""
+    on("2026-05-14")
+    courses = [f.a_course("Fire", months=12, window=30, grace=14), f.a_course("Lines"), f.a_course("Crowd", months=24)]
+    path = a_path("New on deck", ("Safe", 30, courses[:1]), ("Trusted", None, courses[1:]))
+    return path, courses, f.a_person("Jun Pellam", email="jun@ferries.example")
+
+
+def a_path(title, *stages):
+    path = paths.create_path(title=title, binder=f.a_binder(), by=BY)
+    paths.edit_path(path=path, revision=None, title=title, summary="A watch of one’s own.", is_in_order=True, by=BY)
+    draw(path, *stages)
+    paths.release_path(path=path, by=BY)
+    return path
+
+
+def draw(path, *stages):
+    plans = [paths.StagePlan(name, "do it", days, [c.pk for c in courses]) for name, days, courses in stages]
+    paths.change_stages(path=path, stages=plans, by=BY)
+
+
+def assign(path, person, **rule):
+    reach = {"in": None, "named_in": [person.pk], "named_out": []}
+    rule = f.a_rule(reach, **{"due_days": 90, **rule})
+    return assigning.assign(course=path, name="All new on deck", message="Because.", rule=rule, by=BY)
+
+
+def complete(person, course, day):
+    edition = course.editions.get(state="released")
+    record_completion(person=person, course=course, edition=edition, day=f.d(day), by=BY)
+
+
+def climb(person, day):
+    (found,) = climbs(people=[person.pk], day=f.d(day))
+    return found
+
+
+def test_a_path_asks_for_itself_and_for_each_course_by_its_stages_day(deck):
+    path, (fire, lines, crowd), jun = deck
+    assign(path, jun)
+    assert PathReason.objects.get().due == f.d("2026-08-12")
+    assert dict(Reason.objects.values_list("course", "due")) == {
+        fire.pk: f.d("2026-06-13"),
+        lines.pk: f.d("2026-08-12"),
+        crowd.pk: f.d("2026-08-12"),
+    }
+    assert Enrolment.objects.filter(person=jun).count() == 3
+    # One notice for all of it, by the first day.
+    notice = Notice.objects.get(person=jun)
+    assert notice.subject == "“New on deck” is before you: 3 courses, the first by 13 Jun 2026"
+    assert list(differences()) == []
+    assert list(problems()) == []
+
+
+def test_it_is_climbed_stage_by_stage_and_holds_until_the_first_course_runs_out(deck, on):
+    path, (fire, lines, crowd), jun = deck
+    assign(path, jun)
+    before = climb(jun, "2026-05-20")
+    assert (before.requirement.status, before.done, before.owed, before.now) == (Status.TO_DO, 0, 3, 1)
+    complete(jun, fire, "2026-05-20")
+    complete(jun, lines, "2026-05-21")
+    on("2026-05-22")
+    half = climb(jun, "2026-05-22")
+    assert (half.requirement.status, half.done, half.now, half.here.due) == (Status.TO_DO, 2, 2, f.d("2026-08-12"))
+    complete(jun, crowd, "2026-05-22")
+    assert climb(jun, "2026-05-22").requirement.status is Status.CURRENT
+    assert climb(jun, "2026-05-22").requirement.valid_until == f.d("2027-05-20")
+    # With the window and the grace of the course that runs out first.
+    for day, status in (("2027-05-01", Status.RENEW), ("2027-06-03", Status.IN_GRACE), ("2027-06-04", Status.LAPSED)):
+        assert climb(jun, day).requirement.status is status
+
+
+def test_a_later_stage_opens_when_those_before_it_are_covered_unless_something_else_asks(deck, on):
+    path, (fire, lines, _), jun = deck
+    assign(path, jun)
+    place = Enrolment.objects.get(person=jun, course=lines)
+    with pytest.raises(NotBegunYet, match="“Lines” opens when “Fire” is completed and valid"):
+        begin_step(enrolment=place, step=place.edition.steps.get(), by=BY)
+    assert missing_prerequisites(jun, fire) == []
+    direct = f.an_assignment(lines, {"in": None, "named_in": [jun.pk]})
+    assert missing_prerequisites(jun, lines) == []
+    assigning.end_assignment(assignment=direct, end=f.d("2026-05-14"), by=BY)
+    on("2026-05-15")
+    assert missing_prerequisites(jun, lines) == ["Fire"]
+    complete(jun, fire, "2026-05-15")
+    begin_step(enrolment=place, step=place.edition.steps.get(), by=BY)
+
+
+def test_a_waived_course_is_left_out_of_the_path(deck):
+    path, (fire, lines, crowd), jun = deck
+    assign(path, jun)
+    complete(jun, fire, "2026-05-14")
+    complete(jun, lines, "2026-05-14")
+    waiver = {"from_day": f.d("2026-05-14"), "to_day": f.d("2026-12-31"), "reason": "Ashore", "by": BY}
+    assigning.grant_waiver(person=jun, course=crowd, **waiver)
+    assert climb(jun, "2026-05-14").requirement.status is Status.CURRENT
+    assert climb(jun, "2027-01-02").requirement.status is Status.OVERDUE
+
+
+def test_releasing_it_anew_is_foretold_and_past_days_keep_what_was_asked(deck, on):
+    path, (fire, lines, crowd), jun = deck
+    assign(path, jun)
+    on("2026-06-01")
+    draw(path, ("Safe", 30, [fire]), ("Trusted", None, [lines]))
+    assert [c.pk for c in (fire, lines, crowd)] == list(paths.plan_of(paths.edition_of(path)).courses)
+    said = [(line.count, line.text) for line in events.propose(events.PathProposed(path.pk, (fire.pk, lines.pk)))]
+    assert said == [(1, "person climbs it"), (1, "person no longer needs “Crowd” for it")]
+    paths.release_path(path=path, by=BY)
+    assigning.refresh_reasons(people=[jun.pk])
+    assert climb(jun, "2026-06-01").owed == 2
+    (then,) = climbs(people=[jun.pk], day=f.d("2026-05-20"), known_on=f.d("2026-05-20"))
+    assert then.owed == 3
+    assert Enrolment.objects.get(person=jun, course=crowd).closed_on == f.d("2026-06-01")
+    assert list(differences()) == []
+
+
+def test_what_a_path_lacks_is_said_all_at_once_and_an_unreleased_one_is_not_assigned(deck):
+    _, (fire, *_), jun = deck
+    path = paths.create_path(title="Half made", binder=f.a_binder(), by=BY)
+    with pytest.raises(CannotRelease, match="3 things are missing") as refused:
+        paths.release_path(path=path, by=BY)
+    assert "Stage 1 has no course yet" in str(refused.value)
+    with pytest.raises(AssignmentError, match="“Half made” is not released"):
+        assign(path, jun)
+    with pytest.raises(CourseError, match="“Fire” is in this path already"):
+        draw(path, ("Safe", 60, [fire]), ("Again", 30, [fire]))
+    draw(path, ("Safe", 60, [fire]), ("Later", 30, [f.a_draft("Not yet")]))
+    missing = " ".join(finding.text for finding in paths.check_path(path) if not finding.ok)
+    assert "“Not yet” is not released" in missing
+    assert "Stage 2 would be due before the one above it: give it 60 days or more." in missing
+
+
+def test_assigning_a_path_is_taken_back_whole(deck):
+    path, _, jun = deck
+    assign(path, jun)
+    take_back(Entry.objects.get(verb="assign"), by=BY)
+    assert not Reason.objects.exists()
+    assert not PathReason.objects.exists()
+    assert not Enrolment.objects.filter(closed_on=None).exists()
+    assert list(problems()) == []
+
+
+def text(answer):
+    return " ".join(answer.content.decode().split())
+
+
+def test_a_path_is_made_on_its_sheet_assigned_and_shown_where_it_is_climbed(deck, client):
+    _, (fire, lines, _), jun = deck
+    client.force_login(f.an_account("administrator"))
+    client.post(reverse("courses:new_path"), {"title": "Ashore", "binder": f.a_binder().pk})
+    path = Path.objects.get(title="Ashore")
+    at = [path.public_id]
+
+    def change(**sent):
+        return client.post(reverse("courses:stages", args=at), sent, headers={"HX-Request": "true"})
+
+    words = {"title": "Ashore", "summary": "To a shift.", "is_in_order": "on", "revision": str(path.revision)}
+    assert "saved" in text(client.post(reverse("courses:edit_path", args=at), words))
+    words = {"s0-title": "First", "s0-outcome": "hold a line", "s0-window_days": "20"}
+    change(act="keep", stage="0", **words)
+    change(act="put", stage="0", course=fire.public_id)
+    change(act="add")
+    change(act="put", stage="1", course=lines.public_id)
+    change(act="keep", stage="1", **{"s1-title": "Second", "s1-outcome": "lead"})
+    assert "already" in change(act="put", stage="1", course=fire.public_id).headers["HX-Trigger-After-Swap"]
+    change(act="up", stage="1")
+    assert [stage["title"] for stage in Path.objects.get(pk=path.pk).stages] == ["Second", "First"]
+    client.post(reverse("courses:release_path", args=at))
+    assert "Edition 1 is released" in text(client.get(reverse("courses:path", args=at)))
+    sent = {"course": path.public_id, "name": "All ashore", "is_mandatory": "1", "start": "2026-05-14", "due": "after"}
+    sent |= {"due_days": "60", "due_after": "opening", "notice_days": "14", "named_in": jun.public_id}
+    effect = text(client.post(reverse("assignments:effect"), sent))
+    assert "to do" in effect
+    assert client.post(reverse("assignments:new"), sent, follow=True).status_code == 200
+    page = text(client.get(reverse("assignments:list")))
+    assert "Ashore" in page
+    assert "0 of 2" in text(
+        client.get(reverse("assignments:assignment", args=[PathReason.objects.get().assignment.public_id]))
+    )
+    client.force_login(f.an_account("learner", person=jun))
+    shown = text(client.get(reverse("desk:up_next")))
+    assert "0 of 2 courses · stage 1 of 2" in shown
+    assert "After it you can hold a line" in shown
+    assert "opens after stage 1" in shown
+
+
+def test_whose_a_path_is_goes_by_its_binder(organisation, media):
+    owner, other = f.an_account("author"), f.an_account("author")
+    path = paths.create_path(title="Yard", binder=f.a_binder("Yard", owner, is_shared=False), by=BY)
+    assert policy.may(owner, "change courses", path)
+    assert set(policy.visible(other, "see courses", Path.objects.all())) == set()
+    assert policy.may(other, "change courses", path).reason.startswith("Only editors of this path’s binder")

@@ -1,0 +1,68 @@
+"""What a path asks of its courses, how long it holds, and what waits for what."""
+
+import pytest
+
+from stepladder.core.days import FOREVER, Span
+from stepladder.core.paths import Plan, Stage, path_link, stage_reasons, waits_for
+from stepladder.core.requirements import Reason
+from stepladder.core.validity import Link, Terms
+from tests.factories import d
+
+FIRE, LINES, CROWD = 1, 2, 3
+
+
+def plan(*windows, in_order=True):
+    courses = [(FIRE,), (LINES, CROWD)]
+    return Plan(tuple(Stage(own, days) for own, days in zip(courses, windows, strict=True)), in_order)
+
+
+def reason(due="2027-06-01"):
+    return Reason(Span(d("2027-03-01"), FOREVER), d("2027-03-01"), d(due) if due else None)
+
+
+def dues(path, asked, leave=()):
+    return {course: found.due for course, found in stage_reasons(path, asked, leave)}
+
+
+@pytest.mark.parametrize(
+    ("windows", "due", "fire", "crowd"),
+    [
+        ((30, 60), "2027-06-01", "2027-03-31", "2027-04-30"),
+        # A stage without a window is due with the path, and none is due after it.
+        ((30, None), "2027-06-01", "2027-03-31", "2027-06-01"),
+        ((30, 200), "2027-06-01", "2027-03-31", "2027-06-01"),
+        # A path without a day, which only a suggestion has, still has its windows.
+        ((30, None), None, "2027-03-31", None),
+    ],
+)
+def test_a_course_is_due_at_the_end_of_its_stages_window_never_after_the_path(windows, due, fire, crowd):
+    found = dues(plan(*windows), reason(due))
+    assert found == {FIRE: d(fire), LINES: d(crowd) if crowd else None, CROWD: d(crowd) if crowd else None}
+
+
+def test_leave_pushes_a_stage_out_and_without_an_end_it_has_no_day():
+    away = [Span(d("2027-03-10"), d("2027-03-19"))]
+    assert dues(plan(30, None), reason(), away)[FIRE] == d("2027-04-10")
+    assert dues(plan(30, None), reason(None), [Span(d("2027-03-10"), FOREVER)])[FIRE] is None
+
+
+def link(until, window=30, grace=0):
+    return Link(d("2026-06-01"), d("2026-06-01"), d(until), Terms(None, window, grace), d("2026-06-01"))
+
+
+def test_a_path_holds_until_the_earliest_expiry_with_the_window_and_grace_of_that_course():
+    held = {FIRE: link("2027-05-01", 60, 14), LINES: link("2028-01-01"), CROWD: link("2027-09-01")}
+    found = path_link(plan(None, None), held, ())
+    assert (found.valid_until, found.terms.window_days, found.terms.grace_days) == (d("2027-05-01"), 60, 14)
+    # Waived courses are left out.
+    assert path_link(plan(None, None), held, {FIRE}).valid_until == d("2027-09-01")
+    assert path_link(plan(None, None), held | {LINES: None}, ()) is None
+    assert path_link(plan(None, None), {}, {FIRE, LINES, CROWD}) is None
+
+
+def test_a_stage_waits_for_those_before_it_where_they_have_an_order():
+    assert waits_for(plan(None, None), CROWD, set()) == [FIRE]
+    assert waits_for(plan(None, None), CROWD, {FIRE}) == []
+    assert waits_for(plan(None, None), FIRE, set()) == []
+    assert waits_for(plan(None, None, in_order=False), CROWD, set()) == []
+    assert waits_for(plan(None, None), 99, set()) == []
