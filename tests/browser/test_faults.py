@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import base64
+import http.client
 import http.cookiejar
 import io
 import os
 import re
 import signal
+import subprocess
+import sys
+import threading
 import time
 import urllib.error
 import urllib.parse
@@ -161,3 +165,40 @@ def test_started_again_it_has_kept_its_data(demo):
     demo.start()
     assert not any("two years" in line for line in demo.said), "the demo was loaded anew"
     assert re.search(r"<h1>People</h1><span[^>]*>(\d+)", visitor.page("/people/"))[1] == before
+
+
+@pytest.mark.timeout(600)
+def test_seats_that_were_confirmed_before_the_server_was_killed_are_there_and_no_others(demo):
+    visitor = Visitor(demo.url)
+    visitor.sign_in("Ines Okoro")
+    row = r'href="(/sessions/\w+/)"[^>]*><b>[^<]*</b></a>\s*</th>\s*<td data-label="Where">live online'
+    online = re.search(row, visitor.page("/sessions/list/"))[1]
+    listed = visitor.page(f"{online}book/")
+    people = re.findall(r'value="(\w+)" data-tick aria-label="Choose ([^"]+)" >', listed)[:14]
+    assert len(people) == 14
+    confirmed, unsure = [], []
+
+    def book():
+        for key, name in people:
+            try:
+                answer = visitor.ask(f"{online}book/", "POST", urllib.parse.urlencode({"chosen": key}).encode())
+                confirmed.append(name) if "1 booked" in answer.read().decode() else unsure.append(name)
+            except (urllib.error.URLError, ConnectionError, http.client.HTTPException):
+                unsure.append(name)
+
+    booking = threading.Thread(target=book)
+    booking.start()
+    while len(confirmed) < 3:
+        time.sleep(0.01)
+    kill(demo, "gunicorn")
+    booking.join()
+    page = visitor.until(online, "Roster")
+    there = {f"{given} {family}" for family, given in re.findall(r"<b>([^<]+)</b>, ([^<]+?) <span", page)}
+    assert confirmed
+    assert unsure
+    assert set(confirmed) <= there <= set(confirmed) | set(unsure)
+    ladder = Path(__file__).resolve().parents[2] / "src/stepladder/config/ladder.py"
+    checked = subprocess.run(
+        [sys.executable, ladder, "verify", "--data", demo.data], capture_output=True, text=True, check=False
+    )
+    assert "are as they were written" in checked.stdout, checked.stdout + checked.stderr
