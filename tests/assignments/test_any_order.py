@@ -13,8 +13,9 @@ from stepladder.assignments.models import Assignment, Waiver
 from stepladder.assignments.queries import requirements
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses import actions as courses
+from stepladder.courses import paths
 from stepladder.courses.errors import CourseError
-from stepladder.courses.models import Course, Edition
+from stepladder.courses.models import Course, Edition, Path
 from stepladder.journal.queries import problems
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.learning.models import Completion, Enrolment
@@ -159,6 +160,22 @@ class Walk:
         retake = self.near(back=0) if self.rng.random() < 0.6 else None
         courses.release_course(course=course, size="large", retake_by=retake, by=f.BY)
 
+    def climb(self):
+        """A path over some of the courses, released anew or for the first time, and asked of a unit."""
+        path = self.some(Path.objects.order_by("pk")) if self.rng.random() < 0.5 else None
+        path = path or paths.create_path(title="On deck", binder=f.a_binder(), by=f.BY)
+        paths.edit_path(
+            path=path, revision=None, title="On deck", summary="Up.", is_in_order=self.rng.random() < 0.7, by=f.BY
+        )
+        keys = self.rng.sample(list(Course.objects.values_list("pk", flat=True)), self.rng.randint(1, 3))
+        windows = sorted(self.rng.choice([10, 30, 90]) for _ in keys)
+        stages = [paths.StagePlan("Stage", "do it", days, [key]) for key, days in zip(keys, windows, strict=True)]
+        paths.change_stages(path=path, stages=stages, by=f.BY)
+        paths.release_path(path=path, by=f.BY)
+        reach = f.in_units(self.unit())
+        rule = f.a_rule(reach, start=self.near(), due_trigger=self.rng.choice(["opening", "hire"]), due_days=60)
+        assigning.assign(course=path, name="All on deck", message="", rule=rule, by=f.BY)
+
     def act(self):
         acts = [self.wait, self.hire, self.move, self.move, self.end_placement, self.leave, self.leave_organisation]
         acts += [
@@ -170,7 +187,7 @@ class Walk:
             self.complete,
             self.revoke,
         ]
-        acts += [self.waive, self.take_back, self.terms, self.relate, self.release]
+        acts += [self.waive, self.take_back, self.terms, self.relate, self.release, self.climb]
         act = self.rng.choice(acts)
         try:
             act()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -23,6 +23,7 @@ __all__ = [
     "chart_rows",
     "charts",
     "core_branch",
+    "core_branches",
     "index_rows",
     "nodes_of",
     "people_under",
@@ -52,6 +53,14 @@ def core_branch(row: StoredBranch) -> Branch:
     )
 
 
+def core_branches(rows: FactQuerySet) -> Iterator[Branch]:
+    """The core's branches of stored rows, read as plain columns: a large chart is read on almost every page."""
+    columns = ["node_id", "parent_id", "from_day", "to_day", "name"]
+    has_site = rows.model is UnitBranch
+    for node, parent, first, last, name, *site in rows.values_list(*columns, *(["site_id"] if has_site else [])):
+        yield Branch(node, parent, Span(first, last or FOREVER), name, site[0] if site else None)
+
+
 def unit_chart(known_on: date | None = None) -> DatedChart:
     """All charts of units, as known on a day (None: now)."""
     return _dated(Unit, known_on)
@@ -64,7 +73,7 @@ def position_chart(known_on: date | None = None) -> DatedChart:
 
 def _dated(kind: type[Unit] | type[Position], known_on: date | None) -> DatedChart:
     rows = stored_branches(kind)
-    return DatedChart(core_branch(row) for row in (rows.known_on(known_on) if known_on else rows.known_now()))
+    return DatedChart(core_branches(rows.known_on(known_on) if known_on else rows.known_now()))
 
 
 def units_tree(day: date | None = None, known_on: date | None = None) -> Tree:
@@ -127,7 +136,7 @@ def chart_rows(
     *within*: only these nodes. A large chart is folded but for the way to *around* and what hangs below that.
     """
     kind = Unit if chart.kind == Chart.Kind.UNIT else Position
-    branches = [core_branch(b) for b in stored_branches(kind).known_now().filter(node__chart=chart)]
+    branches = list(core_branches(stored_branches(kind).known_now().filter(node__chart=chart)))
     tree = DatedChart(branches).on(day)
     walked = [(node, depth) for node, depth in tree.walk() if within is None or node in within]
     shown = _shown(tree, [node for node, _ in walked], around.pk if around else None)
@@ -188,7 +197,7 @@ def index_rows(day: date, *, around: Unit | None = None, within: frozenset[int] 
     if chart is None:
         return []
     branches = stored_branches(Unit).known_now().filter(node__chart=chart)
-    tree = DatedChart(core_branch(branch) for branch in branches).on(day)
+    tree = DatedChart(core_branches(branches)).on(day)
     walked = [(node, depth) for node, depth in tree.walk() if within is None or node in within]
     shown = _shown(tree, [node for node, _ in walked], around.pk if around else None)
     units = Unit.objects.in_bulk(list(shown))

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from functools import cache
+from typing import Any
 
-from django.db.models import Count, Q
+from django.db.models import Count, Q, QuerySet
 
 from stepladder.core.days import FOREVER, Span
 from stepladder.core.leads import AUnit, LeadBook, Line, Named, OwnUnit, PositionsBelow, Post, Power, whom_to_ask
@@ -38,39 +40,44 @@ __all__ = [
 ]
 
 
-def _leads_on(day: date) -> list[Lead]:
-    related = ("holder_position", "holder_person", "unit", "group")
-    return list(Lead.objects.filter(valid_on(day)).select_related(*related).order_by("pk"))
+def _with_names(leads: QuerySet[Lead]) -> QuerySet[Lead]:
+    """Leads with all that their sentence names."""
+    return leads.select_related("holder_position", "holder_person", "unit", "group")
 
 
-def _group_members(leads: Iterable[Lead], day: date) -> dict[int, frozenset[int]]:
+def _group_members(wanted: set[int | None], day: date) -> dict[int, frozenset[int]]:
     """Group → who is in it on the day; everybody is looked at only where a lead names a group."""
-    wanted = {lead.group_id for lead in leads if lead.group_id}
+    wanted = wanted - {None}
     if not wanted:
         return {}
     world, people = load_world(), load_people(known_on=day)
-    return {key: frozenset(members_on(world.groups[key], people, world, day=day)) for key in wanted}
+    return {key: frozenset(members_on(world.groups[key], people, world, day=day)) for key in wanted if key is not None}
 
 
-def _core(lead: Lead, groups: Mapping[int, frozenset[int]]) -> CoreLead:
+# The columns of a lead that the core asks for: there are thousands in a large company, and most pages ask for all of them.
+LEAD_COLUMNS = (
+    *("pk", "field", "unit_id", "named", "group_id", "powers"),
+    *("holder_position_id", "holder_person_id", "from_day", "to_day"),
+)
+
+
+def _core(row: tuple[Any, ...], groups: Mapping[int, frozenset[int]]) -> CoreLead:
+    key, kind, unit, named, group, powers, position, person, first, last = row
     what: OwnUnit | AUnit | PositionsBelow | Named
-    if lead.field == Lead.Field.OWN_UNIT:
+    if kind == Lead.Field.OWN_UNIT:
         what = OwnUnit()
-    elif lead.field == Lead.Field.UNIT:
-        assert lead.unit_id is not None
-        what = AUnit(lead.unit_id)
-    elif lead.field == Lead.Field.POSITIONS:
+    elif kind == Lead.Field.UNIT:
+        what = AUnit(unit)
+    elif kind == Lead.Field.POSITIONS:
         what = PositionsBelow()
     else:
-        what = Named(frozenset(lead.named) | groups.get(lead.group_id or 0, frozenset()))
-    return CoreLead(
-        lead.pk,
-        what,
-        frozenset(Power(power) for power in lead.powers),
-        lead.holder_position_id,
-        lead.holder_person_id,
-        Span(lead.from_day, lead.to_day or FOREVER),
-    )
+        what = Named(frozenset(named) | groups.get(group or 0, frozenset()))
+    return CoreLead(key, what, _powers(tuple(powers)), position, person, Span(first, last or FOREVER))
+
+
+@cache
+def _powers(names: tuple[str, ...]) -> frozenset[Power]:
+    return frozenset(Power(name) for name in names)
 
 
 def _posts(day: date, condition: Q) -> list[Post]:
@@ -80,13 +87,14 @@ def _posts(day: date, condition: Q) -> list[Post]:
 
 def lead_book(day: date) -> LeadBook:
     """The leads of a day with whoever holds them, in few queries, however many people there are."""
-    leads = _leads_on(day)
-    named = {lead.holder_person_id for lead in leads if lead.holder_person_id}
-    positions = {lead.holder_position_id for lead in leads if lead.holder_position_id}
+    rows = list(Lead.objects.filter(valid_on(day)).order_by("pk").values_list(*LEAD_COLUMNS))
+    groups = _group_members({row[4] for row in rows}, day)
+    leads = [_core(row, groups) for row in rows]
+    named = {lead.person for lead in leads if lead.person}
+    positions = {lead.position for lead in leads if lead.position}
     active = active_on(day).filter(person__in=named).values_list("person_id", flat=True)
-    groups = _group_members(leads, day)
     return LeadBook(
-        [_core(lead, groups) for lead in leads],
+        leads,
         holders=_posts(day, Q(position__in=positions) | Q(person__in=named)),
         active=frozenset(active),
         units=units_tree(day),
@@ -129,7 +137,7 @@ def whom_they_answer_to(person: Person, day: date) -> list[Answering]:
     """A person's lines on a day, lead by lead, the direct ones first."""
     lines = lines_between([person.pk], day)
     people = Person.objects.in_bulk([line.leader for line in lines])
-    leads = {lead.pk: lead for lead in _leads_on(day)}
+    leads = {lead.pk: lead for lead in _with_names(Lead.objects.filter(pk__in={line.lead for line in lines}))}
     by_lead: dict[tuple[bool, int], list[Line]] = {}
     for line in lines:
         by_lead.setdefault((not line.direct, line.lead), []).append(line)
@@ -192,9 +200,22 @@ def holds_lead(person: Person, day: date) -> bool:
     return Lead.objects.filter(valid_on(day)).filter(held).exists() and active_on(day).filter(person=person.pk).exists()
 
 
-def leads_held(person: Person, day: date) -> list[LeadRow]:
+@dataclass(frozen=True)
+class Held:
+    """A lead that somebody holds, as one reads it, with its powers."""
+
+    says: str
+    powers: list[str]
+
+
+def leads_held(person: Person, day: date) -> list[Held]:
     """The leads that somebody holds on a day."""
-    return [row for row in lead_rows(day) if person in row.holders]
+    if not active_on(day).filter(person=person.pk).exists():
+        return []
+    at = Placement.objects.filter(valid_on(day), person=person.pk, position__isnull=False)
+    held = Q(holder_person=person.pk) | Q(holder_position__in=at.values("position"))
+    leads = _with_names(Lead.objects.filter(valid_on(day)).filter(held))
+    return [Held(lead_says(lead), _in_order(lead.powers)) for lead in leads.order_by("from_day", "pk")]
 
 
 def _in_fields(person: Person, day: date) -> list[int]:
@@ -213,7 +234,7 @@ def _in_fields(person: Person, day: date) -> list[int]:
 def _fields(leads: Sequence[Lead], own: Sequence[Post], day: date) -> tuple[set[int], set[int], set[int]]:
     """The units, positions and named people that leads come to for a holder with these posts."""
     units_on, positions_on = units_tree(day), positions_tree(day)
-    groups = _group_members(leads, day)
+    groups = _group_members({lead.group_id for lead in leads}, day)
     units: set[int] = set()
     positions: set[int] = set()
     named: set[int] = set()
@@ -233,20 +254,15 @@ def _fields(leads: Sequence[Lead], own: Sequence[Post], day: date) -> tuple[set[
     return units, positions, named
 
 
-def leaders_of_units(units: Iterable[int], day: date) -> dict[int, list[Person]]:
-    """Of these units, unit → who leads it on the day, at the unit itself."""
-    book = lead_book(day)
+def leaders_of_units(book: LeadBook, units: Iterable[int]) -> dict[int, list[Person]]:
+    """Of these units, unit → who leads it on the book's day, at the unit itself."""
     leading = {unit: {leader for leader, _ in book.of_unit[unit]} for unit in units if unit in book.of_unit}
     people = Person.objects.in_bulk({leader for own in leading.values() for leader in own})
     return {unit: sorted((people[key] for key in own), key=lambda p: p.family_name) for unit, own in leading.items()}
 
 
-def unled_units(day: date) -> dict[int, int]:
+def unled_units(book: LeadBook, day: date) -> dict[int, int]:
     """Units with people in them that nobody leads, at them or above: unit → how many people."""
-    return _unled(lead_book(day), day)
-
-
-def _unled(book: LeadBook, day: date) -> dict[int, int]:
     counted = Placement.objects.filter(valid_on(day)).values("unit").annotate(n=Count("person", distinct=True))
     placed = dict(counted.order_by("unit").values_list("unit", "n"))
     return {unit: placed[unit] for unit in book.units_without(placed)}
@@ -265,8 +281,7 @@ class LeadRow:
 
 def lead_rows(day: date) -> list[LeadRow]:
     """Every lead known now that has not ended, those to come last; who holds it on the day."""
-    related = ("holder_position", "holder_person", "unit", "group")
-    rows = Lead.objects.known_now().filter(Q(to_day__isnull=True) | Q(to_day__gte=day)).select_related(*related)
+    rows = _with_names(Lead.objects.known_now().filter(Q(to_day__isnull=True) | Q(to_day__gte=day)))
     book = lead_book(day)
     people = Person.objects.in_bulk({key for keys in book.holders.values() for key in keys})
     found = []
@@ -288,7 +303,7 @@ class Gaps:
 def gaps(day: date) -> Gaps:
     """Units with people in them that nobody leads, and active people who answer to nobody."""
     book = lead_book(day)
-    placed = _unled(book, day)
+    placed = unled_units(book, day)
     units = Unit.objects.in_bulk(placed)
     active = set(active_on(day).values_list("person_id", flat=True))
     answering = {line.person for line in _lines(book, _posts(day, Q()), ())}
