@@ -206,6 +206,8 @@ def test_a_path_is_made_on_its_sheet_assigned_and_shown_where_it_is_climbed(deck
     assert "0 of 2" in text(
         client.get(reverse("assignments:assignment", args=[PathReason.objects.get().assignment.public_id]))
     )
+    why = text(client.get(reverse("records:why", args=[jun.public_id, fire.public_id])))
+    assert "In stage 2 of the path “Ashore”, “First”, which is due 20 days after the start." in why
     client.force_login(f.an_account("learner", person=jun))
     shown = text(client.get(reverse("desk:up_next")))
     assert "0 of 2 courses · stage 1 of 2" in shown

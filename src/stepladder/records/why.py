@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from stepladder.assignments.models import Assignment, AssignmentRule, Waiver
+from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Waiver
 from stepladder.assignments.queries import Standing, requirements
 from stepladder.core import reach as core
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import Status
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, PathEdition
+from stepladder.courses.paths import stages_of
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import course_titles
 from stepladder.learning.validity import held_spans
@@ -99,6 +100,7 @@ def _reason(person: Person, standing: Standing, number: int, known_on: date) -> 
     days = [f"Opened on {written(reason.opened)}."]
     if reason.opened < reason.first:
         days.append(f"Back on {written(reason.first)}, within 30 days: the old opening and due day stay.")
+    days += _in_path(reason, known_on)
     if reason.due:
         days.append(f"Due on {written(reason.due)}.")
     else:
@@ -110,6 +112,19 @@ def _reason(person: Person, standing: Standing, number: int, known_on: date) -> 
     if reason.taken_from:
         days.append(f"Only what was taken on or after {written(reason.taken_from)} counts.")
     return ReasonWhy(reason.assignment, rule, _conditions(person, rule, reason.first, known_on), days)
+
+
+def _in_path(reason: Reason, known_on: date) -> list[str]:
+    """Where the course stands in the path that is asked for, and what its stage says of the day; nothing for a course."""
+    edition = PathEdition.objects.known_on(known_on).filter(path=reason.assignment.path_id).first()
+    if edition is None:
+        return []
+    numbered = enumerate(stages_of(edition), 1)
+    number, stage = next(((n, s) for n, s in numbered if reason.course_id in s.courses), (0, None))
+    if stage is None:
+        return []
+    by = f"{stage.window_days} days after the start" if stage.window_days is not None else "with the path"
+    return [f"In stage {number} of the path “{edition.title}”, “{stage.title}”, which is due {by}."]
 
 
 def _conditions(person: Person, rule: AssignmentRule, on: date, known_on: date) -> list[Condition]:
