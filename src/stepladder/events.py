@@ -26,6 +26,7 @@ __all__ = [
     "EmploymentChanged",
     "GroupChanged",
     "InstallationSetUp",
+    "InstructorsChanged",
     "ModuleProcessed",
     "ModuleWithdrawalProposed",
     "OrganisationChanged",
@@ -37,6 +38,7 @@ __all__ = [
     "SeatsChanged",
     "SeatsMovedUp",
     "SessionCancelled",
+    "SessionPlanned",
     "SessionRescheduled",
     "WaiverChanged",
     "announce",
@@ -175,6 +177,22 @@ class SeatsMovedUp:
 
     session: int
     people: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class SessionPlanned:
+    """There is a session that was not there before."""
+
+    session: int
+
+
+@dataclass(frozen=True)
+class InstructorsChanged:
+    """People come to teach a session, or no longer do."""
+
+    session: int
+    teach: tuple[int, ...]
+    no_longer: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)

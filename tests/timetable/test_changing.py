@@ -63,7 +63,8 @@ def test_moving_keeps_bookings_tells_everybody_and_says_who_is_elsewhere(drill):
     assert standing(drill) == {"Ada": "booked", "Bea": "booked", "Cal": "waiting"}
     assert told(ada) == [f"You have a seat in “{module}”", f"New time: “{module}”"]
     assert told(cal)[-1] == f"New time: “{module}”"
-    assert told(Person.objects.get(given_name="Una")) == [f"You teach at a new time: “{module}”"]
+    una = Person.objects.get(given_name="Una")
+    assert told(una) == [f"You teach “{module}”", f"You teach at a new time: “{module}”"]
     first, second = Notice.objects.filter(person=ada).order_by("pk")
     (was,), (now,) = events_of(first), events_of(second)
     assert was["UID"] == now["UID"]
@@ -167,6 +168,10 @@ def test_who_learns_in_a_session_does_not_teach_it(drill):
     with pytest.raises(Learns, match="Ada Venn has a seat in this session, and cannot teach it too"):
         actions.change_details(session=drill, instructors=[ada], **same)
     assert [p.given_name for p in drill.instructors.all()] == ["Una"]
+    bea = some("Bea Marsh")[0]
+    actions.change_details(session=drill, instructors=[bea], **same)
+    assert told(bea) == [f"You teach “{drill.module.title}”"]
+    assert told(Person.objects.get(given_name="Una"))[-1] == f"You no longer teach “{drill.module.title}”"
     with pytest.raises(LastDayTooLate):
         actions.change_details(session=drill, instructors=[], **same | {"last_booking_day": f.d("2026-06-11")})
 

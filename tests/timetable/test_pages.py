@@ -58,6 +58,8 @@ def test_a_module_is_made_in_the_library_planned_and_shown_in_the_week(desk):
     assert "The drill" not in text(page(desk, "week", on="2026-06-03"))
     sheet = text(desk.get(reverse("library:module", args=[module.public_id])))
     assert reverse("timetable:session", args=[session.public_id]) in sheet
+    found = text(desk.get(reverse("search:results"), {"q": "drill net"}))
+    assert "The drill, 10 Jun 2026" in found
     desk.post(reverse("library:threshold", args=[module.public_id]), {"share": "50"})
     assert module.versions.latest("number").data == {"share": 50}
 

@@ -11,7 +11,7 @@ from stepladder.assignments.paths import Climb, StageClimb, climbs
 from stepladder.assignments.queries import Standing, requirements
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import LATE, Requirement, Status
-from stepladder.learning.queries import CourseView, StepState, open_enrolments, views_of
+from stepladder.learning.queries import CourseView, StepState, course_titles, open_enrolments, views_of
 from stepladder.library.kinds import session
 from stepladder.people.models import Person
 from stepladder.timetable.queries import Seat, booked_flag, seats_for
@@ -35,6 +35,8 @@ class NextThing:
     seat: Seat | None = None
     flag: str = ""
     to_book: StepState | None = None
+    # Nothing but a path asks for it: it waits for the stages before its own.
+    only_by_path: bool = False
 
 
 @dataclass(frozen=True)
@@ -45,6 +47,7 @@ class StageNow:
     stage: StageClimb
     state: str
     things: list[NextThing]
+    titles: list[str]
 
 
 @dataclass(frozen=True)
@@ -88,20 +91,26 @@ def up_next(person: Person) -> UpNext:
         for view in views_of(open_enrolments(person))
     ]
     things.sort(key=_pressing)
-    paths = [_path(climb, things, today) for climb in climbs(people=[person.pk], day=today)]
+    climbing = climbs(people=[person.pk], day=today)
+    titles = course_titles() if climbing else {}
+    paths = [_path(climb, things, titles, today) for climb in climbing]
     # A path that is climbed to its top asks for nothing before one of its courses does again.
     paths = [path for path in paths if any(stage.things for stage in path.stages)]
     within = {id(thing) for path in paths for stage in path.stages for thing in stage.things}
     return UpNext(things, [thing for thing in things if id(thing) not in within], paths)
 
 
-def _path(climb: Climb, things: list[NextThing], today: date) -> PathNow:
+def _path(climb: Climb, things: list[NextThing], titles: dict[int, str], today: date) -> PathNow:
     stages = []
     for number, stage in enumerate(climb.stages, 1):
         keys = {course for course, _ in stage.courses}
         own = [thing for thing in things if thing.view.enrolment.course_id in keys]
         waits = climb.edition.is_in_order and number > climb.now
-        stages.append(StageNow(number, stage, "done" if stage.is_done else "later" if waits else "on", own))
+        if waits:
+            # What something else asks for as well is open already: it stands by itself.
+            own = [thing for thing in own if thing.only_by_path]
+        shown = [titles.get(course, "") for course, _ in stage.courses]
+        stages.append(StageNow(number, stage, "done" if stage.is_done else "later" if waits else "on", own, shown))
     asked = climb.requirement
     return PathNow(climb, stages, _says_of(asked, today))
 
@@ -123,7 +132,8 @@ def _thing(view: CourseView, standing: Standing | None, today: date, seat: Seat 
     needed_by = requirement.grace_until if requirement.valid_until is not None else requirement.due
     flag = booked_flag(seat, None if needed_by == FOREVER else needed_by)
     says, reasons = _says(standing, today), [b for b in because if b]
-    return NextThing(view, requirement.status, due, says, reasons, seat, flag, to_book)
+    only_by_path = all(reason.assignment.path_id for reason in standing.reasons)
+    return NextThing(view, requirement.status, due, says, reasons, seat, flag, to_book, only_by_path)
 
 
 def _unbooked(view: CourseView) -> StepState | None:

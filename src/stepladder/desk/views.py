@@ -15,6 +15,7 @@ from stepladder.desk.up_next import up_next
 from stepladder.people.models import Person
 from stepladder.people.permissions import person_of, team_of_account
 from stepladder.people.queries import leads_held
+from stepladder.web import margin
 from stepladder.web.tables import page_of
 
 
@@ -38,6 +39,7 @@ def team(request: HttpRequest) -> HttpResponse:
     context = {
         "team": found,
         "page": page_of(request, rows, TEAM_HEADS),
+        "facts": margin.row_facts("team", [row.person.pk for row in rows]),
         "leads": leads_held(person, day),
         "only_direct": only_direct,
         "only_late": only_late,

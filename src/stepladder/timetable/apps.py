@@ -9,7 +9,9 @@ class TimetableConfig(AppConfig):
         from stepladder import events  # inside: apps are ready only now
         from stepladder.journal import verbs
         from stepladder.playing.stage import add_stage
+        from stepladder.search import index
         from stepladder.timetable import permissions, reactions, telling, undoing
+        from stepladder.timetable.indexing import index_sessions, visible_sessions
         from stepladder.web import margin
         from stepladder.web.frame import add_landing, add_own_page, add_rung
 
@@ -28,9 +30,11 @@ class TimetableConfig(AppConfig):
             renew_calendar_key="made a new address for their calendar",
         )
         undoing.hand_in()
+        index.add_source("session", index_sessions, verb="open sessions", visible=visible_sessions)
         events.listen(events.SeatsChanged, telling.on_seats)
         events.listen(events.SeatsMovedUp, telling.on_moved_up)
         events.listen(events.SessionRescheduled, telling.on_rescheduled)
+        events.listen(events.InstructorsChanged, telling.on_instructors)
         events.listen(events.SessionCancelled, telling.on_cancelled)
         add_stage("session", "timetable/stage.html", reactions.session_stage)
         margin.add_verb("module", 5, reactions.plan_verb)

@@ -13,7 +13,7 @@ from stepladder.timetable.invitations import cancellation, invitation
 from stepladder.timetable.models import Booking, Meeting, Session
 from stepladder.web.templatetags.web import day
 
-__all__ = ["on_cancelled", "on_moved_up", "on_rescheduled", "on_seats", "when_and_where"]
+__all__ = ["on_cancelled", "on_instructors", "on_moved_up", "on_rescheduled", "on_seats", "when_and_where"]
 
 State = Booking.State
 MakeCalendar = Callable[[Session, list[Meeting], Person], str]
@@ -48,6 +48,12 @@ def on_rescheduled(event: events.SessionRescheduled) -> None:
     waiting = [p for p in event.people if states.get(p) == State.WAITING]
     _tell(session, waiting, "New time: “{title}”", None, "It has another time or place. You still wait for a seat.")
     _tell(session, _teachers(session), "You teach at a new time: “{title}”", invitation)
+
+
+def on_instructors(event: events.InstructorsChanged) -> None:
+    session = _session(event.session)
+    _tell(session, event.teach, "You teach “{title}”", invitation)
+    _tell(session, event.no_longer, "You no longer teach “{title}”", cancellation)
 
 
 def on_cancelled(event: events.SessionCancelled) -> None:

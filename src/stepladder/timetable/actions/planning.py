@@ -9,7 +9,7 @@ from itertools import pairwise
 
 from django.db import transaction
 
-from stepladder import clock
+from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.core.days import day_of, wall_instant
 from stepladder.core.seats import Times, clashes, overlap
@@ -119,6 +119,9 @@ def plan_session(
     session.save()
     session.instructors.set(instructors)
     Meeting.objects.bulk_create([Meeting(session=session, starts_at=t.start, ends_at=t.end) for t in times])
+    events.announce(events.SessionPlanned(session.pk))
+    if instructors:
+        events.announce(events.InstructorsChanged(session.pk, tuple(person.pk for person in instructors)))
     record("plan_session", by=by, about=about(session), data={"when": when(times), "clashes": clash_lines(found)})
     return session
 
@@ -194,6 +197,10 @@ def change_details(
         raise Clashing(clash_lines(found), may_be_accepted=True)
     session.language, session.last_booking_day, session.order, session.note = language, last_booking_day, order, note
     session.save(update_fields=["language", "last_booking_day", "order", "note"])
+    before, after = set(session.instructors.values_list("pk", flat=True)), {person.pk for person in instructors}
     session.instructors.set(instructors)
+    if before != after:
+        change = events.InstructorsChanged(session.pk, tuple(sorted(after - before)), tuple(sorted(before - after)))
+        events.announce(change)
     names = ", ".join(person.name for person in instructors) or "nobody yet"
     record("change_session", by=by, about=about(session), data={"instructors": names, "clashes": clash_lines(found)})

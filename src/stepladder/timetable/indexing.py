@@ -1,0 +1,48 @@
+"""What the search knows of sessions."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.urls import reverse
+
+from stepladder import events
+from stepladder.accounts import policy
+from stepladder.search import index
+from stepladder.timetable.models import Session
+from stepladder.timetable.queries import session_rows, with_all
+from stepladder.web.templatetags.web import day
+
+__all__ = ["index_sessions", "visible_sessions"]
+
+
+def index_sessions(keys: tuple[int, ...] | None) -> list[index.Document]:
+    """The documents of these sessions, or of all."""
+    sessions = Session.objects.all() if keys is None else Session.objects.filter(pk__in=keys)
+    return [
+        index.Document(
+            "session",
+            row.session.pk,
+            f"{row.session.module.title}, {day(row.first_day)}",
+            " ".join([row.session.place, *(person.name for person in row.instructors)]),
+            reverse("timetable:session", args=[row.session.public_id]),
+            row.session.state,
+        )
+        for row in session_rows(with_all(sessions))
+    ]
+
+
+def visible_sessions(account: Any, keys: Sequence[int]) -> set[int]:
+    """Of these sessions, those that the account may open."""
+    shown = policy.visible(account, "open sessions", Session.objects.filter(pk__in=keys))
+    return set(shown.values_list("pk", flat=True))
+
+
+def _anew(event: events.SessionPlanned | events.SessionRescheduled | events.SessionCancelled) -> None:
+    index.refresh("session", (event.session,))
+
+
+events.listen(events.SessionPlanned, _anew)
+events.listen(events.SessionRescheduled, _anew)
+events.listen(events.SessionCancelled, _anew)
