@@ -118,7 +118,7 @@ def sign_off(request: HttpRequest, public_id: str) -> HttpResponse:
 def sign_in_sheet(request: HttpRequest, public_id: str) -> HttpResponse:
     """The sheet to print and sign, with the sign by which one checks in on one's own telephone."""
     session = one(request, public_id, "take attendance")
-    address = reverse("timetable:check_in", args=[signing.dumps(session.pk, salt=SALT)])
+    address = reverse("timetable:check_in", args=[sign_of(session)])
     code = segno.make(f"{settings.PUBLIC_ADDRESS}{address}", micro=False, error="m")
     context = {
         "row": queries.one_row(session),
@@ -131,6 +131,11 @@ def sign_in_sheet(request: HttpRequest, public_id: str) -> HttpResponse:
     return render(request, "timetable/sign_in_sheet.html", frame(request, **context))
 
 
+def sign_of(session: Session) -> str:
+    """What only the sheet of a session says; the same on every print of it."""
+    return signing.Signer(salt=SALT).sign_object(session.pk)
+
+
 def _dark(line: Any) -> list[int]:
     """Where a line of the sign is dark, with its quiet edge of four."""
     return [place + 4 for place, dark in enumerate(line) if dark]
@@ -139,7 +144,7 @@ def _dark(line: Any) -> list[int]:
 def check_in(request: HttpRequest, token: str) -> HttpResponse:
     """I am here: for whoever has a seat, by the sign on the sheet in the room."""
     try:
-        key = signing.loads(token, salt=SALT)
+        key = signing.Signer(salt=SALT).unsign_object(token)
     except signing.BadSignature:
         raise PermissionDenied("This is not the sign of a session. Scan the one on the sheet in the room.") from None
     session = get_object_or_404(Session.objects.select_related("module", "room__venue"), pk=key)
