@@ -78,6 +78,10 @@ def test_fields_are_made_filled_and_filtered_by_their_pages(licence, client):
     assert "2027-02-28" in client.get(reverse("people:person", args=[jun.public_id])).content.decode()
     page = client.get(reverse("people:list"), {"field": licence.public_id})
     assert list(page.context["page"].rows) == [jun]
+    both = client.get(reverse("people:list"), {"column": [licence.public_id, until.public_id]})
+    assert [column.label for column in both.context["page"].columns[4:6]] == [licence.name, until.name]
+    assert both.context["shown_values"][jun.pk] == [(licence.name, "A"), (until.name, "2027-02-28")]
+    assert both.context["shown_values"][ada.pk] == [(licence.name, ""), (until.name, "")]
     assert list(queries.find_people(field=licence, value="b", day=clock.today())) == []
     client.post(reverse("people:field", args=[until.public_id]), {"name": until.name, "is_ended": "on"})
     assert "First aid until" not in client.get(reverse("people:values", args=[ada.public_id])).content.decode()

@@ -59,7 +59,11 @@ def people_list(request: HttpRequest) -> HttpResponse:
     unit, position, state = filters["unit"], filters["position"], filters["state"]
     day = clock.today()
     sort, order = sorted_by(request, SORTS, "name")
-    heads = [("Name", "name"), ("Number", "number"), ("Unit and position", ""), ("Hired", "hired"), ("", "")]
+    fields = list(PersonField.objects.filter(is_ended=False))
+    wanted = {*asked.getlist("column"), filters["field"].public_id if filters["field"] else ""}
+    columns = [field for field in fields if field.public_id in wanted]
+    heads = [("Name", "name"), ("Number", "number"), ("Unit and position", ""), ("Hired", "hired")]
+    heads += [*((field.name, "") for field in columns), ("", "")]
     page = page_of(request, fitting(asked, request.user).order_by(*order, "pk"), heads, sort=sort)
     context = {
         "page": page,
@@ -74,8 +78,9 @@ def people_list(request: HttpRequest) -> HttpResponse:
         "query": asked.urlencode(),
         "field": filters["field"],
         "value": filters["value"],
-        "fields": PersonField.objects.filter(is_ended=False),
-        "shown_values": queries.values_in(filters["field"], [p.pk for p in page.rows]) if filters["field"] else {},
+        "fields": fields,
+        "columns": columns,
+        "shown_values": queries.values_in(columns, [p.pk for p in page.rows]),
         "may_change": policy.may(request.user, "change people"),
     }
     return render(request, "people/list.html", context)

@@ -82,9 +82,12 @@ def booked_flag(seat: Seat | None, needed_by: date | None) -> str:
 
 
 def next_seats(people: Iterable[int]) -> Mapping[int, Seat]:
-    """Person → the seat they have next."""
+    """Person → the seat they have next, from today on."""
     found: dict[int, Seat] = {}
+    today = clock.today()
     for (person, _), seat in _seats(people).items():
+        if seat.ends_on < today:
+            continue
         before = found.get(person)
         if before is None or seat.starts_at < before.starts_at:
             found[person] = seat
