@@ -93,15 +93,12 @@ class AssignmentRule(Fact):
         return f"{self.assignment_id} from {self.start}"
 
 
-class Reason(models.Model):
-    """One assignment's claim on one person for one course, reckoned from the facts; never edited.
+class Claim(models.Model):
+    """One assignment's claim on one person, reckoned from the facts; never edited.
 
     Present from *first* to *last*, reckoned from *opened*. Known on k where known_from <= k < known_to.
     """
 
-    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="reasons")
-    course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="reasons")
-    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="reasons")
     first = models.DateField()
     last = models.DateField(default=FOREVER)
     opened = models.DateField()
@@ -111,6 +108,17 @@ class Reason(models.Model):
     taken_from = models.DateField(null=True, blank=True)
     known_from = models.DateField()
     known_to = models.DateField(default=FOREVER)
+
+    class Meta:
+        abstract = True
+
+
+class Reason(Claim):
+    """The claim for one course."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="reasons")
+    course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="reasons")
+    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="reasons")
 
     class Meta:
         indexes = (
@@ -123,21 +131,12 @@ class Reason(models.Model):
         return f"{self.person_id} owes {self.course_id} since {self.opened}"
 
 
-class PathReason(models.Model):
-    """One assignment's claim on one person for a path, reckoned like a Reason; its courses have reasons of their own."""
+class PathReason(Claim):
+    """The claim for a path; its courses have reasons of their own."""
 
     person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="path_reasons")
     path = models.ForeignKey(Path, on_delete=models.CASCADE, related_name="reasons")
     assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="path_reasons")
-    first = models.DateField()
-    last = models.DateField(default=FOREVER)
-    opened = models.DateField()
-    due = models.DateField(null=True, blank=True)
-    is_mandatory = models.BooleanField(default=True)
-    notice_days = models.PositiveSmallIntegerField(default=14)
-    taken_from = models.DateField(null=True, blank=True)
-    known_from = models.DateField()
-    known_to = models.DateField(default=FOREVER)
 
     class Meta:
         indexes = (

@@ -13,7 +13,6 @@ from stepladder.timetable.queries.sessions import (
     next_with_room,
     one_row,
     session_rows,
-    to_sign_off,
     with_all,
 )
 
@@ -40,7 +39,6 @@ __all__ = [
     "seats",
     "seats_for",
     "session_rows",
-    "to_sign_off",
     "waiting_list",
     "with_all",
 ]

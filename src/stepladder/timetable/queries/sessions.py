@@ -25,7 +25,6 @@ __all__ = [
     "next_with_room",
     "one_row",
     "session_rows",
-    "to_sign_off",
     "with_all",
 ]
 
@@ -110,12 +109,6 @@ def session_rows(sessions: Iterable[Session]) -> list[SessionRow]:
 def one_row(session: Session) -> SessionRow:
     """The row of one session."""
     return session_rows(with_all(Session.objects.filter(pk=session.pk)))[0]
-
-
-def to_sign_off(sessions: QuerySet[Session]) -> QuerySet[Session]:
-    """Sessions that are over and wait to be signed off."""
-    over = sessions.filter(state=Session.State.PLANNED).annotate(ends=Max("meetings__ends_at"))
-    return over.filter(ends__lte=clock.now())
 
 
 def find_sessions(sessions: QuerySet[Session], *, show: str = "", text: str = "") -> QuerySet[Session]:

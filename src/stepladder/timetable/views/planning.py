@@ -15,7 +15,6 @@ from stepladder import clock
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.days import DayError
 from stepladder.library.models import Module
-from stepladder.people.models import Person
 from stepladder.timetable import actions, queries
 from stepladder.timetable.errors import Clashing, SessionError
 from stepladder.timetable.forms import (
@@ -310,5 +309,5 @@ def rooms(request: HttpRequest) -> HttpResponse:
             return act(request, add, lambda room: f"{room} is there.", lambda room: reverse("timetable:rooms"))
         except SessionError as refusal:
             add_refusal(form, refusal)
-    context = {"form": form, "here_rooms": True, "named": Person.objects.none()}
+    context = {"form": form, "here_rooms": True}
     return render(request, "timetable/rooms.html", frame(request, **context), status=422 if form.errors else 200)
