@@ -16,7 +16,7 @@ from stepladder.courses.errors import CannotRelease, CourseError
 from stepladder.courses.models import Path
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
-from stepladder.journal.undoing import take_back
+from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
 from stepladder.learning.actions import begin_step, missing_prerequisites, record_completion
 from stepladder.learning.errors import NotBegunYet
 from stepladder.learning.models import Enrolment
@@ -166,6 +166,36 @@ def test_assigning_a_path_is_taken_back_whole(deck):
     assert not Reason.objects.exists()
     assert not PathReason.objects.exists()
     assert not Enrolment.objects.filter(closed_on=None).exists()
+    assert list(problems()) == []
+
+
+def test_a_release_is_taken_back_to_the_edition_before_and_the_first_only_where_nobody_climbs(deck, on):
+    path, (fire, *_), jun = deck
+    first = Entry.objects.filter(verb="release_path").latest("number")
+    assign(path, jun)
+    on("2026-06-01")
+    draw(path, ("Safe", 30, [fire]))
+    paths.release_path(path=path, by=BY)
+    assigning.refresh_reasons(people=[jun.pk])
+    take_back(Entry.objects.filter(verb="release_path").latest("number"), by=BY)
+    assigning.refresh_reasons(people=[jun.pk])
+    assert climb(jun, "2026-06-01").owed == 3
+    assert paths.edition_of(path).number == 1
+    assert paths.release_path(path=path, by=BY).number == 3
+    take_back(Entry.objects.filter(verb="release_path").latest("number"), by=BY)
+    with pytest.raises(CannotTakeBack, match="1 person climbs it by now"):
+        take_back(first, by=BY)
+    other = paths.create_path(title="Ashore", binder=f.a_binder(), by=BY)
+    paths.edit_path(path=other, revision=None, title="Ashore", summary="To a shift.", is_in_order=True, by=BY)
+    draw(other, ("Safe", 30, [fire]))
+    paths.release_path(path=other, by=BY)
+    assign(other, jun)
+    entry = Entry.objects.filter(verb="release_path").latest("number")
+    assert obstacles(entry) == ["1 person climbs it by now: end its assignments first."]
+    take_back(Entry.objects.filter(verb="assign").latest("number"), by=BY)
+    take_back(entry, by=BY)
+    other.refresh_from_db()
+    assert (other.state, paths.edition_of(other)) == ("draft", None)
     assert list(problems()) == []
 
 

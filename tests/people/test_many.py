@@ -10,7 +10,7 @@ from stepladder.assignments.models import Reason
 from stepladder.core.days import FOREVER
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
-from stepladder.journal.undoing import CannotTakeBack, take_back
+from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
 from stepladder.learning.models import Enrolment
 from stepladder.people import actions, queries
 from stepladder.people.errors import NobodyLeft, RoleNeedsPart
@@ -83,8 +83,16 @@ def test_what_something_since_depends_on_is_not_taken_back_and_says_what(three):
         take_back(Entry.objects.get(number=done.act), by=f.BY)
     assert where(three[0]) == [("Knot", "Deckhand")]
     take_back(Entry.objects.get(verb="end_placement"), by=f.BY)
-    # The row that came back is another than the one that the move wrote.
-    assert "since" in entry_sheet(Entry.objects.get(number=done.act), f.an_account("administrator")).obstacles[0]
+    # The row that came back is another than the one that the move wrote, and stands for it.
+    move_of_all = Entry.objects.get(number=done.act)
+    assert entry_sheet(move_of_all, f.an_account("administrator")).obstacles == []
+    again = Placement.objects.known_now().get(person=three[1], unit__name="Knot")
+    actions.end_placement(placement=again, to_day=f.d("2026-08-01"), by=f.BY)
+    assert "1 Aug 2026 since: take that back first" in obstacles(move_of_all)[0]
+    take_back(Entry.objects.filter(verb="end_placement").latest("number"), by=f.BY)
+    take_back(move_of_all, by=f.BY)
+    assert where(three[0]) == where(three[1]) == [("Dunlin", "Deckhand")]
+    assert list(problems()) == []
 
 
 def test_a_hiring_is_taken_back_unless_the_person_has_begun_something(three):

@@ -7,7 +7,7 @@ class CoursesConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import events  # inside: apps are ready only now
-        from stepladder.courses import permissions, reactions
+        from stepladder.courses import permissions, reactions, undoing
         from stepladder.courses.indexing import index_courses
         from stepladder.journal import verbs
         from stepladder.search import index
@@ -35,6 +35,7 @@ class CoursesConfig(AppConfig):
             release_path="released edition {number}",
             withdraw_path="withdrew it",
         )
+        undoing.hand_in()
         index.add_source("course", index_courses, verb="see courses", visible=permissions.visible_courses)
         events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
         margin.add_panel("module", 10, reactions.used_in_panel)

@@ -150,7 +150,6 @@ class PathEdition(Fact):
 
     class Meta:
         constraints = (
-            models.UniqueConstraint(fields=["path", "number"], name="path_edition_number_once"),
             models.UniqueConstraint(
                 fields=["path"], condition=Q(revoked_on__isnull=True), name="one_known_edition_of_a_path"
             ),

@@ -19,6 +19,7 @@ from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import NewCourseForm, PathForm, StageForm
 from stepladder.courses.models import Course, CourseState, Path
 from stepladder.courses.paths import StagePlan
+from stepladder.journal import undoing
 from stepladder.journal.queries import history
 from stepladder.library.models import Binder
 from stepladder.web import margin, toasts
@@ -94,6 +95,7 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
         "stages": drawn,
         "choices": seen.exclude(pk__in=used).order_by("title"),
         "edition": edition,
+        "next_number": paths.next_number(found),
         "is_changed": edition is None or _differs(found, edition),
         "findings": paths.check_path(found),
         "effects": events.propose(events.PathProposed(found.pk, tuple(used))),
@@ -171,11 +173,12 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
     """People are asked for the draft from now on."""
     found = _path(request, public_id)
     try:
-        edition = paths.release_path(path=found, by=account_of(request))
+        with undoing.watched() as watched:
+            edition = paths.release_path(path=found, by=account_of(request))
     except CourseError as refusal:
         toasts.trouble(request, str(refusal))
     else:
-        toasts.say(request, f"Edition {edition.number} of “{edition.title}” is released.")
+        toasts.say(request, f"Edition {edition.number} of “{edition.title}” is released.", act=watched.act)
     return redirect("courses:path", public_id=public_id)
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Max
 from django.utils.translation import ngettext
 
 from stepladder import clock, events
@@ -27,6 +28,7 @@ __all__ = [
     "create_path",
     "edit_path",
     "edition_of",
+    "next_number",
     "plan_of",
     "release_path",
     "stages_of",
@@ -67,6 +69,12 @@ def edition_of(path: Path) -> PathEdition | None:
     """What the path asks today; None while it was never released."""
     found: PathEdition | None = PathEdition.objects.known_now().filter(path=path).first()
     return found
+
+
+def next_number(path: Path) -> int:
+    """The number of the edition to come. One that was taken back keeps its own: no two are called alike."""
+    last = PathEdition.objects.filter(path=path).aggregate(last=Max("number"))["last"]
+    return int(last or 0) + 1
 
 
 def about(path: Path) -> Named:
@@ -185,7 +193,7 @@ def release_path(*, path: Path, by: Actor) -> PathEdition:
         rows.append(before)
     edition = PathEdition.objects.create(
         path=path,
-        number=before.number + 1 if before else 1,
+        number=next_number(path),
         title=path.title,
         summary=path.summary,
         is_in_order=path.is_in_order,

@@ -21,6 +21,7 @@ from stepladder.journal import verbs
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry, EntryRow
 from stepladder.journal.queries import as_sentence, fact_models
+from stepladder.journal.tracing import as_left
 
 __all__ = [
     "CannotTakeBack",
@@ -53,6 +54,13 @@ class _Table:
     after: Callable[[list[Fact]], None]
 
 
+@dataclass(frozen=True)
+class _Inverse:
+    depends: Callable[[Entry], list[str]]
+    undo: Callable[[Entry, Actor], None]
+    says: Callable[[Entry], tuple[list[str], list[str]]]
+
+
 @dataclass
 class _Rows:
     """The fact rows of an entry: those it wrote that still hold, and those it revoked."""
@@ -67,7 +75,7 @@ class _Rows:
 
 _tables: dict[type[Fact], _Table] = {}
 _needs: dict[str, str] = {}
-_inverses: dict[str, tuple[Callable[[Entry], list[str]], Callable[[Entry], None]]] = {}
+_inverses: dict[str, _Inverse] = {}
 
 
 def add_table(
@@ -92,11 +100,19 @@ def add_verbs(needs: str, *names: str) -> None:
 
 
 def add_inverse(
-    needs: str, verb: str, *, undo: Callable[[Entry], None], depends: Callable[[Entry], list[str]] = lambda _: []
+    needs: str,
+    verb: str,
+    *,
+    undo: Callable[[Entry, Actor], None],
+    depends: Callable[[Entry], list[str]] = lambda _: [],
+    says: Callable[[Entry], tuple[list[str], list[str]]] = lambda _: ([], []),
 ) -> None:
-    """Hand in the inverse of an act that wrote no facts: what stands against it, and how it is undone."""
+    """Hand in the inverse of what an act wrote beside facts: what stands against it, and how it is undone.
+
+    *says* puts into words what was before the act, and what after it.
+    """
     add_verbs(needs, verb)
-    _inverses[verb] = (depends, undo)
+    _inverses[verb] = _Inverse(depends, undo, says)
 
 
 def may_be_taken_back(entry: Entry) -> bool:
@@ -127,7 +143,7 @@ def needs(entry: Entry) -> str:
 
 
 def rows_in_words(entry: Entry, *, limit: int) -> tuple[list[str], list[str], int]:
-    """The fact rows of an entry as it left them: what held before it, what holds after it, and how many there are."""
+    """What an entry wrote, as it left it: what held before it, what holds after it, and how many fact rows there are."""
     models = {model._meta.db_table: model for model in fact_models()}
     rows = EntryRow.objects.filter(entry=entry).order_by("pk")
     shown = list(rows[:limit])
@@ -135,8 +151,7 @@ def rows_in_words(entry: Entry, *, limit: int) -> tuple[list[str], list[str], in
         table: _with_names(models[table], [r.row for r in shown if r.table == table])
         for table in {r.table for r in shown}
     }
-    before: list[str] = []
-    after: list[str] = []
+    before, after = map(list, _inverses[entry.verb].says(entry)) if entry.verb in _inverses else ([], [])
     for one in shown:
         model, row = models[one.table], facts[one.table].get(one.row)
         if row is None or model not in _tables:
@@ -187,10 +202,10 @@ def take_back(entry: Entry, *, by: Actor) -> Entry:
     about = Named(entry.object_kind, entry.object_id, entry.object_name)
     data = {"what": as_sentence(entry), "number": entry.number}
     made = record("take_back", by=by, about=about, data=data, rows=changed, takes_back=entry.number)
+    if entry.verb in _inverses:
+        _inverses[entry.verb].undo(entry, by)
     for model, own in touched.items():
         _tables[model].after(own)
-    if entry.verb in _inverses:
-        _inverses[entry.verb][1](entry)
     return made
 
 
@@ -206,16 +221,12 @@ def _look(entry: Entry) -> tuple[_Rows, list[str]]:
     for table, key, digest in EntryRow.objects.filter(entry=entry).values_list("table", "row", "digest"):
         by_table.setdefault(table, {})[key] = digest
     for table, digests in by_table.items():
-        model = models[table]
-        for row in model._default_manager.in_bulk(list(digests)).values():
-            if row_digest(row) != digests[row.pk]:
-                reasons.append(_changed_since(entry, table, row.pk))
-            elif row.revoked_on is None:
-                rows.written.setdefault(model, []).append(row)
-            else:
-                rows.revoked.setdefault(model, []).append(row)
+        found, changed = as_left(models[table], digests, entry)
+        reasons += changed
+        for row in found:
+            (rows.written if row.revoked_on is None else rows.revoked).setdefault(models[table], []).append(row)
     if entry.verb in _inverses:
-        reasons += _inverses[entry.verb][0](entry)
+        reasons += _inverses[entry.verb].depends(entry)
     for model, own in rows.all().items():
         reasons += _tables[model].depends(own)
     return rows, _few(reasons)
@@ -225,18 +236,6 @@ def _few(reasons: list[str]) -> list[str]:
     single = list(dict.fromkeys(reasons))
     more = len(single) - SHOWN
     return single[:SHOWN] + ([f"And {more} more."] if more > 0 else [])
-
-
-def _changed_since(entry: Entry, table: str, key: int) -> str:
-    since = (
-        EntryRow.objects.filter(table=table, row=key, entry__number__gt=entry.number)
-        .order_by("-entry__number")
-        .select_related("entry")
-        .first()
-    )
-    if since is None:
-        return "A row was changed behind the application’s back."
-    return f"{since.entry.object_name} {as_sentence(since.entry)} since: take that back first."
 
 
 def _recorded_again(row: Fact) -> Fact:

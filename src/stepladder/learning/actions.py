@@ -36,6 +36,7 @@ __all__ = [
     "move_to_edition",
     "percent",
     "record_completion",
+    "resting_on",
     "revoke_completion",
     "unattend_step",
 ]
@@ -205,13 +206,20 @@ def attend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Act
 def unattend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Actor) -> None:
     """The step that was done by attending at that instant is not done. Raises CountedSince where a course is complete by it."""
     policy.require(by, "take attendance")
+    for name, course in resting_on(people=[person.pk], module=version.module_id, at=at):
+        raise CountedSince(name, course)
     done = StepDone.objects.filter(enrolment__person=person, module=version.module_id, at=at)
     for step in done.select_related("enrolment__course"):
-        if Completion.objects.known_now().filter(enrolment=step.enrolment_id).exists():
-            raise CountedSince(person.name, step.enrolment.course.title)
         step.delete()
         data = {"module": version.module.title, "course": step.enrolment.course.title}
         record("undo_step", by=by, about=about(person), data=data)
+
+
+def resting_on(*, people: Sequence[int], module: int, at: datetime) -> list[tuple[str, str]]:
+    """The completions that hold by a step done by attending at that instant, as (name, course)."""
+    done = StepDone.objects.filter(enrolment__person__in=people, module=module, at=at)
+    rows = Completion.objects.known_now().filter(enrolment__in=done.values("enrolment"))
+    return [(row.person.name, row.course.title) for row in rows.select_related("person", "course").order_by("pk")]
 
 
 def percent(score: Fraction | None) -> str:

@@ -22,7 +22,7 @@ MakeCalendar = Callable[[Session, list[Meeting], Person], str]
 def on_seats(event: events.SeatsChanged) -> None:
     """Each is told how they stand now: booked, waiting, or out; what came of a session is read in one's record."""
     session = _session(event.session)
-    if session.state != Session.State.PLANNED:
+    if session.state != Session.State.PLANNED or not session.meetings.filter(ends_at__gt=clock.now()).exists():
         return
     states = _states(session, event.people)
     _tell(

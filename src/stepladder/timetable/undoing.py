@@ -1,19 +1,36 @@
-"""What stands against taking back acts on seats, and what follows when they were."""
+"""What stands against taking back acts on sessions and seats, how they are undone, and what follows."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
-from stepladder import events
+from stepladder import clock, events
 from stepladder.facts import Fact
 from stepladder.journal import undoing
-from stepladder.journal.actions import Machine
+from stepladder.journal.actions import Actor, Machine
+from stepladder.journal.models import Entry, EntryRow
+from stepladder.journal.queries import as_sentence
+from stepladder.learning.actions import attend_step, resting_on, unattend_step
+from stepladder.library.models import ModuleVersion
 from stepladder.timetable.actions import fill_freed_seats
-from stepladder.timetable.models import Booking, Session
+from stepladder.timetable.models import Booking, Room, Session
+from stepladder.timetable.snapshots import clashes_of, in_words, restore, snapshot, times_in
+from stepladder.timetable.taken import times_of
+from stepladder.web.templatetags.web import day
 
 __all__ = ["hand_in"]
 
 FREED = Machine("Waiting list")
+State = Booking.State
+# What each act may have changed of a session, and what the way back needs.
+ON_SESSIONS = {
+    "reschedule": "plan sessions",
+    "cancel_session": "plan sessions",
+    "set_capacity": "plan sessions",
+    "change_session": "plan sessions",
+    "sign_off": "take attendance",
+}
 
 
 def _seats(rows: list[Fact]) -> None:
@@ -29,14 +46,138 @@ def _too_many(rows: list[Fact]) -> list[str]:
     bookings: Any = rows
     back: dict[int, int] = {}
     for row in bookings:
-        if row.state == Booking.State.BOOKED:
+        if row.state == State.BOOKED:
             back[row.session_id] = back.get(row.session_id, 0) + (1 if row.is_revoked else -1)
     found = []
     for row in {row.session_id: row for row in bookings}.values():
-        booked = Booking.objects.known_now().filter(session=row.session_id, state=Booking.State.BOOKED).count()
+        booked = Booking.objects.known_now().filter(session=row.session_id, state=State.BOOKED).count()
         if booked + back.get(row.session_id, 0) > row.session.capacity:
             found.append(f"The seats of “{row.session.module.title}” were given to others since.")
     return found
+
+
+def _session_of(entry: Entry) -> Session:
+    return Session.objects.select_related("module", "room__venue").get(public_id=entry.object_id)
+
+
+def _against(entry: Entry) -> list[str]:
+    """Why a session cannot be again what it was before an act."""
+    if "was" not in entry.data:
+        return ["It was done before the journal kept how the session had been."]
+    session, was = _session_of(entry), entry.data["was"]
+    now = snapshot(session)
+    if any(now[name] != value for name, value in entry.data["became"].items()):
+        return [_changed_since(entry)]
+    return [text for check in AGAINST for text in check(entry, session, {**now, **was})]
+
+
+def _changed_since(entry: Entry) -> str:
+    later = Entry.objects.filter(object_kind="session", object_id=entry.object_id, number__gt=entry.number)
+    gone = set(later.filter(takes_back__isnull=False).values_list("takes_back", flat=True))
+    mine = entry.data["became"].keys()
+    for other in later.filter(verb__in=ON_SESSIONS).order_by("-number"):
+        if other.number not in gone and mine & other.data.get("became", {}).keys():
+            return f"{other.object_name} {as_sentence(other)} since: take that back first."
+    return f"{entry.object_name} is not as it was left."
+
+
+def _is_over(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
+    start = times_in(again)[0].start
+    if "meetings" not in entry.data["was"] or start >= clock.now():
+        return []
+    starts = start.astimezone(clock.zone())
+    return [f"It began on {day(starts.date())} at {starts:%H:%M} then, and that is over."]
+
+
+def _has_no_room(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
+    found = []
+    booked = Booking.objects.known_now().filter(session=session, state=State.BOOKED).count()
+    if again["capacity"] < booked:
+        found.append(f"It had {again['capacity']} seats, and {booked} are booked now.")
+    room = Room.objects.select_related("venue").filter(public_id=again["room"]).first()
+    if room is not None and room.seats < again["capacity"]:
+        found.append(f"{room} has {room.seats} seats only.")
+    return found
+
+
+def _clashes(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
+    """What its room and its people do at that time by now, but what they did before the act too."""
+    data = entry.data
+    if again["state"] != Session.State.PLANNED or not {"state", "meetings", "room", "instructors"} & data["was"].keys():
+        return []
+    # Who keeps their seat at another time is told of a clash, as when it was moved; who gets it back has it without one.
+    returning = [before.person_id for before, _ in _pairs(entry, session) if before and before.state == State.BOOKED]
+    found = clashes_of(session, {**again, "learners": returning}, moved_to=data.get("to", ""))
+    return [text for text in found if text not in data["knew"]]
+
+
+def _learn(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
+    """Instructors who have a seat by now."""
+    here = Booking.objects.known_now().filter(session=session, state__in=[State.BOOKED, State.WAITING])
+    rows = here.filter(person__public_id__in=again["instructors"]).select_related("person")
+    return [f"{row.person.name} learns in it by now." for row in rows]
+
+
+def _rests_on_it(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
+    """Completions that were given since somebody attended."""
+    if entry.verb != "sign_off":
+        return []
+    attended = [after.person_id for _, after in _pairs(entry, session) if after.state == State.ATTENDED]
+    found = resting_on(people=attended, module=session.module_id, at=times_of(session)[-1].end)
+    return [f"{name} has completed “{course}” by it: revoke that completion first." for name, course in found]
+
+
+# Each says why one thing cannot be again as it was; adding one is adding its name.
+AGAINST: list[Callable[[Entry, Session, dict[str, Any]], list[str]]] = [
+    _is_over,
+    _has_no_room,
+    _clashes,
+    _learn,
+    _rests_on_it,
+]
+
+
+def _pairs(entry: Entry, session: Session) -> list[tuple[Booking | None, Booking]]:
+    """What an act made of each seat of a session: as it was (None: none), and as it became."""
+    keys = EntryRow.objects.filter(entry=entry, table=Booking._meta.db_table).values("row")
+    rows: dict[int, list[Booking]] = {}
+    for row in Booking.objects.filter(pk__in=keys, session=session).select_related("person").order_by("pk"):
+        rows.setdefault(row.person_id, []).append(row)
+    return [(own[0] if len(own) > 1 else None, own[-1]) for own in rows.values()]
+
+
+def _undo(entry: Entry, by: Actor) -> None:
+    session, was = _session_of(entry), entry.data["was"]
+    if entry.verb == "sign_off":
+        _undo_steps(entry, session, by)
+    taught = set(session.instructors.values_list("pk", flat=True))
+    restore(session, was)
+    teach = set(session.instructors.values_list("pk", flat=True))
+    if "state" in was and entry.verb == "cancel_session":
+        # Everybody who taught was told that they do not.
+        taught = set()
+    if taught != teach:
+        change = events.InstructorsChanged(session.pk, tuple(sorted(teach - taught)), tuple(sorted(taught - teach)))
+        events.announce(change)
+    if {"meetings", "room", "live_address"} & was.keys():
+        seats = Booking.objects.known_now().filter(session=session, state__in=[State.BOOKED, State.WAITING])
+        events.announce(events.SessionRescheduled(session.pk, tuple(seats.values_list("person_id", flat=True))))
+    fill_freed_seats(session=session, by=FREED)
+
+
+def _undo_steps(entry: Entry, session: Session, by: Actor) -> None:
+    """Steps that were done by attending are not done; those that a correction had undone are done again."""
+    version = ModuleVersion.objects.select_related("module").filter(module=session.module).order_by("-number")[0]
+    at = times_of(session)[-1].end
+    for before, after in _pairs(entry, session):
+        if after.state == State.ATTENDED:
+            unattend_step(person=after.person, version=version, at=at, by=by)
+        elif before is not None and before.state == State.ATTENDED:
+            attend_step(person=after.person, version=version, at=at, by=by)
+
+
+def _says(entry: Entry) -> tuple[list[str], list[str]]:
+    return in_words(entry.data.get("was", {})), in_words(entry.data.get("became", {}))
 
 
 def hand_in() -> None:
@@ -47,3 +188,5 @@ def hand_in() -> None:
         after=_seats,
     )
     undoing.add_verbs("book seats", "book_seat", "book_many")
+    for verb, needs in ON_SESSIONS.items():
+        undoing.add_inverse(needs, verb, depends=_against, undo=_undo, says=_says)

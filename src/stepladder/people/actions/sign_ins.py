@@ -147,13 +147,13 @@ def who_signed_in(entry: Entry) -> list[str]:
     return [f"{account.name} has signed in since." for account in _of(entry) if account.has_usable_password()]
 
 
-def undo_invitations(entry: Entry) -> None:
+def undo_invitations(entry: Entry, by: Actor) -> None:
     """The sign-ins that came with the invitations go; nobody has used them."""
     for account in _of(entry):
         Person.objects.filter(account=account).update(account=None)
         account.delete()
 
 
-def undo_roles(entry: Entry) -> None:
+def undo_roles(entry: Entry, by: Actor) -> None:
     """The role goes from those who got it by the act."""
     RoleGrant.objects.filter(account__in=_of(entry), role=entry.data["role"]).delete()

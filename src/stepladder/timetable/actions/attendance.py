@@ -22,6 +22,7 @@ from stepladder.timetable.actions.planning import about
 from stepladder.timetable.actions.seats import locked, write_seat
 from stepladder.timetable.errors import NotBooked, NotHere, NotOver
 from stepladder.timetable.models import Booking, Meeting, Presence, Session
+from stepladder.timetable.snapshots import changing
 from stepladder.timetable.taken import times_of
 
 __all__ = ["check_in", "join_online", "keep_minutes", "keep_recording", "leave_online", "sign_off"]
@@ -141,10 +142,11 @@ def sign_off(*, session: Session, by: Actor) -> dict[Outcome, int]:
     for booking in Booking.objects.known_now().filter(session=session, state=State.WAITING).select_related("person"):
         rows += write_seat(session, booking.person, State.CANCELLED, booking.asked_at)[1]
         changed.append(booking.person_id)
-    session.state, session.signed_off_at, session.signed_off_by = Session.State.HELD, clock.now(), by.name
-    session.save(update_fields=["state", "signed_off_at", "signed_off_by"])
+    with changing(session) as kept:
+        session.state, session.signed_off_at, session.signed_off_by = Session.State.HELD, clock.now(), by.name
+        session.save(update_fields=["state", "signed_off_at", "signed_off_by"])
     data = {str(found).replace(" ", "_"): count for found, count in counts.items()}
-    record("sign_off", by=by, about=about(session), data=data, rows=rows)
+    record("sign_off", by=by, about=about(session), data=data | kept, rows=rows)
     if changed:
         events.announce(events.SeatsChanged(session.pk, tuple(changed)))
     return counts

@@ -18,6 +18,7 @@ from stepladder.timetable.actions.seats import fill_freed_seats, in_order, locke
 from stepladder.timetable.errors import Clashing, NotOpen, RoomTooSmall
 from stepladder.timetable.live import open_room
 from stepladder.timetable.models import Booking, Meeting, Room, Session
+from stepladder.timetable.snapshots import changing
 from stepladder.timetable.taken import clash_lines, clashing_people, taken_between, times_of, wants_of
 
 __all__ = ["Moved", "cancel_session", "reschedule"]
@@ -63,18 +64,19 @@ def reschedule(
     )
     if found and not despite_clashes:
         raise Clashing(clash_lines(found), may_be_accepted=True)
-    session.room = room
-    session.live_address = "" if room else live_address or session.live_address or open_room(session)
-    session.sequence += 1
-    session.most_meetings = max(session.most_meetings, len(times))
-    session.save(update_fields=["room", "live_address", "sequence", "most_meetings"])
-    session.meetings.all().delete()
-    Meeting.objects.bulk_create([Meeting(session=session, starts_at=t.start, ends_at=t.end) for t in times])
+    with changing(session) as kept:
+        session.room = room
+        session.live_address = "" if room else live_address or session.live_address or open_room(session)
+        session.sequence += 1
+        session.most_meetings = max(session.most_meetings, len(times))
+        session.save(update_fields=["room", "live_address", "sequence", "most_meetings"])
+        session.meetings.all().delete()
+        Meeting.objects.bulk_create([Meeting(session=session, starts_at=t.start, ends_at=t.end) for t in times])
     people = _with_seats(session)
     learners = wants_of(session, times, room=None, people=people, teaching=False)
     lines = clash_lines(clashes(learners, taken_between(times, people=people)))
     data = {"before": when(before), "after": when(times), "place": session.place, "clashes": clash_lines(found) + lines}
-    record("reschedule", by=by, about=about(session), data=data)
+    record("reschedule", by=by, about=about(session), data=data | kept)
     events.announce(events.SessionRescheduled(session.pk, tuple(people)))
     # Who waited with a clash may have none at the new time.
     fill_freed_seats(session=session, by=by)
@@ -97,9 +99,10 @@ def cancel_session(*, session: Session, because: str, by: Actor, move_to: Sessio
     session = locked(session)
     if session.state != Session.State.PLANNED:
         raise NotOpen(f"The session is {session.get_state_display()} already.")
-    session.state, session.cancelled_because = Session.State.CANCELLED, because
-    session.sequence += 1
-    session.save(update_fields=["state", "cancelled_because", "sequence"])
+    with changing(session) as kept:
+        session.state, session.cancelled_because = Session.State.CANCELLED, because
+        session.sequence += 1
+        session.save(update_fields=["state", "cancelled_because", "sequence"])
     known = Booking.objects.known_now().filter(session=session, state__in=[State.BOOKED, State.WAITING])
     people = {booking.person_id: booking for booking in known.select_related("person").order_by("asked_at", "pk")}
     rows: list[Fact] = []
@@ -115,7 +118,7 @@ def cancel_session(*, session: Session, because: str, by: Actor, move_to: Sessio
         "moved": len(found.seated) + len(found.waiting),
         "to": move_to.public_id if move_to else "",
     }
-    record("cancel_session", by=by, about=about(session), data=data, rows=rows)
+    record("cancel_session", by=by, about=about(session), data=data | kept, rows=rows)
     events.announce(events.SessionCancelled(session.pk, tuple(people)))
     if move_to is not None and (found.seated or found.waiting):
         moved = tuple(p.pk for p in found.seated + found.waiting)

@@ -29,6 +29,7 @@ from stepladder.timetable.errors import (
 )
 from stepladder.timetable.live import open_room
 from stepladder.timetable.models import Booking, Meeting, Room, Session, Venue
+from stepladder.timetable.snapshots import changing
 from stepladder.timetable.taken import clash_lines, taken_between, times_of, wants_of
 
 __all__ = [
@@ -160,9 +161,10 @@ def set_capacity(*, session: Session, capacity: int, by: Actor) -> None:
         raise BelowTheBooked(capacity, booked)
     if session.room is not None and capacity > session.room.seats:
         raise RoomTooSmall(str(session.room), session.room.seats)
-    before, session.capacity = session.capacity, capacity
-    session.save(update_fields=["capacity"])
-    record("set_capacity", by=by, about=about(session), data={"before": before, "after": capacity})
+    with changing(session) as kept:
+        before, session.capacity = session.capacity, capacity
+        session.save(update_fields=["capacity"])
+    record("set_capacity", by=by, about=about(session), data={"before": before, "after": capacity, **kept})
     fill_freed_seats(session=session, by=by)
 
 
@@ -195,12 +197,15 @@ def change_details(
     found = clashes(wanted, taken_between(times, people=[p.pk for p in instructors]))
     if found and not despite_clashes:
         raise Clashing(clash_lines(found), may_be_accepted=True)
-    session.language, session.last_booking_day, session.order, session.note = language, last_booking_day, order, note
-    session.save(update_fields=["language", "last_booking_day", "order", "note"])
     before, after = set(session.instructors.values_list("pk", flat=True)), {person.pk for person in instructors}
-    session.instructors.set(instructors)
+    with changing(session) as kept:
+        session.language, session.last_booking_day = language, last_booking_day
+        session.order, session.note = order, note
+        session.save(update_fields=["language", "last_booking_day", "order", "note"])
+        session.instructors.set(instructors)
     if before != after:
         change = events.InstructorsChanged(session.pk, tuple(sorted(after - before)), tuple(sorted(before - after)))
         events.announce(change)
     names = ", ".join(person.name for person in instructors) or "nobody yet"
-    record("change_session", by=by, about=about(session), data={"instructors": names, "clashes": clash_lines(found)})
+    data = {"instructors": names, "clashes": clash_lines(found), **kept}
+    record("change_session", by=by, about=about(session), data=data)

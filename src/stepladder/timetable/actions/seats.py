@@ -163,7 +163,8 @@ def fill_freed_seats(*, session: Session, by: Actor) -> list[Person]:
     session = locked(session)
     waiting = _waiting(session)
     free = _free(session)
-    if free <= 0 or not waiting or session.state != Session.State.PLANNED:
+    is_over = not Meeting.objects.filter(session=session, ends_at__gt=clock.now()).exists()
+    if free <= 0 or not waiting or session.state != Session.State.PLANNED or is_over:
         return []
     busy = clashing_people(session, [w.person for w in waiting])
     keys = move_up(waiting, _order_of(session), free=free, clashing=busy)
