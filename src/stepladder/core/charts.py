@@ -12,6 +12,8 @@ from stepladder.core.days import FOREVER, Span, join_spans
 __all__ = ["ALWAYS", "Branch", "ChartError", "DatedChart", "Tree"]
 
 ALWAYS = Span(date.min, FOREVER)
+# How many days' trees a chart keeps at most: one lives as long as a server does, and is asked for any day.
+MOST_TREES = 100
 
 
 class ChartError(ValueError):
@@ -119,6 +121,8 @@ class DatedChart:
     def on(self, day: date) -> Tree:
         """The tree of a day. Raises ChartError where it is none."""
         if day not in self._trees:
+            if len(self._trees) >= MOST_TREES:
+                self._trees.clear()
             standing = [branch for own in self._of.values() for branch in own if day in branch.days]
             self._trees[day] = Tree({b.node: b.parent for b in standing}, {b.node: b.name for b in standing})
         return self._trees[day]

@@ -22,7 +22,7 @@ from stepladder.people.models import (
     Position,
     Unit,
 )
-from stepladder.people.queries.charts import core_branch, stored_branches
+from stepladder.people.queries.dated_charts import core_branch, stored_branches
 from stepladder.people.reaches import parse
 
 __all__ = ["KnownPeople", "KnownWorlds", "PersonHistory", "load_known"]

@@ -14,7 +14,7 @@ from stepladder import clock
 from stepladder.core import reach as core
 from stepladder.core.days import FOREVER, Span
 from stepladder.people.models import Employment, FieldValue, Group, GroupRule, Leave, Person, PersonField, Placement
-from stepladder.people.queries.charts import position_chart, unit_chart
+from stepladder.people.queries.dated_charts import position_chart, unit_chart
 
 __all__ = [
     "Holdings",

@@ -32,7 +32,8 @@ from stepladder.people.models import (
     Unit,
     UnitBranch,
 )
-from stepladder.people.queries.charts import core_branch, nodes_of, people_under, stored_branches
+from stepladder.people.queries.charts import nodes_of, people_under
+from stepladder.people.queries.dated_charts import core_branch, stored_branches
 from stepladder.web.templatetags.web import day as written
 
 __all__ = [

@@ -83,6 +83,8 @@ class Placement(Fact):
         indexes = (
             models.Index(fields=["person", "from_day"], name="placement_by_person"),
             models.Index(fields=["unit", "from_day"], name="placement_by_unit"),
+            # Few are revoked: how many tells whether any was, without reading them all.
+            models.Index(fields=["revoked_on"], condition=Q(revoked_on__isnull=False), name="placement_revoked"),
         )
 
     def __str__(self) -> str:

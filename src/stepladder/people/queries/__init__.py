@@ -9,11 +9,8 @@ from stepladder.people.queries.charts import (
     index_rows,
     nodes_of,
     people_under,
-    position_chart,
-    positions_tree,
-    unit_chart,
-    units_tree,
 )
+from stepladder.people.queries.dated_charts import position_chart, positions_tree, unit_chart, units_tree
 from stepladder.people.queries.groups import GroupRow, group_rows, members_of
 from stepladder.people.queries.leading import (
     Answering,

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from django.db.models import Q, QuerySet
+from django.db.models import QuerySet
 
-from stepladder import clock
-from stepladder.core.charts import Branch, DatedChart, Tree
-from stepladder.core.days import FOREVER, Span
-from stepladder.facts import FactQuerySet
-from stepladder.people.models import Branch as StoredBranch
-from stepladder.people.models import Chart, Placement, Position, PositionBranch, Site, Unit, UnitBranch
+from stepladder.core.charts import Tree
+from stepladder.people.models import Chart, Placement, Position, Site, Unit
+from stepladder.people.queries.dated_charts import Kind, charts_state, dated_chart, stored_branches
+from stepladder.people.queries.kept import kept, state_of
+from stepladder.people.queries.people import valid_on
 
 __all__ = [
     "ChartRow",
@@ -22,68 +21,10 @@ __all__ = [
     "branches_of",
     "chart_rows",
     "charts",
-    "core_branch",
-    "core_branches",
     "index_rows",
     "nodes_of",
     "people_under",
-    "position_chart",
-    "positions_tree",
-    "stored_branches",
-    "unit_chart",
-    "units_tree",
 ]
-
-
-def stored_branches(kind: type[Unit] | type[Position]) -> FactQuerySet:
-    """Every branch of units, or of positions, in the order of their charts."""
-    rows: FactQuerySet = (UnitBranch if kind is Unit else PositionBranch).objects.all()
-    return rows.order_by("node__chart_id", "node__place", "node_id", "from_day", "pk")
-
-
-def core_branch(row: StoredBranch) -> Branch:
-    """The core's branch of a stored one."""
-    columns: Any = row
-    return Branch(
-        columns.node_id,
-        columns.parent_id,
-        Span(row.from_day, row.to_day or FOREVER),
-        row.name,
-        getattr(columns, "site_id", None),
-    )
-
-
-def core_branches(rows: FactQuerySet) -> Iterator[Branch]:
-    """The core's branches of stored rows, read as plain columns: a large chart is read on almost every page."""
-    columns = ["node_id", "parent_id", "from_day", "to_day", "name"]
-    has_site = rows.model is UnitBranch
-    for node, parent, first, last, name, *site in rows.values_list(*columns, *(["site_id"] if has_site else [])):
-        yield Branch(node, parent, Span(first, last or FOREVER), name, site[0] if site else None)
-
-
-def unit_chart(known_on: date | None = None) -> DatedChart:
-    """All charts of units, as known on a day (None: now)."""
-    return _dated(Unit, known_on)
-
-
-def position_chart(known_on: date | None = None) -> DatedChart:
-    """All charts of positions, as known on a day (None: now)."""
-    return _dated(Position, known_on)
-
-
-def _dated(kind: type[Unit] | type[Position], known_on: date | None) -> DatedChart:
-    rows = stored_branches(kind)
-    return DatedChart(core_branches(rows.known_on(known_on) if known_on else rows.known_now()))
-
-
-def units_tree(day: date | None = None, known_on: date | None = None) -> Tree:
-    """All units that stand on a day (None: today), as known on a day (None: now)."""
-    return unit_chart(known_on).on(day or clock.today())
-
-
-def positions_tree(day: date | None = None, known_on: date | None = None) -> Tree:
-    """All positions that stand on a day (None: today), as known on a day (None: now)."""
-    return position_chart(known_on).on(day or clock.today())
 
 
 def branches_of(node: Unit | Position) -> list[Any]:
@@ -135,22 +76,20 @@ def chart_rows(
 
     *within*: only these nodes. A large chart is folded but for the way to *around* and what hangs below that.
     """
-    kind = Unit if chart.kind == Chart.Kind.UNIT else Position
-    branches = list(core_branches(stored_branches(kind).known_now().filter(node__chart=chart)))
-    tree = DatedChart(branches).on(day)
+    kind: Kind = Unit if chart.kind == Chart.Kind.UNIT else Position
+    dated = dated_chart(kind, chart=chart.pk)
+    tree = dated.on(day)
     walked = [(node, depth) for node, depth in tree.walk() if within is None or node in within]
     shown = _shown(tree, [node for node, _ in walked], around.pk if around else None)
     nodes: dict[int, Unit | Position] = nodes_of(chart).in_bulk(list(shown | {tree.parent[n] for n in shown} - {None}))
-    site_of = {b.node: b.site for b in branches if b.site and day in b.days}
+    site_of = {b.node: b.site for pk in shown for b in dated.branches(pk) if b.site and day in b.days}
     sites = dict(Site.objects.values_list("pk", "name"))
-    people = _people_at(chart, day)
-    below = _below(tree, people)
+    counts = _counts(chart, kind, tree, day)
     return [
         ChartRow(
             nodes[pk],
             depth,
-            len(people.get(pk, ())),
-            len(below[pk]),
+            *counts[pk],
             tree.name[pk],
             sites.get(site_of.get(pk, 0), ""),
             nodes[above].public_id if (above := tree.parent[pk]) else "",
@@ -171,14 +110,25 @@ def _shown(tree: Tree, nodes: list[int], around: int | None) -> set[int]:
     return tops | {child for node in opened for child in tree.children.get(node, ())}
 
 
-def _people_at(chart: Chart, day: date) -> dict[int, set[int]]:
-    """Node → who is placed at it on the day."""
-    there = Q(revoked_on__isnull=True, from_day__lte=day) & (Q(to_day__isnull=True) | Q(to_day__gte=day))
-    placed = Placement.objects.filter(there, **{f"{chart.kind}__chart": chart})
+def _counts(chart: Chart, kind: Kind, tree: Tree, day: date) -> dict[int, tuple[int, int]]:
+    """Node → how many people are placed at it on the day, and how many at it or below it, each counted once."""
+    return kept(
+        ("counts", chart.pk, day),
+        state=lambda: (charts_state(kind), state_of(Placement)),
+        read=lambda: _counted(chart, tree, day),
+    )
+
+
+def _counted(chart: Chart, tree: Tree, day: date) -> dict[int, tuple[int, int]]:
+    placed = Placement.objects.filter(valid_on(day), **{f"{chart.kind}__chart": chart})
     people: dict[int, set[int]] = {}
-    for node_id, person_id in placed.values_list(f"{chart.kind}_id", "person_id"):
-        people.setdefault(node_id, set()).add(person_id)
-    return people
+    for node, person in placed.values_list(f"{chart.kind}_id", "person_id"):
+        people.setdefault(node, set()).add(person)
+    # Each node is joined once, from the leaves up.
+    below: dict[int, set[int]] = {}
+    for node, _ in reversed(list(tree.walk())):
+        below[node] = people.get(node, set()).union(*[below[child] for child in tree.children.get(node, ())])
+    return {node: (len(people.get(node, ())), len(own)) for node, own in below.items()}
 
 
 @dataclass(frozen=True)
@@ -196,8 +146,7 @@ def index_rows(day: date, *, around: Unit | None = None, within: frozenset[int] 
     chart = Chart.objects.filter(kind=Chart.Kind.UNIT, is_main=True).first()
     if chart is None:
         return []
-    branches = stored_branches(Unit).known_now().filter(node__chart=chart)
-    tree = DatedChart(core_branches(branches)).on(day)
+    tree = dated_chart(Unit, chart=chart.pk).on(day)
     walked = [(node, depth) for node, depth in tree.walk() if within is None or node in within]
     shown = _shown(tree, [node for node, _ in walked], around.pk if around else None)
     units = Unit.objects.in_bulk(list(shown))
@@ -211,11 +160,3 @@ def index_rows(day: date, *, around: Unit | None = None, within: frozenset[int] 
         for pk, depth in walked
         if pk in shown
     ]
-
-
-def _below(tree: Tree, people: dict[int, set[int]]) -> dict[int, set[int]]:
-    """Node → everybody at it or below it; each node is joined once, from the leaves up."""
-    found: dict[int, set[int]] = {}
-    for node, _ in reversed(list(tree.walk())):
-        found[node] = set(people.get(node, ())).union(*[found[child] for child in tree.children.get(node, ())])
-    return found

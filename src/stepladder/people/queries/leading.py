@@ -8,14 +8,14 @@ from datetime import date
 from functools import cache
 from typing import Any
 
-from django.db.models import Count, Q, QuerySet
+from django.db.models import Count, Exists, OuterRef, Q, QuerySet
 
 from stepladder.core.days import FOREVER, Span
 from stepladder.core.leads import AUnit, LeadBook, Line, Named, OwnUnit, PositionsBelow, Post, Power, whom_to_ask
 from stepladder.core.leads import Lead as CoreLead
 from stepladder.core.reach import members_on
 from stepladder.people.models import Lead, Person, Placement, Position, Unit
-from stepladder.people.queries.charts import positions_tree, units_tree
+from stepladder.people.queries.dated_charts import positions_tree, units_tree
 from stepladder.people.queries.people import active_on, valid_on
 from stepladder.people.reaches import load_people, load_world
 
@@ -81,23 +81,32 @@ def _powers(names: tuple[str, ...]) -> frozenset[Power]:
 
 
 def _posts(day: date, condition: Q) -> list[Post]:
-    rows = Placement.objects.filter(valid_on(day), condition, person__in=active_on(day).values("person"))
+    rows = Placement.objects.filter(valid_on(day), condition, Exists(active_on(day).filter(person=OuterRef("person"))))
     return [Post(*row) for row in rows.order_by("pk").values_list("person_id", "unit_id", "position_id")]
 
 
-def lead_book(day: date) -> LeadBook:
-    """The leads of a day with whoever holds them, in few queries, however many people there are."""
+def lead_book(day: date, *, units: Iterable[int] | None = None) -> LeadBook:
+    """The leads of a day with whoever holds them, in few queries, however many people there are.
+
+    *units*: only who is placed in these is asked about, so that of those who lead their own unit only the ones above matter; in a
+    large company there are thousands of others.
+    """
     rows = list(Lead.objects.filter(valid_on(day)).order_by("pk").values_list(*LEAD_COLUMNS))
     groups = _group_members({row[4] for row in rows}, day)
     leads = [_core(row, groups) for row in rows]
+    tree = units_tree(day)
     named = {lead.person for lead in leads if lead.person}
-    positions = {lead.position for lead in leads if lead.position}
+    own = {lead.position for lead in leads if lead.position and isinstance(lead.field, OwnUnit)}
+    other = {lead.position for lead in leads if lead.position and not isinstance(lead.field, OwnUnit)}
+    at_own = Q(position__in=own)
+    if units is not None:
+        at_own &= Q(unit__in={above for unit in units if unit in tree.parent for above in tree.upwards(unit)})
     active = active_on(day).filter(person__in=named).values_list("person_id", flat=True)
     return LeadBook(
         leads,
-        holders=_posts(day, Q(position__in=positions) | Q(person__in=named)),
+        holders=_posts(day, at_own | Q(position__in=other) | Q(person__in=named)),
         active=frozenset(active),
-        units=units_tree(day),
+        units=tree,
         positions=positions_tree(day),
     )
 
@@ -113,7 +122,8 @@ def lines_between(people: Sequence[int] | None, day: date) -> list[Line]:
     """Whom these people (None: all who are active) answer to on a day."""
     active = active_on(day) if people is None else active_on(day).filter(person__in=people)
     posts = _posts(day, Q() if people is None else Q(person__in=people))
-    return _lines(lead_book(day), posts, active.values_list("person_id", flat=True))
+    book = lead_book(day, units=None if people is None else {post.unit for post in posts})
+    return _lines(book, posts, active.values_list("person_id", flat=True))
 
 
 def asked_of(person: Person, power: Power, day: date) -> list[Person]:
@@ -261,9 +271,10 @@ def leaders_of_units(book: LeadBook, units: Iterable[int]) -> dict[int, list[Per
     return {unit: sorted((people[key] for key in own), key=lambda p: p.family_name) for unit, own in leading.items()}
 
 
-def unled_units(book: LeadBook, day: date) -> dict[int, int]:
-    """Units with people in them that nobody leads, at them or above: unit → how many people."""
-    counted = Placement.objects.filter(valid_on(day)).values("unit").annotate(n=Count("person", distinct=True))
+def unled_units(book: LeadBook, day: date, *, units: Iterable[int] | None = None) -> dict[int, int]:
+    """Units (of these; None: all) with people in them that nobody leads, at them or above: unit → how many people."""
+    there = Placement.objects.filter(valid_on(day), *([] if units is None else [Q(unit__in=list(units))]))
+    counted = there.values("unit").annotate(n=Count("person", distinct=True))
     placed = dict(counted.order_by("unit").values_list("unit", "n"))
     return {unit: placed[unit] for unit in book.units_without(placed)}
 

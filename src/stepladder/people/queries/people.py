@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
-from django.db.models import OuterRef, Prefetch, Q, QuerySet, Subquery
+from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet, Subquery
 
 from stepladder import clock
 from stepladder.people.models import (
@@ -20,7 +20,7 @@ from stepladder.people.models import (
     Position,
     Unit,
 )
-from stepladder.people.queries.charts import units_tree
+from stepladder.people.queries.dated_charts import units_tree
 
 __all__ = [
     "PersonSheet",
@@ -87,12 +87,15 @@ def find_people(
         if position:
             places = places.filter(position=position)
         people = people.filter(pk__in=places.values("person"))
-    if state == "active":
-        people = people.filter(Q(left_on__isnull=True) | Q(left_on__gte=day), hired_on__lte=day)
-    elif state == "to come":
-        people = people.filter(hired_on__gt=day)
-    elif state == "left":
-        people = people.filter(left_on__lt=day)
+    days = {
+        "active": Q(left_on__isnull=True, hired_on__lte=day) | Q(left_on__gte=day, hired_on__lte=day),
+        "to come": Q(hired_on__gt=day),
+        "left": Q(left_on__lt=day),
+    }
+    if state in days:
+        # Asked for each person in turn: the first page ends with its last row, however many more there are.
+        known = Employment.objects.known_now().filter(days[state], person=OuterRef("pk"))
+        people = people.filter(Exists(known))
     return people
 
 

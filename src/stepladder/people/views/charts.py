@@ -70,9 +70,10 @@ def chart(request: HttpRequest, chart: int) -> HttpResponse:
     around = queries.nodes_of(shown).filter(public_id=request.GET.get("in", "")).first()
     rows = queries.chart_rows(shown, day, around=around, within=None if may_change else part_of(request.user))
     is_units = shown.kind == Chart.Kind.UNIT
-    book = queries.lead_book(day) if is_units else None
-    leaders = queries.leaders_of_units(book, [row.node.pk for row in rows]) if book else {}
-    unled = queries.unled_units(book, day) if book else {}
+    shown_units = [row.node.pk for row in rows]
+    book = queries.lead_book(day, units=shown_units) if is_units else None
+    leaders = queries.leaders_of_units(book, shown_units) if book else {}
+    unled = queries.unled_units(book, day, units=shown_units) if book else {}
     context = {
         "chart": shown,
         "charts": queries.charts() if may_change else [shown],
