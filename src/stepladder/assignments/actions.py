@@ -169,8 +169,9 @@ def refresh_reasons(
     who = None if people is None else sorted(set(people))
     touched = _stored_people(Reason, keys, who) | _stored_people(PathReason, keys, who)
     new = list(reckon(assignments=keys, people=who))
-    _of(Reason, keys, who).delete()
-    _of(PathReason, keys, who).delete()
+    if touched:
+        _of(Reason, keys, who).delete()
+        _of(PathReason, keys, who).delete()
     Reason.objects.bulk_create([row for row in new if isinstance(row, Reason)], batch_size=500)
     PathReason.objects.bulk_create([row for row in new if isinstance(row, PathReason)], batch_size=500)
     touched |= {row.person_id for row in new}

@@ -27,6 +27,9 @@ AT_ONCE = 50
 
 
 def _people_changed(event: events.ChartChanged | events.EmploymentChanged | events.PlacementChanged) -> None:
+    if not Assignment.objects.exists():
+        # Nothing was ever asked of anybody: the first people of a company come in before its first assignment.
+        return
     if len(event.people) <= AT_ONCE:
         actions.refresh_reasons(people=event.people)
     else:

@@ -6,6 +6,7 @@ import re
 from collections.abc import Sequence
 from datetime import date, datetime
 from decimal import Decimal, InvalidOperation
+from functools import lru_cache
 from typing import Literal
 
 from stepladder.core.days import DayError, plausible
@@ -21,6 +22,7 @@ class ValueUnread(ValueError):
     """A value that cannot be what its field asks for; the message is for people and says what to write."""
 
 
+@lru_cache(maxsize=10_000)
 def read_day(text: str, *, day_first: bool = True) -> date:
     """The day of a cell: 2027-04-01, 01.04.2027, 1/4/27 or 1 Apr 2027. *day_first* tells 01/04 apart. Raises ValueUnread."""
     plain = " ".join(text.replace(",", " ").split())

@@ -10,6 +10,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from difflib import get_close_matches
+from functools import lru_cache
 from typing import Literal
 
 from stepladder.core.fields import FieldKind, ValueUnread, read_day, read_value
@@ -255,7 +256,7 @@ class _Row:
         text = self.text(column)
         if not text:
             return None
-        plain = " › ".join(part.strip() for part in re.split(r"[›>/]", text)).casefold()
+        plain = _plain_path(text)
         what = COLUMNS[column][0].lower()
         if plain in known or text.casefold() in known:
             node = known.get(plain, known.get(text.casefold()))
@@ -433,5 +434,12 @@ def _where(unit: int, position: int | None, world: World) -> str:
     return f"{world.position_names.get(position, '?')}, {name}" if position is not None else name
 
 
+@lru_cache(maxsize=10_000)
+def _plain_path(text: str) -> str:
+    """A path as it is compared, whatever sign is between its parts."""
+    return " › ".join(part.strip() for part in re.split(r"[›>/]", text)).casefold()
+
+
+@lru_cache(maxsize=10_000)
 def _written(day: date | None) -> str:
     return f"{day:%-d %b %Y}" if day else ""

@@ -62,7 +62,7 @@ def record(
 ) -> Entry:
     """Append an entry to the chain, within the transaction of the act itself.
 
-    *rows* are the fact rows it wrote; *written* are further ones, as facts.insert_many gives them.
+    *rows* are the fact rows it wrote; *written* are further ones, as facts.insert_facts gives them.
     """
     verbs.sentence(verb)
     if not transaction.get_connection().in_atomic_block:

@@ -17,7 +17,7 @@ from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.core.people_import import KnownPerson, Verdict, day_comes_first, judge, match_columns
-from stepladder.facts import Fact, insert_many
+from stepladder.facts import Fact, insert_facts, insert_many
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
@@ -223,7 +223,7 @@ class _Work:
 
     def write(self, by: Actor) -> set[int]:
         """Whoever was touched."""
-        keys = [key for _, key, _ in insert_many(Person, [_person_of(verdict, by) for verdict in self.new])]
+        keys = [row["id"] for row in insert_many(Person, [_person_of(verdict, by) for verdict in self.new])]
         self._sheets(by)
         self._load_keys()
         for key, verdict in zip(keys, self.new, strict=True):
@@ -232,7 +232,7 @@ class _Work:
             self._change(known, verdict)
         for model in self.made:
             self.revoked += _revoke(model, self.gone[model])
-            self.written += insert_many(model, self.made[model])
+            self.written += insert_facts(model, self.made[model])
         return {*keys, *(known.key for known, _ in self.changed)}
 
     def _load_keys(self) -> None:
