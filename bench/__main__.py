@@ -6,8 +6,11 @@ import os
 import subprocess
 import sys
 import tempfile
+from collections.abc import Mapping
 
 FEW, MANY = (260, 20), (50_000, 2_000)
+# Sessions over two years in companies of these sizes.
+LITTLE, MUCH = 30, 3_000
 
 
 def main(arguments: list[str]) -> int:
@@ -19,6 +22,8 @@ def main(arguments: list[str]) -> int:
         ["imports", "50000"],
         ["pages", *map(str, FEW)],
         ["pages", *map(str, MANY)],
+        ["sessions", *map(str, FEW), str(LITTLE)],
+        ["sessions", *map(str, MANY), str(MUCH)],
     ):
         if subprocess.run([sys.executable, "-m", "bench", *command], check=False).returncode:
             return 1
@@ -39,7 +44,7 @@ def _one(arguments: list[str]) -> int:
         django.setup()
         setup_test_environment()
         call_command("migrate", verbosity=0)
-        from bench import booking, imports, pages  # inside: they read models
+        from bench import booking, imports, pages, sessions  # inside: they read models
 
         name, *numbers = arguments
         if name == "imports":
@@ -48,15 +53,19 @@ def _one(arguments: list[str]) -> int:
             lines = booking.run(int(numbers[0]), int(numbers[1]))
         elif name == "pages":
             count, units = int(numbers[0]), int(numbers[1])
-            lines = [f"{count:,} people in {units:,} units"] + [
-                f"  {label}: {1000 * seconds:.0f} ms, {queries} queries"
-                for label, (seconds, queries) in pages.run(count, units).items()
-            ]
+            lines = [f"{count:,} people in {units:,} units", *_pages(pages.run(count, units))]
+        elif name == "sessions":
+            count, units, held = (int(number) for number in numbers)
+            lines = [f"{held:,} sessions, {count:,} people", *_pages(sessions.run(count, units, held))]
         else:
-            print(f"There is no benchmark “{name}”: booking, imports, pages.", file=sys.stderr)
+            print(f"There is no benchmark “{name}”: booking, imports, pages, sessions.", file=sys.stderr)
             return 2
     print("\n".join(lines), flush=True)
     return 0
+
+
+def _pages(found: Mapping[str, tuple[float, int]]) -> list[str]:
+    return [f"  {label}: {1000 * seconds:.0f} ms, {queries} queries" for label, (seconds, queries) in found.items()]
 
 
 if __name__ == "__main__":

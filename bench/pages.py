@@ -12,6 +12,7 @@ from django.urls import reverse
 
 from bench import check, company
 from stepladder.accounts.actions import create_account
+from stepladder.accounts.models import Account
 from stepladder.people.models import Chart, Person
 
 TIMES = 5
@@ -34,13 +35,14 @@ def run(count: int, units: int) -> dict[str, tuple[float, int]]:
         ("team page", head.account, reverse("desk:team")),
         ("a person’s sheet", admin, reverse("people:person", args=[head.public_id])),
     ):
-        client = Client()
-        client.force_login(who)
-        found[label] = _measured(client, url)
+        found[label] = measured(who, url)
     return found
 
 
-def _measured(client: Client, url: str) -> tuple[float, int]:
+def measured(who: Account, url: str) -> tuple[float, int]:
+    """What a page costs somebody: median seconds of a few times, and queries."""
+    client = Client()
+    client.force_login(who)
     times = []
     for _ in range(TIMES):
         began = time.perf_counter()
