@@ -40,7 +40,7 @@ def run(count: int, units: int, sessions: int) -> dict[str, tuple[float, int]]:
     found = {}
     for label, url in (
         ("week", reverse("timetable:week")),
-        ("a day by rooms", reverse("timetable:week") + "?by=rooms"),
+        ("a day by rooms", reverse("timetable:week") + "?by=room"),
         ("sessions to come", reverse("timetable:list")),
         ("sessions held", reverse("timetable:list") + "?show=held"),
         ("a session’s sheet", reverse("timetable:session", args=[soon.public_id])),

@@ -1,6 +1,10 @@
 """Who answers to whom: rules.md 2, as a small ship's company."""
 
+import dataclasses
+
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from stepladder.core.charts import Tree
 from stepladder.core.leads import AUnit, Lead, LeadBook, Named, OwnUnit, PositionsBelow, Post, Power, whom_to_ask
@@ -114,3 +118,29 @@ def test_units_that_nobody_leads_are_those_without_a_leader_at_them_or_above():
         KNOT,
         SHORE,
     ]
+
+
+FIELDS = st.one_of(
+    st.just(OwnUnit()),
+    st.just(PositionsBelow()),
+    st.builds(AUnit, st.sampled_from([FLEET, DUNLIN, KNOT, DUNLIN_DECK, SHORE])),
+    st.builds(Named, st.frozensets(st.sampled_from([MARA, HAL, KIM, CLEO]))),
+)
+LEADS = st.lists(
+    st.one_of(
+        st.builds(Lead, st.just(0), FIELDS, position=st.sampled_from([MASTER, MATE, BOSUN, HAND, CLERK])),
+        st.builds(Lead, st.just(0), FIELDS, person=st.sampled_from([MARA, MILO, MATT, BO, FINN])),
+    ),
+    max_size=6,
+)
+
+
+@given(LEADS)
+def test_direct_leaders_are_those_of_the_direct_lines_and_there_is_one_wherever_there_is_a_line(leads):
+    whole = book(*[dataclasses.replace(lead, key=key) for key, lead in enumerate(leads)])
+    for person in range(MARA, FINN + 1):
+        own = [post for post in POSTS if post.person == person]
+        lines = whole.lines(person, own)
+        direct = whole.direct(person, own)
+        assert direct == {line.leader for line in lines if line.direct}
+        assert bool(direct) == bool(lines)

@@ -10,6 +10,7 @@ import dataclasses
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import takewhile
 
 from stepladder.core.charts import ALWAYS, Tree
 from stepladder.core.days import Span
@@ -149,6 +150,14 @@ class LeadBook:
         else:
             for named in what.people:
                 self._of_name.setdefault(named, set()).update((person, lead.key) for person in people)
+
+    def direct(self, person: int, posts: Sequence[Post]) -> set[int]:
+        """Whom the person answers to directly. Whoever answers to anybody answers to somebody directly."""
+        found = {leader for leader, _ in self._of_name.get(person, ()) if leader != person}
+        for post in posts:
+            for ways in (self._by_unit(person, post), self._by_position(person, post)):
+                found |= {leader for leader, _, _ in takewhile(lambda way: way[2], ways)}
+        return found
 
     def lines(self, person: int, posts: Sequence[Post]) -> list[Line]:
         """Whom the person answers to, given their posts of the day: once for each leader and lead, direct ones first."""

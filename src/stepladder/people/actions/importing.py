@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from pathlib import Path
@@ -17,7 +17,7 @@ from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.core.people_import import KnownPerson, Verdict, day_comes_first, judge, match_columns
-from stepladder.facts import Fact, insert_facts, insert_many
+from stepladder.facts import Fact, insert_facts, insert_many, revoke_many
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
@@ -231,7 +231,7 @@ class _Work:
         for known, verdict in self.changed:
             self._change(known, verdict)
         for model in self.made:
-            self.revoked += _revoke(model, self.gone[model])
+            self.revoked += revoke_many(model, self.gone[model])
             self.written += insert_facts(model, self.made[model])
         return {*keys, *(known.key for known, _ in self.changed)}
 
@@ -311,14 +311,6 @@ def _person_of(verdict: Verdict, by: Actor) -> dict[str, Any]:
         "changed_at": clock.now(),
         "changed_by": by.name,
     }
-
-
-def _revoke(model: type[Fact], keys: Iterable[int]) -> list[Fact]:
-    wanted = sorted(keys)
-    if not wanted:
-        return []
-    model._default_manager.filter(pk__in=wanted).update(revoked_on=clock.today())
-    return list(model._default_manager.filter(pk__in=wanted))
 
 
 @transaction.atomic

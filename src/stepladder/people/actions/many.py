@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from typing import Any
 
 from django.db import transaction
 
 from stepladder import events
 from stepladder.accounts import policy
-from stepladder.facts import Fact
+from stepladder.facts import Fact, insert_facts, revoke_many
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.people.actions.placing import check_free, end_of, where
+from stepladder.people.actions.placing import check_free, where
 from stepladder.people.errors import NobodyLeft
 from stepladder.people.models import Employment, Person, Placement, Position, Unit
 from stepladder.web.templatetags.web import day
@@ -47,7 +48,7 @@ def move_many(
     check_free(unit, position, by)
     chosen, passed = _employed(people, from_day, by)
     present = _present([p.pk for p in chosen], from_day)
-    rows: list[Fact] = []
+    changes = _Changes()
     moved = []
     for person in chosen:
         own = present.get(person.pk, [])
@@ -57,18 +58,18 @@ def move_many(
             continue
         for placement in own if ends_present else ():
             if placement.from_day < from_day:
-                rows += end_of(placement, from_day - timedelta(days=1))
-        rows.append(Placement.objects.create(person=person, unit=unit, position=at, from_day=from_day))
+                changes.end(placement, from_day - timedelta(days=1))
+        changes.place(person.pk, unit.pk, at.pk if at else None, from_day, None)
         moved.append(person.pk)
     data = {"count": len(moved), "where": where(unit, position), "day": day(from_day)}
-    return _done("move_many", moved, passed, rows, data, by)
+    return _done("move_many", moved, passed, changes, data, by)
 
 
 @transaction.atomic
 def end_many(*, people: Sequence[Person], unit: Unit, to_day: date, by: Actor) -> Done:
     """End the placements of all of these people in a unit. Raises NobodyLeft."""
     chosen, passed = _allowed(people, by)
-    rows: list[Fact] = []
+    changes = _Changes()
     ended = []
     present = _present([p.pk for p in chosen], to_day)
     for person in chosen:
@@ -77,9 +78,10 @@ def end_many(*, people: Sequence[Person], unit: Unit, to_day: date, by: Actor) -
             passed.append(f"{person.name} is not placed there on that day")
             continue
         for placement in there:
-            rows += end_of(placement, to_day)
+            changes.end(placement, to_day)
         ended.append(person.pk)
-    return _done("end_many", ended, passed, rows, {"count": len(ended), "where": unit.name, "day": day(to_day)}, by)
+    data = {"count": len(ended), "where": unit.name, "day": day(to_day)}
+    return _done("end_many", ended, passed, changes, data, by)
 
 
 @transaction.atomic
@@ -90,19 +92,16 @@ def leave_many(*, people: Sequence[Person], left_on: date, by: Actor) -> Done:
     placed: dict[int, list[Placement]] = {}
     for placement in Placement.objects.known_now().filter(person__in=chosen):
         placed.setdefault(placement.person_id, []).append(placement)
-    rows: list[Fact] = []
+    changes = _Changes()
     for person in chosen:
-        employment = known[person.pk]
-        employment.revoke()
-        rows += [employment, Employment.objects.create(person=person, hired_on=employment.hired_on, left_on=left_on)]
+        changes.leave(known[person.pk], left_on)
         for placement in placed.get(person.pk, []):
             if placement.from_day > left_on:
-                placement.revoke()
-                rows.append(placement)
+                changes.gone[Placement].append(placement.pk)
             elif placement.to_day is None or placement.to_day > left_on:
-                rows += end_of(placement, left_on)
+                changes.end(placement, left_on)
     keys = [person.pk for person in chosen]
-    done = _done("leave_many", keys, passed, rows, {"count": len(keys), "day": day(left_on)}, by)
+    done = _done("leave_many", keys, passed, changes, {"count": len(keys), "day": day(left_on)}, by)
     events.announce(events.EmploymentChanged(tuple(keys)))
     return done
 
@@ -136,12 +135,42 @@ def _position_of(placements: Sequence[Placement]) -> Position | None:
     return placements[-1].position if placements else None
 
 
+class _Changes:
+    """Placements and employments that an act ends and begins, gathered so that each table is written at once."""
+
+    def __init__(self) -> None:
+        self.gone: dict[type[Fact], list[int]] = {Employment: [], Placement: []}
+        self.made: dict[type[Fact], list[dict[str, Any]]] = {Employment: [], Placement: []}
+
+    def place(self, person: int, unit: int, position: int | None, first: date, last: date | None) -> None:
+        self.made[Placement].append(
+            {"person_id": person, "unit_id": unit, "position_id": position, "from_day": first, "to_day": last}
+        )
+
+    def end(self, placement: Placement, last: date) -> None:
+        self.gone[Placement].append(placement.pk)
+        self.place(placement.person_id, placement.unit_id, placement.position_id, placement.from_day, last)
+
+    def leave(self, employment: Employment, last: date) -> None:
+        self.gone[Employment].append(employment.pk)
+        self.made[Employment].append(
+            {"person_id": employment.person_id, "hired_on": employment.hired_on, "left_on": last}
+        )
+
+    def write(self) -> tuple[list[Fact], list[tuple[str, int, str]]]:
+        """What was revoked, and what was written, as the journal takes them."""
+        revoked = [row for model, keys in self.gone.items() for row in revoke_many(model, keys)]
+        return revoked, [one for model, rows in self.made.items() for one in insert_facts(model, rows)]
+
+
 def _done(
-    verb: str, people: Sequence[int], passed: list[str], rows: Sequence[Fact], data: dict[str, object], by: Actor
+    verb: str, people: Sequence[int], passed: list[str], changes: _Changes, data: dict[str, object], by: Actor
 ) -> Done:
     if not people:
         raise NobodyLeft(passed)
-    entry = record(verb, by=by, about=Named("people", "", f"{len(people)} people"), data=data, rows=rows)
+    revoked, written = changes.write()
+    about = Named("people", "", f"{len(people)} people")
+    entry = record(verb, by=by, about=about, data=data, rows=revoked, written=written)
     if verb != "leave_many":
         events.announce(events.PlacementChanged(tuple(people)))
     return Done(len(people), passed, entry.number)

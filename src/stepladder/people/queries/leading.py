@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from functools import cache
@@ -26,8 +26,11 @@ __all__ = [
     "NodeSheet",
     "TeamRow",
     "asked_of",
+    "direct_leaders",
     "gaps",
     "holds_lead",
+    "in_fields",
+    "in_fields_of",
     "lead_book",
     "lead_rows",
     "lead_says",
@@ -111,19 +114,26 @@ def lead_book(day: date, *, units: Iterable[int] | None = None) -> LeadBook:
     )
 
 
-def _lines(book: LeadBook, posts: Iterable[Post], people: Iterable[int]) -> list[Line]:
-    own: dict[int, list[Post]] = {person: [] for person in people}
+def _own_posts(people: Sequence[int] | None, day: date) -> tuple[dict[int, list[Post]], LeadBook]:
+    """The posts of each of these people (None: all) who is active on the day, and the leads that matter to them."""
+    active = active_on(day) if people is None else active_on(day).filter(person__in=people)
+    own: dict[int, list[Post]] = {person: [] for person in active.values_list("person_id", flat=True)}
+    posts = _posts(day, Q() if people is None else Q(person__in=people))
     for post in posts:
         own.setdefault(post.person, []).append(post)
-    return [line for person, rows in own.items() for line in book.lines(person, rows)]
+    return own, lead_book(day, units=None if people is None else {post.unit for post in posts})
 
 
 def lines_between(people: Sequence[int] | None, day: date) -> list[Line]:
     """Whom these people (None: all who are active) answer to on a day."""
-    active = active_on(day) if people is None else active_on(day).filter(person__in=people)
-    posts = _posts(day, Q() if people is None else Q(person__in=people))
-    book = lead_book(day, units=None if people is None else {post.unit for post in posts})
-    return _lines(book, posts, active.values_list("person_id", flat=True))
+    own, book = _own_posts(people, day)
+    return [line for person, posts in own.items() for line in book.lines(person, posts)]
+
+
+def direct_leaders(people: Sequence[int] | None, day: date) -> dict[int, set[int]]:
+    """Person → whom they answer to directly on a day; empty where they answer to nobody at all."""
+    own, book = _own_posts(people, day)
+    return {person: book.direct(person, posts) for person, posts in own.items()}
 
 
 def asked_of(person: Person, power: Power, day: date) -> list[Person]:
@@ -190,7 +200,7 @@ class TeamRow:
 
 def led_by(person: Person, day: date) -> list[TeamRow]:
     """Who answers to a person on a day, in a number of queries that does not grow with them."""
-    people = _in_fields(person, day)
+    people = sorted(in_fields_of([person.pk], day) - {person.pk})
     if not people:
         return []
     found: dict[int, TeamRow] = {}
@@ -228,37 +238,48 @@ def leads_held(person: Person, day: date) -> list[Held]:
     return [Held(lead_says(lead), _in_order(lead.powers)) for lead in leads.order_by("from_day", "pk")]
 
 
-def _in_fields(person: Person, day: date) -> list[int]:
-    """Everybody in the fields of the leads that somebody holds; some of them may not answer to them all the same."""
-    own = _posts(day, Q(person=person.pk))
-    held = Q(holder_person=person.pk) | Q(holder_position__in=[p.position for p in own if p.position])
-    leads = list(Lead.objects.filter(valid_on(day)).filter(held))
+def in_fields_of(people: Collection[int], day: date) -> set[int]:
+    """Everybody in the fields of the leads that these people hold; some of them may not answer to them all the same."""
+    own = _posts(day, Q(person__in=people))
+    held = Q(holder_person__in=people) | Q(holder_position__in={p.position for p in own if p.position})
+    return _reached(list(Lead.objects.filter(valid_on(day)).filter(held)), own, day)
+
+
+def in_fields(leads: Collection[int], day: date) -> set[int]:
+    """Everybody in the fields of these leads, as far as they hold on a day and somebody holds them."""
+    rows = list(Lead.objects.filter(valid_on(day), pk__in=leads))
+    positions, named = {r.holder_position_id for r in rows} - {None}, {r.holder_person_id for r in rows} - {None}
+    return _reached(rows, _posts(day, Q(position__in=positions) | Q(person__in=named)), day) if rows else set()
+
+
+def _reached(leads: Sequence[Lead], own: Sequence[Post], day: date) -> set[int]:
+    """Who is active and in the field of one of these leads, for holders with these posts."""
     if not leads:
-        return []
+        return set()
     units, positions, named = _fields(leads, own, day)
     placed = Placement.objects.filter(valid_on(day)).filter(Q(unit__in=units) | Q(position__in=positions))
     active = active_on(day).filter(Q(person__in=placed.values("person")) | Q(person__in=named))
-    return list(active.exclude(person=person.pk).values_list("person_id", flat=True))
+    return set(active.values_list("person_id", flat=True))
 
 
 def _fields(leads: Sequence[Lead], own: Sequence[Post], day: date) -> tuple[set[int], set[int], set[int]]:
-    """The units, positions and named people that leads come to for a holder with these posts."""
+    """The units, positions and named people that leads come to for holders with these posts."""
     units_on, positions_on = units_tree(day), positions_tree(day)
     groups = _group_members({lead.group_id for lead in leads}, day)
     units: set[int] = set()
     positions: set[int] = set()
     named: set[int] = set()
     for lead in leads:
-        posts = [p for p in own if lead.holder_person_id or p.position == lead.holder_position_id]
+        posts = [p for p in own if p.person == lead.holder_person_id or p.position == (lead.holder_position_id or 0)]
         if lead.field == Lead.Field.OWN_UNIT:
-            for post in posts:
-                units |= units_on.below(post.unit) if post.unit in units_on.parent else {post.unit}
+            for unit in {post.unit for post in posts} - units:
+                units |= units_on.below(unit) if unit in units_on.parent else {unit}
         elif lead.unit_id is not None and lead.unit_id in units_on.parent:
             units |= units_on.below(lead.unit_id)
         elif lead.field == Lead.Field.POSITIONS:
-            for post in posts:
-                if post.position is not None and post.position in positions_on.parent:
-                    positions |= positions_on.below(post.position) - {post.position}
+            for position in {post.position for post in posts if post.position}:
+                if position in positions_on.parent:
+                    positions |= positions_on.below(position) - {position}
         elif lead.field == Lead.Field.NAMED:
             named |= set(lead.named) | groups.get(lead.group_id or 0, frozenset())
     return units, positions, named
@@ -316,9 +337,8 @@ def gaps(day: date) -> Gaps:
     book = lead_book(day)
     placed = unled_units(book, day)
     units = Unit.objects.in_bulk(placed)
-    active = set(active_on(day).values_list("person_id", flat=True))
-    answering = {line.person for line in _lines(book, _posts(day, Q()), ())}
-    alone = Person.objects.filter(pk__in=active - answering).order_by("family_name", "given_name", "pk")
+    nobody = [person for person, leaders in direct_leaders(None, day).items() if not leaders]
+    alone = Person.objects.filter(pk__in=nobody).order_by("family_name", "given_name", "pk")
     return Gaps([(units[key], count) for key, count in placed.items()], list(alone))
 
 

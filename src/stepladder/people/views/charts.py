@@ -216,7 +216,6 @@ def close_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         onwards=lambda _: reverse("people:chart", args=[found.chart_id]),
         back=_sheet(found),
         seen_on=lambda data: max(data["to_day"], clock.today()) + ONE_DAY,
-        everybody=True,
         extra={"node": found},
     )
     return act_page(request, CloseNodeForm(request.POST or None), act)

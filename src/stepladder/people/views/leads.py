@@ -59,7 +59,6 @@ def new_lead(request: HttpRequest) -> HttpResponse:
         onwards=lambda made: reverse("people:leads"),
         back=reverse("people:leads"),
         seen_on=lambda data: max(data["from_day"], clock.today()),
-        everybody=True,
     )
     return act_page(request, LeadForm(request.POST or None, initial=first), act, "people/lead.html")
 
@@ -75,6 +74,5 @@ def end_lead(request: HttpRequest, lead: str) -> HttpResponse:
         onwards=lambda ended: reverse("people:leads"),
         back=reverse("people:leads"),
         seen_on=lambda data: max(data["to_day"], clock.today()) + ONE_DAY,
-        everybody=True,
     )
     return act_page(request, EndForm(request.POST or None), act)

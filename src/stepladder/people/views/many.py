@@ -202,7 +202,6 @@ def _lead(request: HttpRequest, people: list[Person], data: QueryDict | None) ->
         ),
         "The lead holds.",
         _day("from_day"),
-        everybody=True,
     )
     return LeadManyForm(data), act
 

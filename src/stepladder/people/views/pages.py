@@ -44,7 +44,6 @@ class Act:
     onwards: Callable[[Any], str]
     back: str
     seen_on: Callable[[dict[str, Any]], date] | None = None
-    everybody: bool = False
     extra: dict[str, Any] = field(default_factory=dict)
 
     @property
@@ -79,7 +78,7 @@ def _effect(form: forms.Form, act: Act) -> dict[str, Any]:
     assert act.seen_on is not None
     day = act.seen_on(form.cleaned_data)
     try:
-        return {"lines": rehearse(lambda: act.do(form.cleaned_data), day=day, everybody=act.everybody), "day": day}
+        return {"lines": rehearse(lambda: act.do(form.cleaned_data), day=day), "day": day}
     except PeopleError as refusal:
         return {"refused": str(refusal)}
 
