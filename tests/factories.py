@@ -81,10 +81,11 @@ def a_person(
     position: str = "Deckhand",
     hired: str = "2024-01-08",
     email: str = "",
+    number: str = "",
 ) -> Person:
     given, _, family = name.partition(" ")
     return people.hire(
-        employee_number=f"T{next(_numbers):04d}",
+        employee_number=number or f"T{next(_numbers):04d}",
         given_name=given,
         family_name=family,
         email=email,

@@ -182,3 +182,21 @@ def test_the_same_form_sent_twice_assigns_once(admin, client):
     first, second = client.post(NEW, sent), client.post(NEW, sent)
     assert first.url == second.url
     assert Assignment.objects.count() == 1
+
+
+def test_people_chosen_in_the_list_are_named_in_a_new_assignment(admin, client, monkeypatch):
+    ada, bea, cal = (f.a_person(name) for name in ("Ada Venn", "Bea Marsh", "Cal Dahl"))
+    assert reverse("assignments:new_for") in client.get(reverse("people:list")).content.decode()
+    url = reverse("assignments:new_for")
+    page = client.post(url, {"chosen": [ada.public_id, cal.public_id]}).content.decode()
+    named = [p for p in (ada, bea, cal) if f'name="named_in" value="{p.public_id}" checked' in page]
+    assert named == [ada, cal]
+    assert f'action="{reverse("assignments:new")}"' in page
+    # All who fit the filters that the list had.
+    page = client.post(url, {"fits": "1", "query": "q=marsh"}).content.decode()
+    assert page.count('name="named_in"') == 1
+    assert bea.public_id in page
+    assert "Nobody is chosen" in client.post(url, {}, follow=True).content.decode()
+    monkeypatch.setattr("stepladder.assignments.views.MOST_NAMED", 2)
+    page = client.post(url, {"fits": "1", "query": ""}, follow=True).content.decode()
+    assert "people are too many to name: say by conditions whom it reaches." in page

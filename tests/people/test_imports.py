@@ -12,7 +12,7 @@ from stepladder.people import actions, queries
 from stepladder.people.actions import importing
 from stepladder.people.errors import ImportUnready
 from stepladder.people.import_files import FileUnread, read_table
-from stepladder.people.models import FieldValue, Import, Person, PersonField, Placement
+from stepladder.people.models import Employment, FieldValue, Import, Person, PersonField, Placement
 from stepladder.people.tasks import apply_import, look_through_import, return_import
 from tests import factories as f
 
@@ -41,16 +41,17 @@ def received(text, by, name="people.csv"):
     return importing.receive_import(file_name=name, body=body, by=by)
 
 
-def looked_through(text, by):
+def looked_through(text, by, missing=None):
     job = received(text, by)
-    importing.choose_columns(job=job, columns=[c["is"] for c in job.columns], day_first=job.day_first, by=by)
+    columns = [c["is"] for c in job.columns]
+    importing.choose_columns(job=job, columns=columns, day_first=job.day_first, by=by, missing=missing)
     look_through_import.call(job_id=job.pk)
     job.refresh_from_db()
     return job
 
 
-def carried_out(text, by):
-    job = looked_through(text, by)
+def carried_out(text, by, missing=None):
+    job = looked_through(text, by, missing)
     importing.apply_import(job=job, by=by)
     apply_import.call(job_id=job.pk)
     job.refresh_from_db()
@@ -132,6 +133,57 @@ def test_an_import_on_which_something_depends_is_not_taken_back_at_all(ines):
     with pytest.raises(CannotTakeBack, match="Jun Pellam leaves with 30 Jun 2026 since: take that back first"):
         taken_back(job, ines)
     assert queries.find_people(day=f.d("2026-06-15")).count() == 2
+
+
+def test_whoever_is_not_in_the_file_leaves_if_one_says_so_and_comes_back_with_the_import(ines):
+    for number, unit in (("MS1", "Dunlin"), ("MS2", "Knot"), ("MS3", "Knot")):
+        f.a_person(f"Person {number}", number=number, unit=unit)
+    f.a_person("Out Sider", number="X1")
+    Person.objects.filter(employee_number="X1").update(kind="outside")
+    f.a_person("To Come", number="MS8", hired="2026-06-01")
+    gone = f.a_person("Long Gone", number="MS9")
+    actions.leave_organisation(person=gone, left_on=f.d("2025-12-31"), by=f.BY)
+    file = "\n".join(["Employee number,First name,Last name", "ms1,Person,MS1"])
+    assert verdicts(looked_through(file, ines)) == [(2, "same")]
+    in_dunlin = looked_through(file, ines, importing.Missing(f.d("2026-05-13"), f.a_unit("Dunlin")))
+    assert (verdicts(in_dunlin), in_dunlin.missing) == ([(2, "same")], 0)
+    job = carried_out(file, ines, importing.Missing(f.d("2026-05-13")))
+    assert (job.missing, job.done, job.to_do) == (2, 3, 3)
+    assert [(row.cells, row.verdict, row.says) for row in job.rows.filter(is_missing=True)] == [
+        (["MS2", "Person", "MS2"], "ended", ["not in the file", "last day: 13 May 2026"]),
+        (["MS3", "Person", "MS3"], "ended", ["not in the file", "last day: 13 May 2026"]),
+    ]
+    left = Employment.objects.known_now().filter(left_on=f.d("2026-05-13"))
+    assert set(left.values_list("person__employee_number", flat=True)) == {"MS2", "MS3"}
+    assert not Placement.objects.known_now().filter(person__employee_number="MS2", to_day=None).exists()
+    # The same file again: whoever left has left.
+    again = looked_through(file, ines, importing.Missing(f.d("2026-05-13")))
+    assert verdicts(again) == [(2, "same")]
+    taken_back(job, ines)
+    assert Employment.objects.known_now().filter(left_on=None).count() == 5
+    assert list(problems()) == []
+
+
+def test_what_was_chosen_is_kept_where_the_choice_is_refused(ines, client):
+    client.force_login(ines)
+    job = received("\n".join([HEAD, *ROWS]), ines)
+    url = reverse("people:import_columns", args=[job.public_id])
+    chosen = {f"column-{n}": column["is"] for n, column in enumerate(job.columns)} | {"column-4": "", "days": "month"}
+    for more, says in (
+        ({"missing": "leave", "last_day": ""}, "Say their last day."),
+        ({"missing": "stay", "column-0": ""}, "Say which column is the employee number"),
+    ):
+        answer = client.post(url, chosen | more)
+        page = answer.content.decode()
+        assert answer.status_code == 422
+        assert says in page
+        assert '<option value="month" selected>' in page
+        assert page.count("selected") >= len(chosen)
+    job.refresh_from_db()
+    assert job.state == "columns"
+    client.post(url, chosen | {"missing": "leave", "last_day": "2026-05-13"})
+    job.refresh_from_db()
+    assert (job.state, job.missing_left_on) == ("looking", f.d("2026-05-13"))
 
 
 def test_a_worker_that_was_stopped_goes_on_with_the_next_piece(ines, monkeypatch):

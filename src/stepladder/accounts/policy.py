@@ -207,6 +207,7 @@ ADDRESSES: dict[str, str] = {
     "playing:media": "learn",
     "assignments:list": "assign",
     "assignments:new": "assign",
+    "assignments:new_for": "assign",
     "assignments:effect": "assign",
     "assignments:assignment": "assign",
     "assignments:end": "assign",

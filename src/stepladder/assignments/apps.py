@@ -32,3 +32,4 @@ class AssignmentsConfig(AppConfig):
         margin.add_verb("course", 10, reactions.assign_verb)
         margin.add_verb("path", 10, reactions.assign_verb)
         margin.add_verb("person", 10, reactions.waive_verb)
+        margin.add_verb("people", 10, reactions.assign_many_verb)

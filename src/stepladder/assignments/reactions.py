@@ -20,7 +20,7 @@ from stepladder.people.models import Person
 from stepladder.people.reaches import load_world, parse
 from stepladder.web.margin import Panel, VerbLink
 
-__all__ = ["assign_verb", "course_panel", "listen", "path_panel", "waive_verb"]
+__all__ = ["assign_many_verb", "assign_verb", "course_panel", "listen", "path_panel", "waive_verb"]
 
 # So many people are looked at within the act itself; more go to the queue.
 AT_ONCE = 50
@@ -112,6 +112,13 @@ def assign_verb(request: HttpRequest, asked: Course | Path) -> VerbLink | None:
     if asked.state != "released" or not policy.may(request.user, "assign"):
         return None
     return VerbLink("Assign…", reverse("assignments:new") + f"?course={asked.public_id}")
+
+
+def assign_many_verb(request: HttpRequest, _: None) -> VerbLink | None:
+    """From people chosen in the list to a new assignment for them."""
+    if not policy.may(request.user, "assign"):
+        return None
+    return VerbLink("Assign…", reverse("assignments:new_for"))
 
 
 def waive_verb(request: HttpRequest, person: Person) -> VerbLink | None:

@@ -6,6 +6,7 @@ app_name = "assignments"
 urlpatterns = [
     path("", views.assignment_list, name="list"),
     path("new/", views.new, name="new"),
+    path("new/for/", views.new_for, name="new_for"),
     path("new/effect/", views.effect, name="effect"),
     path("waivers/<str:public_id>/revoke/", views.revoke_waiver, name="revoke_waiver"),
     path("people/<str:person>/waive/", views.waive, name="waive"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, QueryDict
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
@@ -29,6 +29,7 @@ from stepladder.learning.queries import course_titles
 from stepladder.people.models import Person
 from stepladder.people.reach_forms import reach_context, stored_reach
 from stepladder.people.reaches import load_world, parse
+from stepladder.people.views.many import chosen_people
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
@@ -70,6 +71,10 @@ def new(request: HttpRequest) -> HttpResponse:
         except AssignmentError as refusal:
             form.add_error(refusal.field if refusal.field in form.fields else None, str(refusal))
     data: QueryDict = request.POST if request.method == "POST" else QueryDict()
+    return _form_page(request, form, data)
+
+
+def _form_page(request: HttpRequest, form: AssignForm, data: QueryDict) -> HttpResponse:
     context = {
         "form": form,
         "by_name_only": is_manager_only(account_of(request)),
@@ -77,6 +82,25 @@ def new(request: HttpRequest) -> HttpResponse:
         **reach_context(data, request.user),
     }
     return render(request, "assignments/new.html", context, status=422 if form.errors else 200)
+
+
+# More are not named one by one: what they have in common is said by conditions, and stays true when others come.
+MOST_NAMED = 500
+
+
+@require_POST
+def new_for(request: HttpRequest) -> HttpResponse:
+    """The form of a new assignment, for the people who were chosen in a list."""
+    people = chosen_people(request, "assign")
+    if not people or len(people) > MOST_NAMED:
+        says = f"{len(people)} people are too many to name: say by conditions whom it reaches."
+        toasts.trouble(
+            request, says if people else "Nobody is chosen whom you may assign something. Tick people first."
+        )
+        return redirect("assignments:new" if people else "people:list")
+    data = QueryDict(mutable=True)
+    data.setlist("named_in", [person.public_id for person in people])
+    return _form_page(request, AssignForm(), data)
 
 
 @require_POST

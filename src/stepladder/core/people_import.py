@@ -25,6 +25,7 @@ __all__ = [
     "World",
     "day_comes_first",
     "judge",
+    "judge_missing",
     "match_columns",
 ]
 
@@ -341,6 +342,15 @@ def judge(
     if known is None or known.hired is None:
         return _as_new(said, known, row.problems, world)
     return _as_known(said, known, row.problems, world, today)
+
+
+def judge_missing(known: KnownPerson, last_day: date) -> Verdict:
+    """What becomes of somebody who is not in a file of everybody: they left with *last_day*, or before; who comes later stays."""
+    here = known.hired is not None and known.hired <= last_day and (known.left is None or known.left > last_day)
+    if not here:
+        return Verdict("same", known.number, person=known.key)
+    changes = (("last day", _written(known.left), _written(last_day)),)
+    return Verdict("ended", known.number, changes, person=known.key, hired=known.hired, left=last_day)
 
 
 def _is_there(known: KnownPerson | None, unit: int, today: date) -> bool:

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
+from datetime import date
 from string import ascii_lowercase, ascii_uppercase
 
+from django.db.models import Q
 from django.db.models.functions import Lower
 
+from stepladder import clock
 from stepladder.core.charts import Tree
 from stepladder.core.people_import import FieldAsked, KnownPerson, Place, World
 from stepladder.people.models import Employment, FieldValue, Person, PersonField, Placement, Unit
-from stepladder.people.queries import positions_tree, units_tree
+from stepladder.people.queries import positions_tree, units_tree, valid_on
 
-__all__ = ["asked_fields", "known_people", "load_import_world"]
+__all__ = ["asked_fields", "known_people", "load_import_world", "missing_numbers"]
 
 
 def asked_fields() -> list[FieldAsked]:
@@ -81,6 +84,23 @@ def known_people(numbers: Iterable[str]) -> Mapping[str, KnownPerson]:
         )
         for key, number, given, family, email, kind in rows
     }
+
+
+def missing_numbers(there: Collection[str], *, day: date, unit: Unit | None) -> list[str]:
+    """The numbers, in order, of employees who are here after a day and whose number, casefolded, is not among *there*.
+
+    *unit*: only of those who are placed in it or below. People from outside are in no file of the company's own.
+    """
+    after = Employment.objects.known_now().filter(Q(left_on__isnull=True) | Q(left_on__gt=day), hired_on__lte=day)
+    people = Person.objects.filter(kind=Person.Kind.EMPLOYEE, pk__in=after.values("person")).exclude(employee_number="")
+    if unit is not None:
+        tree = units_tree()
+        below = tree.below(unit.pk) if unit.pk in tree.parent else [unit.pk]
+        people = people.filter(
+            pk__in=Placement.objects.filter(valid_on(clock.today()), unit__in=below).values("person")
+        )
+    numbers = people.order_by("employee_number").values_list("employee_number", flat=True)
+    return [number for number in numbers if number.casefold() not in there]
 
 
 # The database makes only the plain letters small.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from pathlib import Path
@@ -16,7 +16,14 @@ from django.db.models import F
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
-from stepladder.core.people_import import KnownPerson, Verdict, day_comes_first, judge, match_columns
+from stepladder.core.people_import import (
+    KnownPerson,
+    Verdict,
+    day_comes_first,
+    judge,
+    judge_missing,
+    match_columns,
+)
 from stepladder.facts import Fact, insert_facts, insert_many, revoke_many
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Named, record
@@ -24,10 +31,11 @@ from stepladder.journal.models import Entry
 from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
 from stepladder.people.errors import ImportUnready
 from stepladder.people.import_files import FileUnread, read_table
-from stepladder.people.import_world import asked_fields, known_people, load_import_world
-from stepladder.people.models import Employment, FieldValue, Import, ImportRow, Person, Placement
+from stepladder.people.import_world import asked_fields, known_people, load_import_world, missing_numbers
+from stepladder.people.models import Employment, FieldValue, Import, ImportRow, Person, Placement, Unit
 
 __all__ = [
+    "Missing",
     "apply_import",
     "apply_piece",
     "choose_columns",
@@ -98,9 +106,22 @@ def _is_day(column: str) -> bool:
     return column in ("hired", "left", "from")
 
 
+@dataclass(frozen=True)
+class Missing:
+    """That whoever is not in a file has left with a last day; *unit*: of those in it and below only."""
+
+    last_day: date
+    unit: Unit | None = None
+
+
 @transaction.atomic
-def choose_columns(*, job: Import, columns: Sequence[str], day_first: bool, by: Actor) -> None:
-    """What each column is, as somebody says. Raises ImportUnready where the number is missing or one is there twice."""
+def choose_columns(
+    *, job: Import, columns: Sequence[str], day_first: bool, by: Actor, missing: Missing | None = None
+) -> None:
+    """What each column is, as somebody says, and what of those who are *missing* (None: they stay).
+
+    Raises ImportUnready where the number is missing or one is there twice.
+    """
     policy.require(by, "import people")
     if job.state not in (Import.State.COLUMNS, Import.State.LOOKED):
         raise ImportUnready("This import is under way or done: choose the file anew to read it otherwise.")
@@ -110,7 +131,8 @@ def choose_columns(*, job: Import, columns: Sequence[str], day_first: bool, by: 
     if twice:
         raise ImportUnready("Two columns are taken for the same thing. Leave one of them out.")
     job.columns = [{"is": column, "by": "", "doubt": ""} for column in columns]
-    job.day_first, job.state, job.done = day_first, Import.State.LOOKING, 0
+    job.day_first, job.state, job.done, job.missing = day_first, Import.State.LOOKING, 0, 0
+    job.missing_left_on, job.missing_in = (missing.last_day, missing.unit) if missing else (None, None)
     job.save()
     job.rows.all().delete()
 
@@ -143,7 +165,39 @@ def look_through(job: Import) -> None:
         with transaction.atomic():
             ImportRow.objects.bulk_create(made, batch_size=500)
             Import.objects.filter(pk=job.pk).update(done=min(start + PIECE, len(table.rows)))
+    if job.missing_left_on is not None:
+        _look_for_missing(job, columns, seen.keys(), after=max(table.numbers, default=1))
     Import.objects.filter(pk=job.pk).update(state=Import.State.LOOKED)
+
+
+def _look_for_missing(job: Import, columns: Sequence[str], there: Collection[str], *, after: int) -> None:
+    """A row for each who is not in the file and would leave for it, behind the rows of the file."""
+    assert job.missing_left_on is not None
+    numbers = missing_numbers(there, day=job.missing_left_on, unit=job.missing_in)
+    Import.objects.filter(pk=job.pk).update(missing=len(numbers))
+    for start in range(0, len(numbers), PIECE):
+        some = numbers[start : start + PIECE]
+        known = known_people(some)
+        made = []
+        for line, number in enumerate(some, after + start + 1):
+            person = known[number.casefold()]
+            verdict = judge_missing(person, job.missing_left_on)
+            says = ["not in the file", *_says(verdict)]
+            cells = _cells_of(person, columns)
+            made.append(ImportRow(job=job, number=line, cells=cells, verdict=verdict.kind, says=says, is_missing=True))
+        with transaction.atomic():
+            ImportRow.objects.bulk_create(made, batch_size=500)
+            Import.objects.filter(pk=job.pk).update(done=F("done") + len(made))
+
+
+def _cells_of(person: KnownPerson, columns: Sequence[str]) -> list[str]:
+    said = {
+        "number": person.number,
+        "given": person.given,
+        "family": person.family,
+        "name": f"{person.given} {person.family}",
+    }
+    return [said.get(column, "") for column in columns]
 
 
 def _says(verdict: Verdict) -> list[str]:
@@ -167,21 +221,24 @@ def apply_import(*, job: Import, by: Actor) -> None:
 def apply_piece(job: Import, *, by: Actor) -> bool:
     """The next rows, as one act; whether there are more. What changed since it was looked through is judged anew."""
     waiting = job.rows.filter(is_applied=False).exclude(verdict__in=["wrong", "same"]).order_by("number")[:PIECE]
-    rows = list(waiting.values_list("pk", "cells", "verdict"))
+    rows = list(waiting.values_list("pk", "cells", "verdict", "is_missing"))
     columns = [column["is"] for column in job.columns]
     number = columns.index("number")
     world, today = load_import_world(), clock.today()
-    known = known_people(cells[number] for _, cells, _ in rows)
+    known = known_people(cells[number] for _, cells, _, _ in rows)
     work, otherwise = _Work(), []
-    for key, cells, looked in rows:
+    for key, cells, looked, is_missing in rows:
         person = known.get(cells[number].strip().casefold())
-        verdict = judge(cells, columns, known=person, world=world, today=today, day_first=job.day_first)
+        if is_missing and person is not None and job.missing_left_on is not None:
+            verdict = judge_missing(person, job.missing_left_on)
+        else:
+            verdict = judge(cells, columns, known=person, world=world, today=today, day_first=job.day_first)
         if verdict.kind != looked:
             says = ["it is otherwise than when the file was looked through", *_says(verdict)]
             otherwise.append(ImportRow(pk=key, verdict=verdict.kind, says=says))
         work.take(verdict, person)
     people = work.write(by)
-    ImportRow.objects.filter(pk__in=[key for key, _, _ in rows]).update(is_applied=True)
+    ImportRow.objects.filter(pk__in=[key for key, *_ in rows]).update(is_applied=True)
     ImportRow.objects.bulk_update(otherwise, ["verdict", "says"], batch_size=100)
     if people:
         said = ", ".join(f"{count} {kind}" for kind, count in sorted(work.counts.items()))
@@ -330,7 +387,7 @@ def return_piece(job: Import, *, by: Actor) -> bool:
     """Take the last act of an import that still holds back; whether there are more."""
     acts = _acts(job)
     if not acts:
-        Import.objects.filter(pk=job.pk).update(state=Import.State.RETURNED, done=job.total)
+        Import.objects.filter(pk=job.pk).update(state=Import.State.RETURNED, done=job.to_do)
         return False
     try:
         take_back(acts[0], by=by)

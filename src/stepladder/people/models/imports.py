@@ -6,6 +6,7 @@ from django.conf import settings
 from django.db import models
 
 from stepladder.identity import new_public_id
+from stepladder.people.models.charts import Unit
 
 
 class Import(models.Model):
@@ -33,12 +34,21 @@ class Import(models.Model):
     total = models.PositiveIntegerField(default=0)
     done = models.PositiveIntegerField(default=0)
     trouble = models.CharField(max_length=400, blank=True)
+    # Whoever is not in the file: None, they stay; else they left, with this last day; all, or those in a unit and below.
+    missing_left_on = models.DateField(null=True, blank=True)
+    missing_in = models.ForeignKey(Unit, on_delete=models.PROTECT, null=True, blank=True, related_name="+")
+    missing = models.PositiveIntegerField(default=0)
 
     class Meta:
         ordering = ("-made_at", "-pk")
 
     def __str__(self) -> str:
         return self.file_name
+
+    @property
+    def to_do(self) -> int:
+        """How many rows there are to be looked at: those of the file, and who is missing from it."""
+        return self.total + self.missing
 
 
 class ImportRow(models.Model):
@@ -50,6 +60,8 @@ class ImportRow(models.Model):
     verdict = models.CharField(max_length=10)
     says = models.JSONField(default=list)
     is_applied = models.BooleanField(default=False)
+    # Of somebody who is not in the file: the cells are what would stand there.
+    is_missing = models.BooleanField(default=False)
 
     class Meta:
         constraints = (models.UniqueConstraint(fields=["job", "number"], name="import_row_once"),)

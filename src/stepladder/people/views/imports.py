@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from datetime import timedelta
 from typing import Any
 
 from django import forms
@@ -19,8 +20,9 @@ from stepladder.core.people_import import COLUMNS, FIELD
 from stepladder.journal.undoing import CannotTakeBack
 from stepladder.people.actions import importing
 from stepladder.people.errors import ImportUnready
+from stepladder.people.forms.fields import DayField, TreeChoice
 from stepladder.people.import_world import asked_fields
-from stepladder.people.models import Import
+from stepladder.people.models import Import, Unit
 from stepladder.people.tasks import apply_import as apply_task
 from stepladder.people.tasks import look_through_import
 from stepladder.people.tasks import return_import as return_task
@@ -46,6 +48,35 @@ class FileForm(forms.Form):
         if (file.size or 0) > MOST_BYTES:
             raise forms.ValidationError("The file is larger than 30 MB. Split it.")
         return file
+
+
+class MissingForm(forms.Form):
+    """What is to become of those whom a file does not name."""
+
+    missing = forms.ChoiceField(
+        label="Whoever is not in the file",
+        choices=[("stay", "stays as they are"), ("leave", "has left")],
+        required=False,
+    )
+    last_day = DayField(label="Their last day", required=False, help_text="Only for those who have left.")
+    unit = TreeChoice(
+        Unit,
+        label="Of",
+        required=False,
+        empty_label="the whole organisation",
+        help_text="If the file is of one unit and those below it, only who is placed there.",
+    )
+
+    def clean(self) -> dict[str, Any]:
+        data: dict[str, Any] = self.cleaned_data
+        if data.get("missing") == "leave" and not data.get("last_day") and "last_day" not in self.errors:
+            self.add_error("last_day", "Say their last day.")
+        return data
+
+    def chosen(self) -> importing.Missing | None:
+        """What was chosen; None: they stay."""
+        data = self.cleaned_data
+        return importing.Missing(data["last_day"], data["unit"]) if data["missing"] == "leave" else None
 
 
 def imports(request: HttpRequest) -> HttpResponse:
@@ -78,15 +109,29 @@ def import_page(request: HttpRequest, public_id: str) -> HttpResponse:
         if not busy:
             answer.headers["HX-Refresh"] = "true"
         return answer
+    return render(request, "people/import.html", _context(request, job))
+
+
+def _context(request: HttpRequest, job: Import) -> dict[str, Any]:
     counts = Counter(job.rows.values_list("verdict", flat=True))
     shown = request.GET.get("show", "")
     rows = job.rows.order_by("number")
-    rows = rows.filter(verdict=shown) if shown in VERDICTS else rows.exclude(verdict="same")
-    context = {
+    if shown == "missing":
+        rows = rows.filter(is_missing=True)
+    else:
+        rows = rows.filter(verdict=shown) if shown in VERDICTS else rows.exclude(verdict="same")
+    yesterday = clock.today() - timedelta(days=1)
+    first = {
+        "missing": "leave" if job.missing_left_on else "stay",
+        "last_day": job.missing_left_on or yesterday,
+        "unit": job.missing_in_id,
+    }
+    return {
         "job": job,
         "busy": job.state in BUSY,
         "columns": _columns(job),
         "choices": _choices(),
+        "missing_form": MissingForm(initial=first),
         "counts": [(verdict, counts[verdict]) for verdict in VERDICTS if counts[verdict]],
         "usable": sum(counts[verdict] for verdict in ("new", "changed", "ended")),
         "wrong": counts["wrong"],
@@ -96,7 +141,6 @@ def import_page(request: HttpRequest, public_id: str) -> HttpResponse:
         "tree": unit_rows(request, clock.today()),
         "here_imports": True,
     }
-    return render(request, "people/import.html", context)
 
 
 def _choices() -> list[tuple[str, str]]:
@@ -120,22 +164,32 @@ def _who(job: Import) -> list[int]:
 
 @require_POST
 def columns(request: HttpRequest, public_id: str) -> HttpResponse:
-    """What each column is; then the file is looked through."""
+    """What each column is, and what of those who are missing; then the file is looked through."""
     job = get_object_or_404(Import, public_id=public_id)
-    chosen = [request.POST.get(f"column-{n}", "") for n in range(len(job.heads))]
+    sent = [request.POST.get(f"column-{n}", "") for n in range(len(job.heads))]
     allowed = {key for key, _ in _choices()}
-    try:
-        with transaction.atomic():
-            importing.choose_columns(
-                job=job,
-                columns=[column if column in allowed else "" for column in chosen],
-                day_first=request.POST.get("days") != "month",
-                by=account_of(request),
-            )
-            transaction.on_commit(lambda: look_through_import.enqueue(job_id=job.pk))
-    except ImportUnready as refusal:
-        toasts.trouble(request, str(refusal))
-    return redirect("people:import", public_id)
+    chosen = [column if column in allowed else "" for column in sent]
+    day_first, form, refused = request.POST.get("days") != "month", MissingForm(request.POST), ""
+    if form.is_valid():
+        try:
+            with transaction.atomic():
+                importing.choose_columns(
+                    job=job, columns=chosen, day_first=day_first, missing=form.chosen(), by=account_of(request)
+                )
+                transaction.on_commit(lambda: look_through_import.enqueue(job_id=job.pk))
+            return redirect("people:import", public_id)
+        except ImportUnready as refusal:
+            refused = str(refusal)
+    if job.state not in (Import.State.COLUMNS, Import.State.LOOKED):
+        toasts.trouble(request, refused or "This import is under way or done.")
+        return redirect("people:import", public_id)
+    context = _context(request, job)
+    shown = [
+        {**column, "is": key, "by": "", "doubt": ""} for column, key in zip(context["columns"], chosen, strict=True)
+    ]
+    job.day_first = day_first
+    context |= {"columns": shown, "missing_form": form, "refused": refused}
+    return render(request, "people/import.html", context, status=422)
 
 
 @require_POST

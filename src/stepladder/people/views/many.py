@@ -22,7 +22,7 @@ from stepladder.people.models import Lead, Person, Position, Unit
 from stepladder.people.views.pages import ONE_DAY, Act, act_page
 from stepladder.people.views.persons import fitting
 
-__all__ = ["many"]
+__all__ = ["chosen_people", "many"]
 
 SHOWN = 12
 
@@ -80,13 +80,13 @@ class SureForm(forms.Form):
     """Nothing to fill in."""
 
 
-def chosen_people(request: HttpRequest) -> list[Person]:
-    """Those ticked, or all who fit the filters that the list had; of whom the account may change any."""
+def chosen_people(request: HttpRequest, verb: str = "change people") -> list[Person]:
+    """Those ticked, or all who fit the filters that the list had; of them those to whom the account may do *verb*."""
     if request.POST.get("fits"):
         people = fitting(QueryDict(request.POST.get("query", "")), request.user)
     else:
         people = Person.objects.filter(public_id__in=request.POST.getlist("chosen"))
-    shown = policy.visible(request.user, "change people", people.select_related("account"))
+    shown = policy.visible(request.user, verb, people.select_related("account"))
     return list(shown.order_by("family_name", "given_name", "pk"))
 
 

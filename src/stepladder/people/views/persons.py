@@ -82,6 +82,7 @@ def people_list(request: HttpRequest) -> HttpResponse:
         "columns": columns,
         "shown_values": queries.values_in(columns, [p.pk for p in page.rows]),
         "may_change": policy.may(request.user, "change people"),
+        "verbs_on_many": margin.verb_links("people", request, None),
     }
     return render(request, "people/list.html", context)
 
