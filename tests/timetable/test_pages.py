@@ -274,6 +274,7 @@ def test_coming_and_going_online_counts_and_the_recording_is_there_afterwards(or
     client.force_login(f.an_account("learner", person=jun))
     on("2026-06-10", hour=9)
     room = f"/standins/meeting/{live.public_id}/"
+    assert "Join" in text(client.get(room))
     assert "Jun Pellam" in text(client.post(room + "join/", follow=True))
     on("2026-06-10", hour=11)
     client.post(room + "leave/")
@@ -287,8 +288,13 @@ def test_coming_and_going_online_counts_and_the_recording_is_there_afterwards(or
     film = client.get(room + "recording/")
     assert b"".join(film.streaming_content)[:4] == b"\x1aE\xdf\xa3"
     assert "Recording" in text(page(client, "seat", live.public_id))
-    client.force_login(f.an_account("learner", person=f.a_person("Cal Dahl")))
+    cal = f.a_person("Cal Dahl")
+    client.force_login(f.an_account("learner", person=cal))
     assert client.get(room).status_code == 404
+    # Who may book it knows of the room, though the film is of those who had a seat.
+    f.an_assignment(f.a_course("Fire on board", [live.module]), {"in": None, "named_in": [cal.pk]})
+    assert client.get(room).status_code == 200
+    assert client.get(room + "recording/").status_code == 403
 
 
 def cost(client, session):

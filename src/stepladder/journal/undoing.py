@@ -52,6 +52,7 @@ class _Table:
     says: Callable[[Any], str]
     depends: Callable[[list[Fact]], list[str]]
     after: Callable[[list[Fact]], None]
+    reads: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -84,12 +85,14 @@ def add_table(
     says: Callable[[Any], str],
     after: Callable[[list[Fact]], None],
     depends: Callable[[list[Fact]], list[str]] = lambda _: [],
+    reads: tuple[str, ...] = (),
 ) -> None:
     """Hand in a table of facts.
 
     *says* puts a row into words, *depends* says why rows cannot go, *after* does what follows from rows that are others now.
+    *reads* are further relations that *says* needs, fetched for all rows at once.
     """
-    _tables[model] = _Table(says, depends, after)
+    _tables[model] = _Table(says, depends, after, reads)
 
 
 def add_verbs(needs: str, *names: str) -> None:
@@ -164,7 +167,10 @@ def rows_in_words(entry: Entry, *, limit: int) -> tuple[list[str], list[str], in
 def _with_names(model: type[Fact], keys: Sequence[int]) -> dict[int, Fact]:
     """Fact rows with what they point at, in one query for all of them."""
     pointing = [column.name for column in model._meta.concrete_fields if column.is_relation]
-    found: dict[int, Fact] = model._default_manager.select_related(*pointing).in_bulk(list(keys))
+    rows = model._default_manager.select_related(*pointing)
+    if model in _tables:
+        rows = rows.prefetch_related(*_tables[model].reads)
+    found: dict[int, Fact] = rows.in_bulk(list(keys))
     return found
 
 

@@ -19,7 +19,7 @@ from stepladder.playing.media import ranged
 from stepladder.standins import meeting as service
 from stepladder.timetable import actions, queries
 from stepladder.timetable.errors import SessionError
-from stepladder.timetable.models import Presence, Session
+from stepladder.timetable.models import Booking, Presence, Session
 from stepladder.timetable.permissions import offered_to
 from stepladder.web import toasts
 
@@ -94,6 +94,7 @@ def recording(request: HttpRequest, public_id: str) -> HttpResponseBase:
     path = service.recording_file(session)
     if not path.exists():
         raise Http404
-    if not policy.may(request.user, "take attendance", session) and not session.bookings.exists():
+    own = Booking.objects.known_now().filter(session=session, person=person_of(request.user), state__in=Booking.SEATED)
+    if not policy.may(request.user, "take attendance", session) and not own.exists():
         raise PermissionDenied("Only who had a seat sees the recording.")
     return ranged(request, path, "video/webm", f"{session.public_id}-{int(path.stat().st_mtime)}")

@@ -124,6 +124,9 @@ class Booking(Fact):
         PARTLY = "partly attended", "partly attended"
         ABSENT = "absent", "absent"
 
+    # Whoever had a seat when the session began, whatever came of it.
+    SEATED = (State.BOOKED, State.ATTENDED, State.PARTLY, State.ABSENT)
+
     session = models.ForeignKey(Session, on_delete=models.PROTECT, related_name="bookings")
     person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="bookings")
     state = models.CharField(max_length=20, choices=State.choices)

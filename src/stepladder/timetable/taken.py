@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from datetime import datetime, timedelta
 
 from stepladder import clock
 from stepladder.core.seats import Clash, Taken, Times, clashes
 from stepladder.people.models import Person
 from stepladder.timetable.models import Booking, Meeting, Room, Session
 
-__all__ = ["clash_lines", "clashing_people", "taken_between", "times_of", "wants_of"]
+__all__ = ["EARLY", "clash_lines", "clashing_people", "on_now", "taken_between", "times_of", "wants_of"]
 
 
 def times_of(session: Session, meetings: Iterable[Meeting] | None = None) -> list[Times]:
@@ -18,6 +19,15 @@ def times_of(session: Session, meetings: Iterable[Meeting] | None = None) -> lis
         return [Times(meeting.starts_at, meeting.ends_at) for meeting in meetings]
     rows = Meeting.objects.filter(session=session).order_by("starts_at")
     return [Times(start, end) for start, end in rows.values_list("starts_at", "ends_at")]
+
+
+# How long before a meeting one may come in.
+EARLY = timedelta(minutes=45)
+
+
+def on_now(times: Iterable[Times], now: datetime) -> Times | None:
+    """The meeting that is on, or about to begin."""
+    return next((one for one in times if one.start - EARLY <= now < one.end), None)
 
 
 def wants_of(

@@ -180,10 +180,16 @@ def _says(entry: Entry) -> tuple[list[str], list[str]]:
     return in_words(entry.data.get("was", {})), in_words(entry.data.get("became", {}))
 
 
+def _seat(row: Booking) -> str:
+    starts = row.session.meetings.all()[0].starts_at.astimezone(clock.zone())
+    return f"{row.person.name}: {row.state} in “{row.session.module.title}” on {day(starts.date())}"
+
+
 def hand_in() -> None:
     undoing.add_table(
         Booking,
-        says=lambda row: f"{row.person.name}: {row.state} in “{row.session.module.title}”",
+        says=_seat,
+        reads=("session__module", "session__meetings"),
         depends=_too_many,
         after=_seats,
     )

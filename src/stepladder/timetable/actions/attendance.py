@@ -23,15 +23,11 @@ from stepladder.timetable.actions.seats import locked, write_seat
 from stepladder.timetable.errors import NotBooked, NotHere, NotOver
 from stepladder.timetable.models import Booking, Meeting, Presence, Session
 from stepladder.timetable.snapshots import changing
-from stepladder.timetable.taken import times_of
+from stepladder.timetable.taken import EARLY, on_now, times_of
 
 __all__ = ["check_in", "join_online", "keep_minutes", "keep_recording", "leave_online", "sign_off"]
 
 State = Booking.State
-# Whoever had a seat when the session began, whatever came of it.
-SEATED = (State.BOOKED, State.ATTENDED, State.PARTLY, State.ABSENT)
-# How long before a meeting one may check in.
-EARLY = timedelta(minutes=45)
 
 
 @transaction.atomic
@@ -154,8 +150,7 @@ def sign_off(*, session: Session, by: Actor) -> dict[Outcome, int]:
 
 def _meets_now(session: Session) -> Times:
     """The meeting that is on, or about to begin. Raises NotHere."""
-    now = clock.now()
-    meeting = next((t for t in times_of(session) if t.start - EARLY <= now < t.end), None)
+    meeting = on_now(times_of(session), clock.now())
     if meeting is None or session.state != Session.State.PLANNED:
         raise NotHere(f"“{session.module.title}” does not meet now, so nobody can come in.")
     return meeting
@@ -170,7 +165,7 @@ def _carry_over(booking: Booking, found: Outcome, version: ModuleVersion, times:
 
 
 def _seated(session: Session) -> FactQuerySet:
-    return Booking.objects.known_now().filter(session=session, state__in=SEATED)
+    return Booking.objects.known_now().filter(session=session, state__in=Booking.SEATED)
 
 
 def _presences(session: Session) -> dict[int, list[There]]:

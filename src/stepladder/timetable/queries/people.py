@@ -25,7 +25,6 @@ from stepladder.timetable.taken import clashing_people, times_of
 __all__ = ["Candidate", "RosterRow", "SeatRow", "candidates", "needing", "places_of", "roster", "seats", "waiting_list"]
 
 State = Booking.State
-SEATED = (State.BOOKED, State.ATTENDED, State.PARTLY, State.ABSENT)
 
 
 @dataclass(frozen=True)
@@ -98,7 +97,7 @@ def _day(needed: Mapping[int, date], key: int) -> date | None:
 
 def seats(session: Session, account: Any) -> list[SeatRow]:
     """Who has, or had, a seat; by name. Those whom the account may not see are marked, and shown without their names."""
-    return _rows(session, SEATED, account)
+    return _rows(session, Booking.SEATED, account)
 
 
 def waiting_list(session: Session, account: Any) -> list[SeatRow]:
@@ -163,7 +162,7 @@ def roster(row: SessionRow) -> list[RosterRow]:
     """Who has a seat, with the minutes that were taken down so far, and what they come to."""
     session = row.session
     version = ModuleVersion.objects.filter(module=session.module).order_by("-number")[0]
-    known = Booking.objects.known_now().filter(session=session, state__in=SEATED).select_related("person")
+    known = Booking.objects.known_now().filter(session=session, state__in=Booking.SEATED).select_related("person")
     bookings = list(known.order_by("person__family_name", "person__given_name", "pk"))
     there: dict[int, list[There]] = {}
     checked: set[int] = set()

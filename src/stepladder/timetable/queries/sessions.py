@@ -13,7 +13,7 @@ from stepladder.core.days import day_of
 from stepladder.core.seats import Clash, clashes
 from stepladder.people.models import Person
 from stepladder.timetable.models import Booking, Meeting, Room, Session
-from stepladder.timetable.taken import taken_between, times_of, wants_of
+from stepladder.timetable.taken import on_now, taken_between, times_of, wants_of
 
 __all__ = [
     "SHOWS",
@@ -73,6 +73,12 @@ class SessionRow:
         last = self.session.last_booking_day
         is_planned = self.session.state == Session.State.PLANNED
         return is_planned and not self.has_begun and (last is None or clock.today() <= last)
+
+    @property
+    def meets_now(self) -> bool:
+        """Whether one can come in: a meeting is on, or about to begin."""
+        is_planned = self.session.state == Session.State.PLANNED
+        return is_planned and on_now(times_of(self.session, self.meetings), clock.now()) is not None
 
     @property
     def waits_for_sign_off(self) -> bool:
