@@ -82,6 +82,21 @@ def test_the_chart_shows_their_part_and_cannot_be_changed(parts, client):
     assert client.get(reverse("people:leads")).status_code == 403
 
 
+def test_a_leader_from_beyond_the_part_is_named_without_a_link(parts, client):
+    _, people = parts
+    for leader in (people["other"], f.a_person("Sura Venn", unit="Shore")):
+        f.a_lead(person=leader, field="unit", unit=f.a_unit("Osier Point"))
+    osier = f.a_unit("Osier Point")
+    for url in (
+        reverse("people:person", args=[people["theirs"].public_id]),
+        reverse("people:node", args=[osier.chart_id, osier.public_id]),
+    ):
+        page = client.get(url).content.decode()
+        assert "Jun Pellam" in page
+        assert reverse("people:person", args=[people["other"].public_id]) not in page
+        assert reverse("people:person", args=[Person.objects.get(given_name="Sura").public_id]) in page
+
+
 def test_nobody_is_placed_outside_the_part_even_past_the_form(parts, client):
     account, people = parts
     sent = {"unit": f.a_unit("Dunlin").pk, "from_day": "2026-05-20", "position": "", "ending": []}

@@ -152,8 +152,10 @@ def test_the_sheet_to_sign_has_a_sign_by_which_one_checks_in(desk, on, client):
     assert "Scan it to check in" in text(sheet)
     address = reverse("timetable:check_in", args=[sign_of(session)])
     assert address in text(sheet)
-    on("2026-06-10", hour=9)
     client.force_login(f.an_account("learner", person=ada))
+    assert "You can check in here from 45 minutes before it begins" in text(client.get(address))
+    on("2026-06-10", hour=9)
+    assert f"I am here: {ada.name}" in text(client.get(address))
     assert "You are checked in" in text(client.post(address))
     assert Presence.objects.get().person == ada
     client.force_login(f.an_account("learner", person=bea))

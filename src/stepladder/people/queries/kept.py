@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
+from threading import Lock
 from typing import Any, TypeVar
 
 from django.db import connection
@@ -16,6 +17,7 @@ __all__ = ["kept", "state_of"]
 Read = TypeVar("Read")
 
 MOST = 60
+_pen = Lock()
 # What → the state that it was read in, and what was read; the longest unasked first.
 _kept: OrderedDict[Hashable, tuple[Any, Any]] = OrderedDict()
 
@@ -30,10 +32,11 @@ def kept(what: Hashable, *, state: Callable[[], Hashable], read: Callable[[], Re
     now, held = state(), _kept.get(what)
     if held is None or held[0] != now:
         held = now, read()
-    _kept[what] = held
-    _kept.move_to_end(what)
-    while len(_kept) > MOST:
-        _kept.popitem(last=False)
+    with _pen:
+        _kept[what] = held
+        _kept.move_to_end(what)
+        while len(_kept) > MOST:
+            _kept.popitem(last=False)
     found: Read = held[1]
     return found
 

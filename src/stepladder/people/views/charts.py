@@ -26,7 +26,7 @@ from stepladder.people.forms import (
 )
 from stepladder.people.models import Chart, Position, Unit
 from stepladder.people.permissions import part_of
-from stepladder.people.views.pages import ONE_DAY, Act, act_page, unit_rows
+from stepladder.people.views.pages import ONE_DAY, Act, act_page, sheets_open_to, unit_rows
 from stepladder.web import margin, toasts
 
 __all__ = [
@@ -140,10 +140,12 @@ def node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         raise Http404
     day_form = OnDayForm(request.GET)
     day = day_form.day()
+    standing = queries.node_sheet(found, day)
     context = {
         "node": found,
         "chart": on_chart,
-        "standing": queries.node_sheet(found, day),
+        "standing": standing,
+        "opens": sheets_open_to(request, standing.leaders),
         "branches": queries.branches_of(found),
         "day": day,
         "day_form": day_form,

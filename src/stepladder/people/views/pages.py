@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from typing import Any, TypeVar
@@ -17,7 +17,7 @@ from stepladder.journal import undoing
 from stepladder.people import queries
 from stepladder.people.effects import rehearse
 from stepladder.people.errors import PeopleError
-from stepladder.people.models import Unit
+from stepladder.people.models import Person, Unit
 from stepladder.people.permissions import part_of
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -81,6 +81,12 @@ def _effect(form: forms.Form, act: Act) -> dict[str, Any]:
         return {"lines": rehearse(lambda: act.do(form.cleaned_data), day=day), "day": day}
     except PeopleError as refusal:
         return {"refused": str(refusal)}
+
+
+def sheets_open_to(request: HttpRequest, people: Iterable[Person]) -> set[int]:
+    """Of these people, those whose sheet the account may open: the others are named without a link."""
+    shown = policy.visible(request.user, "see people", Person.objects.filter(pk__in={person.pk for person in people}))
+    return set(shown.values_list("pk", flat=True))
 
 
 def unit_rows(request: HttpRequest, day: date, around: Unit | None = None) -> list[queries.IndexRow]:

@@ -18,7 +18,7 @@ from stepladder.people import actions, queries
 from stepladder.people.forms import AbsenceForm, EditForm, EndForm, HireForm, LeaveForm, MoveForm, OnDayForm
 from stepladder.people.models import Person, PersonField, Placement, Position, Unit
 from stepladder.people.reach_forms import ReachPart, pickers
-from stepladder.people.views.pages import ONE_DAY, Act, act_page, unit_rows
+from stepladder.people.views.pages import ONE_DAY, Act, act_page, sheets_open_to, unit_rows
 from stepladder.web import margin
 from stepladder.web.sheets import save_sheet
 from stepladder.web.tables import page_of, sorted_by
@@ -106,6 +106,7 @@ def person(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _one(request, public_id, "see people")
     day_form = OnDayForm(request.GET)
     day = day_form.day()
+    answers_to = queries.whom_they_answer_to(found, day)
     context = {
         "person": found,
         "sheet": queries.person_sheet(found, clock.today()),
@@ -113,7 +114,8 @@ def person(request: HttpRequest, public_id: str) -> HttpResponse:
         "day": day,
         "day_form": day_form,
         "values": queries.values_of(found),
-        "answers_to": queries.whom_they_answer_to(found, day),
+        "answers_to": answers_to,
+        "opens": sheets_open_to(request, [leader for line in answers_to for leader in line.leaders]),
         "leads": queries.leads_held(found, day),
         "panels": margin.panels("person", request, found),
         "verbs": margin.verb_links("person", request, found),
