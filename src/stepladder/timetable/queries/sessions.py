@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 
-from django.db.models import Count, Max, Min, Prefetch, Q, QuerySet
+from django.db.models import Count, Exists, Min, OuterRef, Prefetch, Q, QuerySet
 
 from stepladder import clock
 from stepladder.core.days import day_of
@@ -126,18 +126,20 @@ def find_sessions(sessions: QuerySet[Session], *, show: str = "", text: str = ""
             | Q(room__venue__name__icontains=word)
             | Q(pk__in=_taught_by(word))
         )
-    sessions = sessions.annotate(starts=Min("meetings__starts_at"), ends=Max("meetings__ends_at"))
+    # The order is by an annotation, which counting leaves out; what is to come is asked for by the meetings' own index.
+    sessions = sessions.annotate(starts=Min("meetings__starts_at"))
+    to_come = Exists(Meeting.objects.filter(session=OuterRef("pk"), ends_at__gt=clock.now()))
     planned = sessions.filter(state=Session.State.PLANNED)
     if show == "to sign off":
-        return planned.filter(ends__lte=clock.now()).order_by("starts", "pk")
+        return planned.filter(~to_come).order_by("starts", "pk")
     if show == "waiting":
         waits = Booking.objects.known_now().filter(state=State.WAITING).values("session")
-        return planned.filter(pk__in=waits, ends__gt=clock.now()).order_by("starts", "pk")
+        return planned.filter(to_come, pk__in=waits).order_by("starts", "pk")
     if show == "held":
         return sessions.filter(state=Session.State.HELD).order_by("-starts", "pk")
     if show == "cancelled":
         return sessions.filter(state=Session.State.CANCELLED).order_by("-starts", "pk")
-    return planned.filter(ends__gt=clock.now()).order_by("starts", "pk")
+    return planned.filter(to_come).order_by("starts", "pk")
 
 
 def _taught_by(word: str) -> QuerySet[Session]:
