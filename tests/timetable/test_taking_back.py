@@ -17,23 +17,9 @@ from stepladder.timetable.actions.planning import MeetingPlan
 from stepladder.timetable.models import Booking, Session
 from stepladder.timetable.snapshots import snapshot
 from tests import factories as f
+from tests.timetable.drills import some, standing
 
 BY = f.BY
-
-
-@pytest.fixture
-def drill(organisation, media, on):
-    on("2026-05-14")
-    return f.a_session(capacity=2, instructors=[f.a_person("Una Finch", email="una@ferries.example")])
-
-
-def some(*names):
-    return [f.a_person(name, email=f"{name.split()[0].lower()}@ferries.example") for name in names]
-
-
-def standing(session):
-    rows = Booking.objects.known_now().filter(session=session).select_related("person")
-    return {row.person.given_name: row.state for row in rows}
 
 
 def now(session):
