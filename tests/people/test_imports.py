@@ -186,6 +186,15 @@ def test_what_was_chosen_is_kept_where_the_choice_is_refused(ines, client):
     assert (job.state, job.missing_left_on) == ("looking", f.d("2026-05-13"))
 
 
+def test_columns_that_were_left_out_are_named_where_rows_need_them(ines, client):
+    client.force_login(ines)
+    job = looked_through("Employee number,Vorname,Nachname\nMS7,Zoë,Lindqvist\n", ines)
+    page = client.get(reverse("people:import", args=[job.public_id])).content.decode()
+    assert "Nothing to carry out: every row has a mistake." in page
+    assert "Left out: Vorname, Nachname. If a row needs what stands there, say below what it is." in page
+    assert '<details class="mt-2" open>' in page
+
+
 def test_a_worker_that_was_stopped_goes_on_with_the_next_piece(ines, monkeypatch):
     monkeypatch.setattr(importing, "PIECE", 2)
     rows = [f"N{n},Given{n},Family{n},Dunlin,Deckhand,2026-06-01,," for n in range(5)]

@@ -9,8 +9,8 @@ from icalendar import Calendar
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
-from stepladder.learning.actions import revoke_completion
-from stepladder.learning.models import Completion, StepDone
+from stepladder.learning.actions import enrol, revoke_completion
+from stepladder.learning.models import Completion, Enrolment, StepDone
 from stepladder.notices.models import Notice
 from stepladder.timetable import actions
 from stepladder.timetable.actions.planning import MeetingPlan
@@ -153,19 +153,65 @@ def test_a_sign_off_is_taken_back_with_its_steps_unless_a_completion_rests_on_it
     assert list(problems()) == []
 
 
-def test_what_is_completed_by_attending_is_revoked_first(drill, on):
-    (ada,) = some("Ada Venn")
+def test_completions_that_a_sign_off_gave_go_with_it_and_the_place_is_open_again(drill, on):
+    ada, bea = some("Ada Venn", "Bea Marsh")
+    theory = f.a_module("Theory", kind="session")
     f.an_assignment(f.a_course("Fire on board", [drill.module]), {"in": None, "named_in": [ada.pk]})
+    f.an_assignment(f.a_course("Season", [drill.module, theory]), {"in": None, "named_in": [bea.pk]})
+    actions.book_many(session=drill, people=[ada, bea], by=BY)
+    on("2026-06-12")
+    meeting = drill.meetings.get()
+    actions.keep_minutes(session=drill, marks={ada: {meeting: 120}, bea: {meeting: 120}}, by=BY)
+    actions.sign_off(session=drill, by=BY)
+    assert Completion.objects.known_now().get().person == ada
+    # Bea comes to complete her course by it afterwards.
+    later = f.a_session("2026-06-20", module=theory)
+    actions.book_seat(session=later, person=bea, by=BY)
+    on("2026-06-22")
+    actions.keep_minutes(session=later, marks={bea: {later.meetings.get(): 120}}, by=BY)
+    actions.sign_off(session=later, by=BY)
+    first = Entry.objects.get(verb="sign_off", object_id=drill.public_id)
+    assert obstacles(first) == ["Bea Marsh has completed “Season” by it: revoke that completion first."]
+    take_back(last("sign_off"), by=BY)
+    take_back(first, by=BY)
+    assert not Completion.objects.known_now().exists()
+    assert not StepDone.objects.exists()
+    places = Enrolment.objects.order_by("pk")
+    assert [(p.person, p.is_open, p.begun_at) for p in places] == [(ada, True, None), (bea, True, None)]
+    # The roster is put right and signed off anew.
+    actions.keep_minutes(session=drill, marks={bea: {meeting: 0}}, by=BY)
+    actions.sign_off(session=drill, by=BY)
+    assert Completion.objects.known_now().get().enrolment == places[0]
+    assert list(problems()) == []
+
+
+def test_a_completion_after_which_somebody_learns_it_again_is_revoked_by_hand(drill, on):
+    (ada,) = some("Ada Venn")
+    course = f.a_course("Fire on board", [drill.module])
+    f.an_assignment(course, {"in": None, "named_in": [ada.pk]})
     actions.book_seat(session=drill, person=ada, by=BY)
     on("2026-06-12")
     actions.keep_minutes(session=drill, marks={ada: {drill.meetings.get(): 120}}, by=BY)
     actions.sign_off(session=drill, by=BY)
+    enrol(people=[ada], course=course, origin="own", by=BY)
     assert obstacles(last("sign_off")) == [
         "Ada Venn has completed “Fire on board” by it: revoke that completion first."
     ]
     revoke_completion(completion=Completion.objects.get(), because="another day", by=BY)
     take_back(last("sign_off"), by=BY)
     assert standing(drill) == {"Ada": "booked"}
+
+
+def test_what_cannot_be_taken_back_from_the_start_is_not_offered(drill, client):
+    client.force_login(f.an_account("administrator"))
+    ada, bea, cal = some("Ada Venn", "Bea Marsh", "Cal Dahl")
+    actions.book_many(session=drill, people=[ada, bea, cal], by=BY)
+    address = reverse("timetable:seats", args=[drill.public_id])
+    # Cal has the third seat at once.
+    page = client.post(address, {"capacity": 3}, follow=True).content.decode()
+    assert "The seats are changed." in page
+    assert "Take it back" not in page
+    assert "Take it back" in client.post(address, {"capacity": 4}, follow=True).content.decode()
 
 
 def test_the_toast_offers_the_way_back_and_the_entry_shows_before_and_after(drill, client):

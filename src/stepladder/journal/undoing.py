@@ -125,12 +125,15 @@ def may_be_taken_back(entry: Entry) -> bool:
 
 @contextmanager
 def watched() -> Iterator[Watched]:
-    """Watch an act within its transaction: afterwards it is known by which number it can be taken back, if it can."""
+    """Watch an act within its transaction: afterwards it is known by which number it can be taken back, if it can.
+
+    What stands against it from the start (a freed seat that went to somebody at once) keeps the way back from being offered.
+    """
     before = Entry.objects.order_by("-number").values_list("number", flat=True).first() or 0
     seen = Watched()
     yield seen
     made = Entry.objects.filter(number__gt=before, verb__in=_needs, takes_back__isnull=True).order_by("number").first()
-    seen.act = made.number if made else None
+    seen.act = made.number if made and not obstacles(made) else None
 
 
 @dataclass

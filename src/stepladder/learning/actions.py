@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import date, datetime
 from fractions import Fraction
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Exists, OuterRef, Q
 
 from stepladder import clock, events
 from stepladder.accounts import policy
@@ -203,22 +204,45 @@ def attend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Act
 
 
 @transaction.atomic
-def unattend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Actor) -> None:
-    """The step that was done by attending at that instant is not done. Raises CountedSince where a course is complete by it."""
+def unattend_step(
+    *, person: Person, version: ModuleVersion, at: datetime, by: Actor, given: Collection[str] = ()
+) -> None:
+    """The step that was done by attending at that instant is not done, and the place in the course is open again.
+
+    Completions that were *given* for it (public ids) are revoked with it. Raises CountedSince where another rests on it.
+    """
     policy.require(by, "take attendance")
-    for name, course in resting_on(people=[person.pk], module=version.module_id, at=at):
+    for name, course in resting_on(people=[person.pk], module=version.module_id, at=at, given=given):
         raise CountedSince(name, course)
     done = StepDone.objects.filter(enrolment__person=person, module=version.module_id, at=at)
-    for step in done.select_related("enrolment__course"):
+    for step in done.select_related("enrolment__course", "enrolment__person"):
         step.delete()
+        enrolment = step.enrolment
+        if enrolment.begun_at == at:
+            enrolment.begun_at = None
+        completion = Completion.objects.known_now().filter(enrolment=enrolment, public_id__in=given).first()
+        if completion is not None:
+            enrolment.completed_at = None
+        enrolment.save(update_fields=["begun_at", "completed_at"])
         data = {"module": version.module.title, "course": step.enrolment.course.title}
         record("undo_step", by=by, about=about(person), data=data)
+        if completion is not None:
+            _revoke(completion, because="the sign-off by which it was given is taken back", by=by)
 
 
-def resting_on(*, people: Sequence[int], module: int, at: datetime) -> list[tuple[str, str]]:
-    """The completions that hold by a step done by attending at that instant, as (name, course)."""
+def resting_on(
+    *, people: Sequence[int], module: int, at: datetime, given: Collection[str] = ()
+) -> list[tuple[str, str]]:
+    """The completions that hold by a step done by attending at that instant, as (name, course).
+
+    Those that were *given* for it (public ids) are left out, unless the person has another place in the course by now.
+    """
     done = StepDone.objects.filter(enrolment__person__in=people, module=module, at=at)
     rows = Completion.objects.known_now().filter(enrolment__in=done.values("enrolment"))
+    again = Enrolment.objects.filter(
+        person=OuterRef("person"), course=OuterRef("course"), completed_at__isnull=True, closed_on__isnull=True
+    )
+    rows = rows.filter(~Q(public_id__in=given) | Exists(again))
     return [(row.person.name, row.course.title) for row in rows.select_related("person", "course").order_by("pk")]
 
 
@@ -288,6 +312,10 @@ def certificate_number() -> str:
 def revoke_completion(*, completion: Completion, because: str, by: Actor) -> None:
     """It never was: the person stands as if it had not been recorded, but it stays known for the days before."""
     policy.require(by, "change records", completion)
+    _revoke(completion, because=because, by=by)
+
+
+def _revoke(completion: Completion, *, because: str, by: Actor) -> None:
     completion.revoke()
     data = {"course": completion.course.title, "because": because, "number": completion.number}
     record("revoke_completion", by=by, about=about(completion.person), data=data, rows=[completion])

@@ -34,5 +34,6 @@ class CountedSince(LearningError):
 
     def __init__(self, name: str, course: str) -> None:
         super().__init__(
-            f"{name} has completed “{course}” by it. Revoke that completion in their record first; nothing was changed."
+            f"{name} has completed “{course}” by it. Take the sign-off back, or revoke that completion in their record "
+            "first; nothing was changed."
         )

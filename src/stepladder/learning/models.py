@@ -121,8 +121,8 @@ class Completion(Fact):
     person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="completions")
     course = models.ForeignKey(Course, on_delete=models.PROTECT, related_name="completions")
     edition = models.ForeignKey(Edition, on_delete=models.PROTECT, related_name="+")
-    enrolment = models.OneToOneField(
-        Enrolment, on_delete=models.PROTECT, null=True, blank=True, related_name="completion"
+    enrolment = models.ForeignKey(
+        Enrolment, on_delete=models.PROTECT, null=True, blank=True, related_name="completions"
     )
     day = models.DateField()
     at = models.DateTimeField()
@@ -132,6 +132,11 @@ class Completion(Fact):
 
     class Meta:
         indexes = (models.Index(fields=["course", "person", "day"], name="completion_by_course"),)
+        constraints = (
+            models.UniqueConstraint(
+                fields=["enrolment"], condition=Q(revoked_on__isnull=True), name="one_known_completion_of_a_place"
+            ),
+        )
 
     def __str__(self) -> str:
         return f"{self.person_id} completed {self.course_id} on {self.day}"

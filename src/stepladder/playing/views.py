@@ -17,7 +17,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.learning import actions as learning
 from stepladder.learning.errors import LearningError
-from stepladder.learning.models import Attempt, Enrolment
+from stepladder.learning.models import Attempt, Completion, Enrolment
 from stepladder.learning.queries import CourseView, course_view
 from stepladder.library import storage
 from stepladder.library.kinds import kind_named
@@ -41,7 +41,7 @@ def course(request: HttpRequest, public_id: str) -> HttpResponse:
 
 
 def _completion(request: HttpRequest, view: CourseView) -> dict[str, Any]:
-    found = getattr(view.enrolment, "completion", None)
+    found = Completion.objects.known_now().filter(enrolment=view.enrolment).first()
     return {"completion": found, "certificate": margin.verb_links("completion", request, found) if found else []}
 
 

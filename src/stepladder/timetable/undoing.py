@@ -119,11 +119,12 @@ def _learn(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
 
 
 def _rests_on_it(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
-    """Completions that were given since somebody attended."""
+    """Completions that somebody came to since by having attended; those that the sign-off itself gave go with it."""
     if entry.verb != "sign_off":
         return []
     attended = [after.person_id for _, after in _pairs(entry, session) if after.state == State.ATTENDED]
-    found = resting_on(people=attended, module=session.module_id, at=times_of(session)[-1].end)
+    at, given = times_of(session)[-1].end, entry.data["given"]
+    found = resting_on(people=attended, module=session.module_id, at=at, given=given)
     return [f"{name} has completed “{course}” by it: revoke that completion first." for name, course in found]
 
 
@@ -171,7 +172,7 @@ def _undo_steps(entry: Entry, session: Session, by: Actor) -> None:
     at = times_of(session)[-1].end
     for before, after in _pairs(entry, session):
         if after.state == State.ATTENDED:
-            unattend_step(person=after.person, version=version, at=at, by=by)
+            unattend_step(person=after.person, version=version, at=at, by=by, given=entry.data["given"])
         elif before is not None and before.state == State.ATTENDED:
             attend_step(person=after.person, version=version, at=at, by=by)
 

@@ -120,7 +120,7 @@ def _context(request: HttpRequest, job: Import) -> dict[str, Any]:
         rows = rows.filter(is_missing=True)
     else:
         rows = rows.filter(verdict=shown) if shown in VERDICTS else rows.exclude(verdict="same")
-    yesterday = clock.today() - timedelta(days=1)
+    columns, yesterday = _columns(job), clock.today() - timedelta(days=1)
     first = {
         "missing": "leave" if job.missing_left_on else "stay",
         "last_day": job.missing_left_on or yesterday,
@@ -129,12 +129,13 @@ def _context(request: HttpRequest, job: Import) -> dict[str, Any]:
     return {
         "job": job,
         "busy": job.state in BUSY,
-        "columns": _columns(job),
+        "columns": columns,
         "choices": _choices(),
         "missing_form": MissingForm(initial=first),
         "counts": [(verdict, counts[verdict]) for verdict in VERDICTS if counts[verdict]],
         "usable": sum(counts[verdict] for verdict in ("new", "changed", "ended")),
         "wrong": counts["wrong"],
+        "left_out": [column["head"] for column in columns if not column["is"]],
         "shown": shown,
         "page": page_of(request, rows, [("Row", ""), ("What", ""), ("Who", ""), ("", "")]),
         "who": _who(job),

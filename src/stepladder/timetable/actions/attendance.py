@@ -126,7 +126,7 @@ def sign_off(*, session: Session, by: Actor) -> dict[Outcome, int]:
     presences = _presences(session)
     counts: dict[Outcome, int] = dict.fromkeys(Outcome, 0)
     rows: list[Fact] = []
-    changed = []
+    changed, given = [], list[str]()
     for booking in _seated(session).select_related("person").order_by("pk"):
         found = outcome(times, presences.get(booking.person_id, ()), threshold=kind.threshold(version.data))
         counts[found] += 1
@@ -134,7 +134,7 @@ def sign_off(*, session: Session, by: Actor) -> dict[Outcome, int]:
             continue
         rows += write_seat(session, booking.person, str(found), booking.asked_at)[1]
         changed.append(booking.person_id)
-        _carry_over(booking, found, version, times, by)
+        given += _carry_over(booking, found, version, times, by)
     for booking in Booking.objects.known_now().filter(session=session, state=State.WAITING).select_related("person"):
         rows += write_seat(session, booking.person, State.CANCELLED, booking.asked_at)[1]
         changed.append(booking.person_id)
@@ -142,7 +142,8 @@ def sign_off(*, session: Session, by: Actor) -> dict[Outcome, int]:
         session.state, session.signed_off_at, session.signed_off_by = Session.State.HELD, clock.now(), by.name
         session.save(update_fields=["state", "signed_off_at", "signed_off_by"])
     data = {str(found).replace(" ", "_"): count for found, count in counts.items()}
-    record("sign_off", by=by, about=about(session), data=data | kept, rows=rows)
+    # The completions that came of it go with it, where it is taken back.
+    record("sign_off", by=by, about=about(session), data=data | kept | {"given": given}, rows=rows)
     if changed:
         events.announce(events.SeatsChanged(session.pk, tuple(changed)))
     return counts
@@ -156,12 +157,19 @@ def _meets_now(session: Session) -> Times:
     return meeting
 
 
-def _carry_over(booking: Booking, found: Outcome, version: ModuleVersion, times: Sequence[Times], by: Actor) -> None:
-    """The step in every open enrolment: done by attending, or no longer done where that was a mistake."""
+def _carry_over(
+    booking: Booking, found: Outcome, version: ModuleVersion, times: Sequence[Times], by: Actor
+) -> list[str]:
+    """The step in every open enrolment: done by attending, or no longer done where that was a mistake.
+
+    The public ids of the completions that follow.
+    """
     if found is Outcome.ATTENDED:
-        attend_step(person=booking.person, version=version, at=times[-1].end, by=by)
-    elif booking.state == State.ATTENDED:
+        given = attend_step(person=booking.person, version=version, at=times[-1].end, by=by)
+        return [completion.public_id for completion in given]
+    if booking.state == State.ATTENDED:
         unattend_step(person=booking.person, version=version, at=times[-1].end, by=by)
+    return []
 
 
 def _seated(session: Session) -> FactQuerySet:
