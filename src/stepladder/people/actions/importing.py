@@ -24,11 +24,12 @@ from stepladder.core.people_import import (
     judge_missing,
     match_columns,
 )
-from stepladder.facts import Fact, insert_facts, insert_many, revoke_many
+from stepladder.facts import Fact, insert_many
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
+from stepladder.people.actions.changes import Changes
 from stepladder.people.errors import ImportUnready
 from stepladder.people.import_files import FileUnread, read_table
 from stepladder.people.import_world import asked_fields, known_people, load_import_world, missing_numbers
@@ -237,13 +238,13 @@ def apply_piece(job: Import, *, by: Actor) -> bool:
             says = ["it is otherwise than when the file was looked through", *_says(verdict)]
             otherwise.append(ImportRow(pk=key, verdict=verdict.kind, says=says))
         work.take(verdict, person)
-    people = work.write(by)
+    people, revoked, written = work.write(by)
     ImportRow.objects.filter(pk__in=[key for key, *_ in rows]).update(is_applied=True)
     ImportRow.objects.bulk_update(otherwise, ["verdict", "says"], batch_size=100)
     if people:
         said = ", ".join(f"{count} {kind}" for kind, count in sorted(work.counts.items()))
         data = {"file": job.file_name, "said": said}
-        record("import_people", by=by, about=_about(job), data=data, rows=work.revoked, written=work.written)
+        record("import_people", by=by, about=_about(job), data=data, rows=revoked, written=written)
         events.announce(events.EmploymentChanged(tuple(sorted(people))))
     goes_on = len(rows) == PIECE
     state = Import.State.APPLYING if goes_on else Import.State.DONE
@@ -257,17 +258,10 @@ class _Work:
 
     new: list[Verdict] = field(default_factory=list)
     changed: list[tuple[KnownPerson, Verdict]] = field(default_factory=list)
-    revoked: list[Fact] = field(default_factory=list)
-    written: list[tuple[str, int, str]] = field(default_factory=list)
     counts: Counter[str] = field(default_factory=Counter)
     employments: dict[int, int] = field(default_factory=dict)
     values: dict[tuple[int, int], int] = field(default_factory=dict)
-    made: dict[type[Fact], list[dict[str, Any]]] = field(
-        default_factory=lambda: {Employment: [], Placement: [], FieldValue: []}
-    )
-    gone: dict[type[Fact], set[int]] = field(
-        default_factory=lambda: {Employment: set(), Placement: set(), FieldValue: set()}
-    )
+    facts: Changes = field(default_factory=Changes)
 
     def take(self, verdict: Verdict, known: KnownPerson | None) -> None:
         if verdict.kind == "new" and known is None:
@@ -278,8 +272,8 @@ class _Work:
             return
         self.counts[verdict.kind] += 1
 
-    def write(self, by: Actor) -> set[int]:
-        """Whoever was touched."""
+    def write(self, by: Actor) -> tuple[set[int], list[Fact], list[tuple[str, int, str]]]:
+        """Whoever was touched; what was revoked, and what was written."""
         keys = [row["id"] for row in insert_many(Person, [_person_of(verdict, by) for verdict in self.new])]
         self._sheets(by)
         self._load_keys()
@@ -287,10 +281,7 @@ class _Work:
             self._hire(key, verdict)
         for known, verdict in self.changed:
             self._change(known, verdict)
-        for model in self.made:
-            self.revoked += revoke_many(model, self.gone[model])
-            self.written += insert_facts(model, self.made[model])
-        return {*keys, *(known.key for known, _ in self.changed)}
+        return {*keys, *(known.key for known, _ in self.changed)}, *self.facts.write()
 
     def _load_keys(self) -> None:
         """The facts that may be revoked, read once for all who are changed."""
@@ -313,17 +304,12 @@ class _Work:
 
     def _hire(self, person: int, verdict: Verdict) -> None:
         assert verdict.hired is not None, "the core lets nobody in without a first day"
-        self.made[Employment].append({"person_id": person, "hired_on": verdict.hired, "left_on": verdict.left})
+        self.facts.employ(person, verdict.hired, verdict.left)
         assert verdict.unit is not None, "nor without a unit"
         first = max(verdict.moved_on or verdict.hired, verdict.hired)
-        self._place(person, verdict.unit, verdict.position, first, verdict.left)
+        self.facts.place(person, verdict.unit, verdict.position, first, verdict.left)
         for key, value in verdict.values.items():
-            self.made[FieldValue].append({"person_id": person, "field_id": key, "value": value})
-
-    def _place(self, person: int, unit: int, position: int | None, first: date, last: date | None) -> None:
-        self.made[Placement].append(
-            {"person_id": person, "unit_id": unit, "position_id": position, "from_day": first, "to_day": last}
-        )
+            self.facts.say(person, key, value)
 
     def _change(self, known: KnownPerson, verdict: Verdict) -> None:
         if known.hired is None:
@@ -331,14 +317,14 @@ class _Work:
             return
         hired, left = verdict.hired or known.hired, verdict.left
         if (hired, left) != (known.hired, known.left):
-            self.gone[Employment].add(self.employments[known.key])
-            self.made[Employment].append({"person_id": known.key, "hired_on": hired, "left_on": left})
+            self.facts.revoke(Employment, self.employments[known.key])
+            self.facts.employ(known.key, hired, left)
         self._places(known, verdict, hired, left)
         for key, value in verdict.values.items():
             if known.values.get(key, "") != value:
                 if (known.key, key) in self.values:
-                    self.gone[FieldValue].add(self.values[known.key, key])
-                self.made[FieldValue].append({"person_id": known.key, "field_id": key, "value": value})
+                    self.facts.revoke(FieldValue, self.values[known.key, key])
+                self.facts.say(known.key, key, value)
 
     def _places(self, known: KnownPerson, verdict: Verdict, hired: date, left: date | None) -> None:
         """Each placement with the days it has now: moved out of, ended by leaving, or begun with another first day."""
@@ -351,11 +337,11 @@ class _Work:
                 last = left
             if (first, last) == (place.first, place.last):
                 continue
-            self.gone[Placement].add(place.key)
+            self.facts.revoke(Placement, place.key)
             if last is None or first <= last:
-                self._place(known.key, place.unit, place.position, first, last)
+                self.facts.place(known.key, place.unit, place.position, first, last)
         if verdict.unit is not None and verdict.moved_on is not None:
-            self._place(known.key, verdict.unit, verdict.position, verdict.moved_on, left)
+            self.facts.place(known.key, verdict.unit, verdict.position, verdict.moved_on, left)
 
 
 def _person_of(verdict: Verdict, by: Actor) -> dict[str, Any]:

@@ -5,14 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from typing import Any
 
 from django.db import transaction
 
 from stepladder import events
 from stepladder.accounts import policy
-from stepladder.facts import Fact, insert_facts, revoke_many
 from stepladder.journal.actions import Actor, Named, record
+from stepladder.people.actions.changes import Changes
 from stepladder.people.actions.placing import check_free, where
 from stepladder.people.errors import NobodyLeft
 from stepladder.people.models import Employment, Person, Placement, Position, Unit
@@ -48,7 +47,7 @@ def move_many(
     check_free(unit, position, by)
     chosen, passed = _employed(people, from_day, by)
     present = _present([p.pk for p in chosen], from_day)
-    changes = _Changes()
+    changes = Changes()
     moved = []
     for person in chosen:
         own = present.get(person.pk, [])
@@ -69,7 +68,7 @@ def move_many(
 def end_many(*, people: Sequence[Person], unit: Unit, to_day: date, by: Actor) -> Done:
     """End the placements of all of these people in a unit. Raises NobodyLeft."""
     chosen, passed = _allowed(people, by)
-    changes = _Changes()
+    changes = Changes()
     ended = []
     present = _present([p.pk for p in chosen], to_day)
     for person in chosen:
@@ -92,12 +91,14 @@ def leave_many(*, people: Sequence[Person], left_on: date, by: Actor) -> Done:
     placed: dict[int, list[Placement]] = {}
     for placement in Placement.objects.known_now().filter(person__in=chosen):
         placed.setdefault(placement.person_id, []).append(placement)
-    changes = _Changes()
+    changes = Changes()
     for person in chosen:
-        changes.leave(known[person.pk], left_on)
+        employment = known[person.pk]
+        changes.revoke(Employment, employment.pk)
+        changes.employ(person.pk, employment.hired_on, left_on)
         for placement in placed.get(person.pk, []):
             if placement.from_day > left_on:
-                changes.gone[Placement].append(placement.pk)
+                changes.revoke(Placement, placement.pk)
             elif placement.to_day is None or placement.to_day > left_on:
                 changes.end(placement, left_on)
     keys = [person.pk for person in chosen]
@@ -135,36 +136,8 @@ def _position_of(placements: Sequence[Placement]) -> Position | None:
     return placements[-1].position if placements else None
 
 
-class _Changes:
-    """Placements and employments that an act ends and begins, gathered so that each table is written at once."""
-
-    def __init__(self) -> None:
-        self.gone: dict[type[Fact], list[int]] = {Employment: [], Placement: []}
-        self.made: dict[type[Fact], list[dict[str, Any]]] = {Employment: [], Placement: []}
-
-    def place(self, person: int, unit: int, position: int | None, first: date, last: date | None) -> None:
-        self.made[Placement].append(
-            {"person_id": person, "unit_id": unit, "position_id": position, "from_day": first, "to_day": last}
-        )
-
-    def end(self, placement: Placement, last: date) -> None:
-        self.gone[Placement].append(placement.pk)
-        self.place(placement.person_id, placement.unit_id, placement.position_id, placement.from_day, last)
-
-    def leave(self, employment: Employment, last: date) -> None:
-        self.gone[Employment].append(employment.pk)
-        self.made[Employment].append(
-            {"person_id": employment.person_id, "hired_on": employment.hired_on, "left_on": last}
-        )
-
-    def write(self) -> tuple[list[Fact], list[tuple[str, int, str]]]:
-        """What was revoked, and what was written, as the journal takes them."""
-        revoked = [row for model, keys in self.gone.items() for row in revoke_many(model, keys)]
-        return revoked, [one for model, rows in self.made.items() for one in insert_facts(model, rows)]
-
-
 def _done(
-    verb: str, people: Sequence[int], passed: list[str], changes: _Changes, data: dict[str, object], by: Actor
+    verb: str, people: Sequence[int], passed: list[str], changes: Changes, data: dict[str, object], by: Actor
 ) -> Done:
     if not people:
         raise NobodyLeft(passed)

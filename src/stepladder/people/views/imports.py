@@ -6,7 +6,6 @@ from collections import Counter
 from datetime import timedelta
 from typing import Any
 
-from django import forms
 from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -20,9 +19,9 @@ from stepladder.core.people_import import COLUMNS, FIELD
 from stepladder.journal.undoing import CannotTakeBack
 from stepladder.people.actions import importing
 from stepladder.people.errors import ImportUnready
-from stepladder.people.forms.fields import DayField, TreeChoice
+from stepladder.people.forms.imports import FileForm, MissingForm
 from stepladder.people.import_world import asked_fields
-from stepladder.people.models import Import, Unit
+from stepladder.people.models import Import
 from stepladder.people.tasks import apply_import as apply_task
 from stepladder.people.tasks import look_through_import
 from stepladder.people.tasks import return_import as return_task
@@ -31,52 +30,8 @@ from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 
-MOST_BYTES = 30 * 1024**2
 BUSY = (Import.State.LOOKING, Import.State.APPLYING, Import.State.RETURNING)
 VERDICTS = ("new", "changed", "ended", "wrong", "same")
-
-
-class FileForm(forms.Form):
-    file = forms.FileField(
-        label="A file of people",
-        help_text="CSV or XLSX. The first row names the columns; each further row is a person, known by the employee number.",
-        widget=forms.ClearableFileInput(attrs={"accept": ".csv,.txt,.xlsx"}),
-    )
-
-    def clean_file(self) -> Any:
-        file = self.cleaned_data["file"]
-        if (file.size or 0) > MOST_BYTES:
-            raise forms.ValidationError("The file is larger than 30 MB. Split it.")
-        return file
-
-
-class MissingForm(forms.Form):
-    """What is to become of those whom a file does not name."""
-
-    missing = forms.ChoiceField(
-        label="Whoever is not in the file",
-        choices=[("stay", "stays as they are"), ("leave", "has left")],
-        required=False,
-    )
-    last_day = DayField(label="Their last day", required=False, help_text="Only for those who have left.")
-    unit = TreeChoice(
-        Unit,
-        label="Of",
-        required=False,
-        empty_label="the whole organisation",
-        help_text="If the file is of one unit and those below it, only who is placed there.",
-    )
-
-    def clean(self) -> dict[str, Any]:
-        data: dict[str, Any] = self.cleaned_data
-        if data.get("missing") == "leave" and not data.get("last_day") and "last_day" not in self.errors:
-            self.add_error("last_day", "Say their last day.")
-        return data
-
-    def chosen(self) -> importing.Missing | None:
-        """What was chosen; None: they stay."""
-        data = self.cleaned_data
-        return importing.Missing(data["last_day"], data["unit"]) if data["missing"] == "leave" else None
 
 
 def imports(request: HttpRequest) -> HttpResponse:

@@ -12,17 +12,16 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stepladder import clock
-from stepladder.accounts import policy
 from stepladder.accounts.models import Role
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.leads import Power
 from stepladder.people import actions
+from stepladder.people.choosing import chosen_people
 from stepladder.people.forms import DayField, EndForm, LeaveForm, PersonChoice, TreeChoice
 from stepladder.people.models import Lead, Person, Position, Unit
 from stepladder.people.views.pages import ONE_DAY, Act, act_page
-from stepladder.people.views.persons import fitting
 
-__all__ = ["chosen_people", "many"]
+__all__ = ["many"]
 
 SHOWN = 12
 
@@ -78,16 +77,6 @@ class LeadManyForm(forms.Form):
 
 class SureForm(forms.Form):
     """Nothing to fill in."""
-
-
-def chosen_people(request: HttpRequest, verb: str = "change people") -> list[Person]:
-    """Those ticked, or all who fit the filters that the list had; of them those to whom the account may do *verb*."""
-    if request.POST.get("fits"):
-        people = fitting(QueryDict(request.POST.get("query", "")), request.user)
-    else:
-        people = Person.objects.filter(public_id__in=request.POST.getlist("chosen"))
-    shown = policy.visible(request.user, verb, people.select_related("account"))
-    return list(shown.order_by("family_name", "given_name", "pk"))
 
 
 @require_POST

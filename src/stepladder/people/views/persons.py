@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import QuerySet
-from django.http import HttpRequest, HttpResponse, QueryDict
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -15,8 +14,9 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
+from stepladder.people.choosing import fitting, list_filters
 from stepladder.people.forms import AbsenceForm, EditForm, EndForm, HireForm, LeaveForm, MoveForm, OnDayForm
-from stepladder.people.models import Person, PersonField, Placement, Position, Unit
+from stepladder.people.models import Person, PersonField, Placement, Position
 from stepladder.people.reach_forms import ReachPart, pickers
 from stepladder.people.views.pages import ONE_DAY, Act, act_page, sheets_open_to, unit_rows
 from stepladder.web import margin
@@ -36,26 +36,10 @@ def _sheet(person: Person) -> str:
     return reverse("people:person", args=[person.public_id])
 
 
-def _filters(asked: QueryDict) -> dict[str, Any]:
-    return {
-        "text": asked.get("q", ""),
-        "unit": Unit.objects.filter(public_id=asked.get("unit", "")).first(),
-        "position": Position.objects.filter(public_id=asked.get("position", "")).first(),
-        "state": asked.get("state", "active"),
-        "field": PersonField.objects.filter(public_id=asked.get("field", "")).first(),
-        "value": asked.get("value", "").strip(),
-    }
-
-
-def fitting(asked: QueryDict, account: Any) -> QuerySet[Any]:
-    """Whom a list with these filters shows to an account."""
-    return policy.visible(account, "see people", queries.find_people(day=clock.today(), **_filters(asked)))
-
-
 def people_list(request: HttpRequest) -> HttpResponse:
     """People with filters; the index is the main unit chart."""
     asked = request.GET
-    filters = _filters(asked)
+    filters = list_filters(asked)
     unit, position, state = filters["unit"], filters["position"], filters["state"]
     day = clock.today()
     sort, order = sorted_by(request, SORTS, "name")
