@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import sqlite3
+import statistics
 import tempfile
 import time
 from pathlib import Path
@@ -39,7 +40,7 @@ def run(count: int) -> list[str]:
     applied = time.perf_counter() - began
     job.refresh_from_db()
     check((job.state, job.done) == ("done", count), f"the import ended {job.state} at {job.done}")
-    raw = _raw(before)
+    raw = statistics.median(_raw(before) for _ in range(5))
     began = time.perf_counter()
     again = importing.receive_import(file_name="people.csv", body=text.getvalue().encode(), by=by)
     importing.choose_columns(job=again, columns=[c["is"] for c in again.columns], day_first=True, by=by)

@@ -85,12 +85,13 @@ def _as_json(value: Any) -> str:
     return _quoted(str(value))
 
 
+# Types that the database takes as they are.
+_PLAIN = frozenset({str, int, bool, type(None)})
+
+
 def _stored(column: models.Field[Any, Any], value: Any, database: Any) -> Any:
-    """A value as the database takes it; text, numbers and days are taken as they are."""
-    kind = type(value)
-    if value is None or kind is str or kind is int or kind is bool:
-        return value
-    return str(value) if kind is date else column.get_db_prep_save(value, database)
+    """A value that is none of the plain ones as the database takes it."""
+    return str(value) if type(value) is date else column.get_db_prep_save(value, database)
 
 
 def revoke_many(model: type[Fact], keys: Iterable[int]) -> list[Fact]:
@@ -127,6 +128,7 @@ def insert_many(model: type[models.Model], rows: Sequence[Mapping[str, Any]]) ->
     quote = database.ops.quote_name
     names = ", ".join(quote(str(column.column)) for column in columns)
     marks = ", ".join(["%s"] * len(columns))
+    by_name = [(column.attname, column) for column in columns]
     defaults = {column.attname: column.get_default() for column in columns if column.attname != "public_id"}
     with database.cursor() as cursor:
         cursor.execute("SELECT coalesce(max(seq), 0) FROM sqlite_sequence WHERE name = %s", [table])
@@ -137,6 +139,12 @@ def insert_many(model: type[models.Model], rows: Sequence[Mapping[str, Any]]) ->
         ]
         cursor.executemany(
             f"INSERT INTO {quote(table)} ({names}) VALUES ({marks})",  # noqa: S608 - names of our own tables
-            [[_stored(column, row[column.attname], database) for column in columns] for row in whole],
+            [
+                [
+                    value if type(value := row[name]) in _PLAIN else _stored(column, value, database)
+                    for name, column in by_name
+                ]
+                for row in whole
+            ],
         )
     return whole

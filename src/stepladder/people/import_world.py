@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping
 from datetime import date
 from string import ascii_lowercase, ascii_uppercase
+from typing import Any
 
 from django.db.models import Q
 from django.db.models.functions import Lower
@@ -12,10 +13,11 @@ from django.db.models.functions import Lower
 from stepladder import clock
 from stepladder.core.charts import Tree
 from stepladder.core.people_import import FieldAsked, KnownPerson, Place, World
-from stepladder.people.models import Employment, FieldValue, Person, PersonField, Placement, Unit
+from stepladder.people.models import Employment, FieldValue, Person, PersonField, Placement, Position, Unit
 from stepladder.people.queries import positions_tree, units_tree, valid_on
+from stepladder.people.queries.dated_charts import charts_state
 
-__all__ = ["asked_fields", "known_people", "load_import_world", "missing_numbers"]
+__all__ = ["HeldWorld", "asked_fields", "known_people", "load_import_world", "missing_numbers"]
 
 
 def asked_fields() -> list[FieldAsked]:
@@ -44,6 +46,21 @@ def load_import_world() -> World:
         {field.key: field for field in asked_fields()},
         frozenset(Unit.objects.filter(is_locked=True).values_list("pk", flat=True)),
     )
+
+
+class HeldWorld:
+    """The world of an import that goes on piece by piece, read again only when a chart or a field was changed since."""
+
+    def __init__(self) -> None:
+        self._held: tuple[Any, World] | None = None
+
+    def now(self) -> World:
+        """What cells may name now; asked before the piece has written anything."""
+        locked = tuple(Unit.objects.filter(is_locked=True).order_by("pk").values_list("pk", flat=True))
+        state = (charts_state(Unit), charts_state(Position), locked, tuple(asked_fields()), clock.today())
+        if self._held is None or self._held[0] != state:
+            self._held = state, load_import_world()
+        return self._held[1]
 
 
 def known_people(numbers: Iterable[str]) -> Mapping[str, KnownPerson]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -32,7 +32,7 @@ from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
 from stepladder.people.actions.changes import Changes
 from stepladder.people.errors import ImportUnready
 from stepladder.people.import_files import FileUnread, read_table
-from stepladder.people.import_world import asked_fields, known_people, load_import_world, missing_numbers
+from stepladder.people.import_world import HeldWorld, asked_fields, known_people, load_import_world, missing_numbers
 from stepladder.people.models import Employment, FieldValue, Import, ImportRow, Person, Placement, Unit
 
 __all__ = [
@@ -219,13 +219,13 @@ def apply_import(*, job: Import, by: Actor) -> None:
 
 
 @transaction.atomic
-def apply_piece(job: Import, *, by: Actor) -> bool:
+def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> bool:
     """The next rows, as one act; whether there are more. What changed since it was looked through is judged anew."""
     waiting = job.rows.filter(is_applied=False).exclude(verdict__in=["wrong", "same"]).order_by("number")[:PIECE]
     rows = list(waiting.values_list("pk", "cells", "verdict", "is_missing"))
     columns = [column["is"] for column in job.columns]
     number = columns.index("number")
-    world, today = load_import_world(), clock.today()
+    world, today = (held or HeldWorld()).now(), clock.today()
     known = known_people(cells[number] for _, cells, _, _ in rows)
     work, otherwise = _Work(), []
     for key, cells, looked, is_missing in rows:
@@ -274,7 +274,8 @@ class _Work:
 
     def write(self, by: Actor) -> tuple[set[int], list[Fact], list[tuple[str, int, str]]]:
         """Whoever was touched; what was revoked, and what was written."""
-        keys = [row["id"] for row in insert_many(Person, [_person_of(verdict, by) for verdict in self.new])]
+        now = clock.now()
+        keys = [row["id"] for row in insert_many(Person, [_person_of(verdict, by, now) for verdict in self.new])]
         self._sheets(by)
         self._load_keys()
         for key, verdict in zip(keys, self.new, strict=True):
@@ -344,14 +345,14 @@ class _Work:
             self.facts.place(known.key, verdict.unit, verdict.position, verdict.moved_on, left)
 
 
-def _person_of(verdict: Verdict, by: Actor) -> dict[str, Any]:
+def _person_of(verdict: Verdict, by: Actor, now: datetime) -> dict[str, Any]:
     return {
         "employee_number": verdict.number,
         "given_name": verdict.given,
         "family_name": verdict.family,
         "email": verdict.email,
         "kind": verdict.employment or Person.Kind.EMPLOYEE,
-        "changed_at": clock.now(),
+        "changed_at": now,
         "changed_by": by.name,
     }
 
