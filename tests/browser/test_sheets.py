@@ -25,7 +25,12 @@ def write(page, text):
 
 def forgive(page, what):
     """The browser reports an answer that is not a success; here it is the one that was wanted."""
-    assert any(what in text for text in page.trouble)
+    for _ in range(50):
+        if any(what in text for text in page.trouble):
+            break
+        page.wait_for_timeout(100)
+    else:
+        raise AssertionError(f"{what} was never reported: {page.trouble}")
     page.trouble[:] = [text for text in page.trouble if what not in text]
 
 
@@ -69,13 +74,12 @@ def test_without_a_connection_it_says_so_and_saves_by_itself_once_it_is_back(lea
     page.context.set_offline(True)
     write(page, "Typed while the line was down.")
     expect(page.locator("#saved")).to_contain_text("not saved: no connection")
-    page.wait_for_timeout(200)
     forgive(page, "ERR_INTERNET_DISCONNECTED")
     page.trouble[:] = [text for text in page.trouble if not text.startswith("htmx:")]
     asked = []
     page.on("dialog", lambda dialog: (asked.append(dialog.type), dialog.dismiss()))
-    page.get_by_role("link", name="Desk").click()
-    page.wait_for_timeout(500)
+    with page.expect_event("dialog"):
+        page.get_by_role("link", name="Desk").click()
     assert asked == ["beforeunload"]
     expect(page.get_by_label("Description")).to_have_value("Typed while the line was down.")
     # Once the line is back it is saved by itself.

@@ -158,7 +158,7 @@ def test_from_a_file_to_proof(open_page, demo, tmp_path):
         page.goto("/standins/mail/?q=jun.pellam")
         return page.get_by_role("link", name="Drill season").count() > 0
 
-    for _ in range(40):
+    for _ in range(120):
         if arrived():
             break
         page.wait_for_timeout(500)
@@ -319,7 +319,7 @@ def ordered(page):
     """The server has the new order and its list is swapped in: another move may begin."""
     with page.expect_response(lambda r: r.url.endswith("/steps/order/")):
         yield
-    page.wait_for_timeout(300)
+    expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)
 
 
 def answer(page):

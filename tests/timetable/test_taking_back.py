@@ -86,6 +86,26 @@ def test_a_clash_that_was_planned_knowingly_does_not_stand_against_the_way_back(
     assert now(drill) == before
 
 
+def test_a_plan_is_taken_back_as_long_as_nobody_has_a_seat_and_nothing_of_it_was_changed(drill):
+    una, planned = drill.instructors.get(), last("plan_session")
+    (ada,) = some("Ada Venn")
+    actions.book_seat(session=drill, person=ada, by=BY)
+    assert obstacles(planned) == [
+        "One person has a seat in it or waits for one by now: cancel it instead, and say why."
+    ]
+    actions.cancel_seat(booking=Booking.objects.known_now().get(), by=BY)
+    actions.set_capacity(session=drill, capacity=3, by=BY)
+    assert obstacles(planned) == ["The drill has 3 seats instead of 2 since: take that back first."]
+    take_back(last("set_capacity"), by=BY)
+    take_back(planned, by=BY)
+    assert (now(drill)["state"], now(drill)["cancelled_because"]) == ("cancelled", "planning it was taken back")
+    assert told(una).subject == "You do not teach, it is cancelled: “The drill”"
+    assert "METHOD:CANCEL" in told(una).calendar
+    # Its room and its instructor are free for another.
+    f.a_session("2026-06-10", "10:00", module=drill.module, instructors=[una], room=drill.room)
+    assert list(problems()) == []
+
+
 def test_a_moved_session_goes_back_and_everybody_is_told_unless_it_was_moved_again_or_that_time_is_over(drill, on):
     (ada,) = some("Ada Venn")
     actions.book_seat(session=drill, person=ada, by=BY)

@@ -14,10 +14,12 @@ from stepladder.timetable.models import Booking, Meeting, Room, Session
 from stepladder.timetable.taken import clash_lines, taken_between, times_of, wants_of
 from stepladder.web.templatetags.web import day
 
-__all__ = ["changing", "clashes_of", "in_words", "restore", "snapshot", "times_in"]
+__all__ = ["NOT_PLANNED", "changing", "clashes_of", "in_words", "restore", "snapshot", "times_in"]
 
 # A session's own fields that an act may change, in the order in which they are read.
 FIELDS = ("state", "cancelled_because", "signed_off_by", "live_address", "capacity", "language", "order", "note")
+# What a session becomes whose planning is taken back: its page stays, for who has a link or a letter that leads there.
+NOT_PLANNED = {"state": Session.State.CANCELLED.value, "cancelled_because": "planning it was taken back"}
 # What calendars show: where one of these is other, they are told so by a higher number.
 ON_CALENDARS = {"state", "meetings", "room", "live_address"}
 

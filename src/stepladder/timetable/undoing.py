@@ -25,6 +25,7 @@ FREED = Machine("Waiting list")
 State = Booking.State
 # What each act may have changed of a session, and what the way back needs.
 ON_SESSIONS = {
+    "plan_session": "plan sessions",
     "reschedule": "plan sessions",
     "cancel_session": "plan sessions",
     "set_capacity": "plan sessions",
@@ -118,6 +119,16 @@ def _learn(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
     return [f"{row.person.name} learns in it by now." for row in rows]
 
 
+def _have_seats(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
+    """Who was given a seat since the session was planned."""
+    if entry.verb != "plan_session":
+        return []
+    known = Booking.objects.known_now().filter(session=session)
+    count = known.exclude(state=State.CANCELLED).count()
+    people = "One person has a seat in it or waits" if count == 1 else f"{count} people have seats in it or wait"
+    return [f"{people} for one by now: cancel it instead, and say why."] if count else []
+
+
 def _rests_on_it(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
     """Completions that somebody came to since by having attended; those that the sign-off itself gave go with it."""
     if entry.verb != "sign_off":
@@ -134,6 +145,7 @@ AGAINST: list[Callable[[Entry, Session, dict[str, Any]], list[str]]] = [
     _has_no_room,
     _clashes,
     _learn,
+    _have_seats,
     _rests_on_it,
 ]
 
@@ -157,6 +169,8 @@ def _undo(entry: Entry, by: Actor) -> None:
     if "state" in was and entry.verb == "cancel_session":
         # Everybody who taught was told that they do not.
         taught = set()
+    if entry.verb == "plan_session":
+        events.announce(events.SessionCancelled(session.pk, ()))
     if taught != teach:
         change = events.InstructorsChanged(session.pk, tuple(sorted(teach - taught)), tuple(sorted(taught - teach)))
         events.announce(change)
@@ -178,7 +192,8 @@ def _undo_steps(entry: Entry, session: Session, by: Actor) -> None:
 
 
 def _says(entry: Entry) -> tuple[list[str], list[str]]:
-    return in_words(entry.data.get("was", {})), in_words(entry.data.get("became", {}))
+    was = {} if entry.verb == "plan_session" else entry.data.get("was", {})
+    return in_words(was), in_words(entry.data.get("became", {}))
 
 
 def _seat(row: Booking) -> str:

@@ -29,7 +29,7 @@ from stepladder.timetable.errors import (
 )
 from stepladder.timetable.live import open_room
 from stepladder.timetable.models import Booking, Meeting, Room, Session, Venue
-from stepladder.timetable.snapshots import changing
+from stepladder.timetable.snapshots import NOT_PLANNED, changing, snapshot
 from stepladder.timetable.taken import clash_lines, taken_between, times_of, wants_of
 
 __all__ = [
@@ -123,7 +123,10 @@ def plan_session(
     events.announce(events.SessionPlanned(session.pk))
     if instructors:
         events.announce(events.InstructorsChanged(session.pk, tuple(person.pk for person in instructors)))
-    record("plan_session", by=by, about=about(session), data={"when": when(times), "clashes": clash_lines(found)})
+    kept = {"was": NOT_PLANNED, "became": snapshot(session)}
+    record(
+        "plan_session", by=by, about=about(session), data={"when": when(times), "clashes": clash_lines(found), **kept}
+    )
     return session
 
 
