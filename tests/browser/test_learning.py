@@ -46,7 +46,7 @@ def test_a_film_counts_what_was_watched_and_a_package_goes_on_where_one_left(ope
         )
     page.reload()
     share = int(page.locator("[data-share-text]").inner_text())
-    assert 5 <= share <= watched + 1, (share, watched)
+    assert watched - 2 <= share <= watched + 1
     wait_until(page, "document.querySelector('video').currentTime > 25")
     watch(page, start=1, until=90)
     expect(page.locator("#outcome .done-note")).to_be_visible()

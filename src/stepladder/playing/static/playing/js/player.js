@@ -39,46 +39,37 @@ if (frame) {
   });
 }
 
-// Film and sound: the intervals that were really played, in media time.
+// Film and sound: the intervals that were really played, in media time. The browser keeps them itself, so that neither a stall
+// nor a busy page loses any, and a jump adds none.
 const film = document.querySelector("[data-film]");
 if (film) {
-  let from = null;
-  let last = 0;
-  let played = [];
-  let since = Date.now();
+  const told = new Set();
+  let since = null;
   let lived = 0;
 
-  const close = () => {
-    if (from !== null && last > from) played.push([from, last]);
-    from = null;
+  const played = () => Array.from({ length: film.played.length }, (_, n) => [film.played.start(n), film.played.end(n)]);
+  const live = () => {
+    if (since !== null) lived += (Date.now() - since) / 1000;
+    since = film.paused ? null : Date.now();
   };
-  const send = (leaving) => {
-    if (from !== null) { const here = from; close(); from = last > here ? last : here; }
-    if (!played.length && !leaving) return;
-    const sent = played;
-    played = [];
-    report({ played: sent, at: film.currentTime, seconds: Math.round(lived) }, leaving).then((ok) => {
-      if (!ok && !leaving) played = [...sent, ...played];
-    });
-    lived = 0;
+  const send = async (leaving) => {
+    // Before its data is there a film stands at 0, which is not where one stopped.
+    if (!film.readyState) return;
+    live();
+    const news = played().filter((interval) => !told.has(String(interval)));
+    if (!news.length && !leaving) return;
+    const seconds = Math.round(lived);
+    lived -= seconds;
+    if (await report({ played: news, at: film.currentTime, seconds }, leaving)) for (const interval of news) told.add(String(interval));
+    else lived += seconds;
   };
 
   film.addEventListener("loadedmetadata", () => {
     const at = Number(film.dataset.at);
     if (at > 0 && at < film.duration - 1) film.currentTime = at;
   }, { once: true });
-  film.addEventListener("playing", () => { from = last = film.currentTime; since = Date.now(); });
-  film.addEventListener("timeupdate", () => {
-    if (film.seeking || film.paused || from === null) return;
-    // Between two updates hardly more than a second of media passes, at any speed up to four times.
-    if (film.currentTime >= last && film.currentTime - last < 4) last = film.currentTime;
-    else { close(); from = last = film.currentTime; }
-    lived += (Date.now() - since) / 1000;
-    since = Date.now();
-  });
-  film.addEventListener("seeking", () => { close(); });
-  film.addEventListener("seeked", () => { if (!film.paused) from = last = film.currentTime; });
-  for (const kind of ["pause", "ended"]) film.addEventListener(kind, () => { if (kind === "ended" && from !== null) last = film.duration; send(false); });
+  film.addEventListener("playing", live);
+  for (const kind of ["pause", "ended"]) film.addEventListener(kind, () => send(false));
   setInterval(() => send(false), 5000);
   window.addEventListener("pagehide", () => send(true));
 }
