@@ -19,8 +19,7 @@ import tarfile
 import tempfile
 import time
 import urllib.request
-from collections.abc import Callable, Iterable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 
 PROJECT = Path(__file__).resolve().parents[3]
@@ -448,30 +447,28 @@ def run_test(options: argparse.Namespace) -> int:
             return subprocess.run(
                 [str(PYTHON), "-m", "pytest", *options.only], cwd=PROJECT, env=env, check=False
             ).returncode
-        # Two at a time: on the smallest machine we reckon with there are two cores.
-        with ThreadPoolExecutor(2) as pool:
-            passed = list(pool.map(lambda one: passes(one[0], one[1], env), CHECKS))
-        failed = [name for (name, _), ok in zip(CHECKS, passed, strict=True) if not ok]
-        print_share()
-        tests = run_tests(env, Path(folder))
+        with browser_tests(env, Path(folder)) as lanes:
+            failed = [name for name, check in CHECKS if not passes(name, check, env)]
+            print_share()
+            pytest = [str(PYTHON), "-m", "pytest", "--ignore", "tests/browser"]
+            tests = subprocess.run(pytest, cwd=PROJECT, env=env, check=False).returncode
+            tests = max(abs(code) for code in (tests, *(lane.wait() for lane in lanes)))
     if failed:
         print(f"Failed: {', '.join(failed)}", file=sys.stderr)
     return 1 if failed or tests else 0
 
 
-def run_tests(env: dict[str, str], folder: Path) -> int:
-    """Those that drive a browser mostly wait: they run beside the others, in lanes. What they said is printed at the end."""
+@contextlib.contextmanager
+def browser_tests(env: dict[str, str], folder: Path) -> Iterator[list[subprocess.Popen[bytes]]]:
+    """Tests that drive a browser mostly wait: they run in lanes beside all else. What they said is printed at the end."""
     driving = sorted((PROJECT / "tests/browser").glob("test_*.py"))
     lanes = [start_lane(driving[first::LANES], env, folder / f"lane {first + 1}") for first in range(LANES)]
     try:
-        pytest = [str(PYTHON), "-m", "pytest", "--ignore", "tests/browser"]
-        codes = [subprocess.run(pytest, cwd=PROJECT, env=env, check=False).returncode]
-        codes += [lane.wait() for lane, _ in lanes]
+        yield [lane for lane, _ in lanes]
     finally:
         for lane, said in lanes:
             lane.terminate()
             print(said.read_text(), flush=True)
-    return max(map(abs, codes))
 
 
 def start_lane(files: Sequence[Path], env: dict[str, str], own: Path) -> tuple[subprocess.Popen[bytes], Path]:
