@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
+from django.views.decorators.cache import never_cache
 
 from stepladder import clock
 from stepladder.accounts import policy
@@ -48,6 +49,7 @@ def team(request: HttpRequest) -> HttpResponse:
     return render(request, "desk/team.html", context)
 
 
+@never_cache
 def learner_page(request: HttpRequest) -> HttpResponse:
     """What a learner does next."""
     person = Person.objects.filter(account=request.user.pk).first()

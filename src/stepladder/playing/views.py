@@ -11,6 +11,7 @@ from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpRe
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
@@ -34,6 +35,8 @@ def _enrolment(request: HttpRequest, public_id: str) -> Enrolment:
     return get_object_or_404(shown, public_id=public_id)
 
 
+# How far one is changes while one learns: the browser's way back asks anew instead of showing what was there first.
+@never_cache
 def course(request: HttpRequest, public_id: str) -> HttpResponse:
     """The course with its steps: what is done, what is open, what comes next."""
     view = course_view(_enrolment(request, public_id))
@@ -45,6 +48,7 @@ def _completion(request: HttpRequest, view: CourseView) -> dict[str, Any]:
     return {"completion": found, "certificate": margin.verb_links("completion", request, found) if found else []}
 
 
+@never_cache
 def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
     """One step, played in the page."""
     enrolment = _enrolment(request, public_id)
