@@ -433,7 +433,7 @@ def find_chromium() -> str:
 
 
 def run_test(options: argparse.Namespace) -> int:
-    """Every check, all of them even where one fails; then the tests."""
+    """Every check and every test, all of them even where one fails."""
     set_up(dev=True)
     with tempfile.TemporaryDirectory(prefix="stepladder-test-") as folder:
         env = environment(Path(folder), demo=True)
@@ -456,6 +456,10 @@ def run_test(options: argparse.Namespace) -> int:
     if failed:
         print(f"Failed: {', '.join(failed)}", file=sys.stderr)
     return 1 if failed or tests else 0
+
+
+# In how many processes browser tests run at once: each waits for its browser more than it works.
+LANES = 2
 
 
 @contextlib.contextmanager
@@ -536,7 +540,6 @@ def lines(paths: Iterable[Path]) -> int:
     return sum(len([line for line in p.read_text().splitlines() if line.strip()]) for p in paths)
 
 
-LANES = 2
 CHECKS: list[tuple[str, Callable[[dict[str, str]], bool]]] = [
     ("ruff", runs("ruff", "check", ".")),
     ("format", runs("ruff", "format", "--check", ".")),

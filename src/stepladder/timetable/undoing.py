@@ -134,9 +134,15 @@ def _rests_on_it(entry: Entry, session: Session, again: dict[str, Any]) -> list[
     if entry.verb != "sign_off":
         return []
     attended = [after.person_id for _, after in _pairs(entry, session) if after.state == State.ATTENDED]
-    at, given = times_of(session)[-1].end, entry.data["given"]
-    found = resting_on(people=attended, module=session.module_id, at=at, given=given)
+    at = times_of(session)[-1].end
+    found = resting_on(people=attended, module=session.module_id, at=at, given=_given(entry))
     return [f"{name} has completed “{course}” by it: revoke that completion first." for name, course in found]
+
+
+def _given(entry: Entry) -> list[str]:
+    """The completions that a sign-off gave, as far as the journal kept them then."""
+    given: list[str] = entry.data.get("given", [])
+    return given
 
 
 # Each says why one thing cannot be again as it was; adding one is adding its name.
@@ -186,7 +192,7 @@ def _undo_steps(entry: Entry, session: Session, by: Actor) -> None:
     at = times_of(session)[-1].end
     for before, after in _pairs(entry, session):
         if after.state == State.ATTENDED:
-            unattend_step(person=after.person, version=version, at=at, by=by, given=entry.data["given"])
+            unattend_step(person=after.person, version=version, at=at, by=by, given=_given(entry))
         elif before is not None and before.state == State.ATTENDED:
             attend_step(person=after.person, version=version, at=at, by=by)
 
