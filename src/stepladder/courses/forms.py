@@ -73,8 +73,14 @@ class StageForm(forms.Form):
     """A stage of a path."""
 
     title = forms.CharField(label="Stage", max_length=120, required=False)
-    outcome = forms.CharField(label="After it one can", max_length=300, required=False)
+    outcome = forms.CharField(
+        label="After it one can", max_length=300, required=False, widget=forms.Textarea(attrs={"rows": 1})
+    )
     window_days = forms.IntegerField(label="Days after the start", min_value=0, max_value=3650, required=False)
+
+    def clean_outcome(self) -> str:
+        """One sentence, however its lines were broken."""
+        return " ".join(self.cleaned_data["outcome"].split())
 
 
 class TermsForm(forms.Form):

@@ -16,3 +16,6 @@ document.addEventListener("keydown", (event) => {
 if (window.matchMedia("(max-width: 1080px)").matches) {
   for (const fold of document.querySelectorAll("[data-fold]")) fold.removeAttribute("open");
 }
+
+// There the rungs lie in a row that may be wider than the screen: the current one is brought into it.
+document.querySelector(".rail .rung[aria-current]")?.scrollIntoView({ block: "nearest", inline: "center" });
