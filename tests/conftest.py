@@ -1,5 +1,6 @@
 from __future__ import annotations
 
+import os
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
@@ -14,6 +15,16 @@ from stepladder.records import columns
 # A busy machine makes an example slow now and then; what is fast is measured in bench/.
 hypothesis.settings.register_profile("stepladder", deadline=None)
 hypothesis.settings.load_profile("stepladder")
+
+
+def pytest_report_header():
+    return f"day: {clock.now():%A %-d %B %Y}"
+
+
+def pytest_collection_modifyitems(items):
+    """What takes long is run where it was asked for: `./ladder test --long`."""
+    if not os.environ.get("STEPLADDER_LONG"):
+        items[:] = [item for item in items if not item.get_closest_marker("long")]
 
 
 @pytest.fixture(autouse=True)

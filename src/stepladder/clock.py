@@ -1,4 +1,4 @@
-"""Today and now, from one place, so that a demo or a test can pin them."""
+"""Today and now, from one place: a demo or a test can live on another day (`./ladder demo --day 2028-02-29`)."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def now() -> datetime:
     """The present instant, aware."""
     if _pinned:
         return _pinned[-1]
-    return getattr(settings, "PINNED_NOW", None) or datetime.now(UTC)
+    return datetime.now(UTC) + settings.CLOCK_SHIFT
 
 
 def today() -> date:

@@ -20,6 +20,8 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from datetime import UTC, date, datetime
+from datetime import time as datetime_time
 from pathlib import Path
 
 PROJECT = Path(__file__).resolve().parents[3]
@@ -31,6 +33,8 @@ CSS = PROJECT / "src/stepladder/web/css/app.css"
 BUILT_CSS = PROJECT / "src/stepladder/web/static/web/css/app.css"
 DATABASE = "stepladder.sqlite3"
 START_SECONDS = 90
+# A name, and whether it holds.
+Check = tuple[str, Callable[[dict[str, str]], bool]]
 
 
 class Trouble(Exception):
@@ -67,11 +71,18 @@ def parser() -> argparse.ArgumentParser:
     demo = with_data(command("demo", run_demo, "Set everything up and serve the demo data."), "data/demo")
     demo.add_argument("--port", type=int, default=8000, metavar="N", help="the port to serve on (8000)")
     demo.add_argument("--fresh", action="store_true", help="throw the demo's data away and load it anew")
+    demo.add_argument("--day", type=a_day, metavar="DAY", help="live on another day, from nine in the morning")
     serve = with_data(command("serve", run_serve, "Serve an installation, with its worker."))
     serve.add_argument("--port", type=int, default=8000, metavar="N", help="the port to serve on (8000)")
     with_data(command("worker", run_worker, "Work the background queue only."))
     test = command("test", run_test, "Run every check and test.")
-    test.add_argument("only", nargs="*", help="paths for pytest; then only these tests are run")
+    test.add_argument(
+        "only", nargs="*", help="folders, files or subjects (courses, seats); then only their tests are run"
+    )
+    test.add_argument(
+        "--day", type=days, default=[], metavar="DAY", help="run on another day (2028-02-29), or on `all`"
+    )
+    test.add_argument("--long", action="store_true", help="also what takes long: all pinned days, many kills, load")
     bench = command("bench", run_bench, "Measure what imports, lists, charts and team pages cost.")
     bench.add_argument("only", nargs="*", help="one benchmark with its numbers: imports 50000, pages 260 20")
     command("css", run_css, "Build the stylesheet that is committed.")
@@ -81,6 +92,39 @@ def parser() -> argparse.ArgumentParser:
     restore = with_data(command("restore", run_restore, "Bring a backup back into an empty data folder."))
     restore.add_argument("file", help="the archive to read")
     return top
+
+
+# ---- days
+
+# Days on which something has gone wrong before, or well might. Everything must be green on each.
+PINNED_DAYS = [
+    date(2026, 12, 31),  # the last of a month and of a year
+    date(2027, 1, 15),  # a Friday
+    date(2027, 3, 1),  # a Monday, the first of a month
+    date(2027, 3, 28),  # the clocks go forward
+    date(2027, 6, 6),  # a Sunday
+    date(2027, 10, 31),  # the clocks go back, on the last of a month
+    date(2028, 2, 29),
+]
+
+
+def a_day(text: str) -> date:
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"“{text}” is no day; write it as 2028-02-29") from None
+
+
+def days(text: str) -> list[date]:
+    return PINNED_DAYS if text == "all" else [a_day(text)]
+
+
+def on_day(day: date | None) -> dict[str, str]:
+    """What a process is started with to live on that day, from nine in the morning (UTC) on; None: as the machine does."""
+    if day is None:
+        return {}
+    shift = datetime.combine(day, datetime_time(9), UTC) - datetime.now(UTC)
+    return {"STEPLADDER_CLOCK_SHIFT": str(shift.total_seconds())}
 
 
 # ---- setting up
@@ -187,7 +231,7 @@ def run_demo(options: argparse.Namespace) -> int:
         if not (data / DATABASE).exists() and any(data.iterdir()):
             raise Trouble(f"{data} holds something else than an installation; nothing was thrown away.")
         shutil.rmtree(data)
-    env = environment(data, port=options.port, demo=True)
+    env = environment(data, port=options.port, demo=True) | on_day(options.day)
     prepare(env, data)
     if not has_data(data) and manage(env, "load_demo"):
         raise Trouble("The demo data could not be loaded; see above.")
@@ -432,8 +476,13 @@ def find_chromium() -> str:
     raise Trouble("The browser tests need Chromium. On Debian: apt install chromium")
 
 
+# What the walk over every page is; it is run on a pinned day more, each day of the year on another.
+WALK = "tests/browser/test_pages.py"
+
+
 def run_test(options: argparse.Namespace) -> int:
-    """Every check and every test, all of them even where one fails."""
+    """Every check and every test, all of them even where one fails; or only some tests, or only on some days."""
+    chosen = [path for word in options.only for path in tests_of(word)]
     set_up(dev=True)
     with tempfile.TemporaryDirectory(prefix="stepladder-test-") as folder:
         env = environment(Path(folder), demo=True)
@@ -443,16 +492,54 @@ def run_test(options: argparse.Namespace) -> int:
             CHROMIUM=find_chromium(),
             PATH=f"{VENV / 'bin'}{os.pathsep}{env['PATH']}",
         )
-        if options.only:
-            return subprocess.run(
-                [str(PYTHON), "-m", "pytest", *options.only], cwd=PROJECT, env=env, check=False
-            ).returncode
-        with browser_tests(env, Path(folder)) as lanes:
-            failed = [name for name, check in CHECKS if not passes(name, check, env)]
+        if options.long:
+            env["STEPLADDER_LONG"] = "1"
+        if chosen:
+            return max(pytest(chosen, env, Path(folder), day) for day in options.day or [None])
+        if options.day:
+            return max(every_test(env, Path(folder), day) for day in options.day)
+        codes = [every_test(env, Path(folder), None, CHECKS)]
+        if options.long:
+            codes += [every_test(env, Path(folder), day) for day in PINNED_DAYS]
+        else:
+            codes.append(pytest([WALK], env, Path(folder), PINNED_DAYS[date.today().toordinal() % len(PINNED_DAYS)]))  # noqa: DTZ011 - any turn will do
+    return max(codes)
+
+
+def tests_of(word: str) -> list[str]:
+    """The folder or files of tests that a word means: a path, an app, or a subject that files are named for."""
+    tests = PROJECT / "tests"
+    if (PROJECT / word.split("::")[0]).exists():
+        return [word]
+    if (tests / word).is_dir():
+        return [str(tests / word), *map(str, (tests / "browser").glob(f"test_{word}.py"))]
+    if found := sorted(map(str, tests.glob(f"*/test_*{word}*.py"))):
+        return found
+    subjects = sorted(path.name for path in tests.iterdir() if path.is_dir() and not path.name.startswith("_"))
+    raise Trouble(f"No tests are called “{word}”. There are: {', '.join(subjects)}; or a word of a file's name.")
+
+
+def lives_on(env: dict[str, str], folder: Path, day: date | None) -> dict[str, str]:
+    """What tests on a day are started with: its clock, and data of its own."""
+    own = folder / str(day or "today")
+    own.mkdir(exist_ok=True)
+    return env | on_day(day) | {"STEPLADDER_DATA": str(own)}
+
+
+def pytest(tests: Sequence[str], env: dict[str, str], folder: Path, day: date | None) -> int:
+    command = [str(PYTHON), "-m", "pytest", *tests]
+    return abs(subprocess.run(command, cwd=PROJECT, env=lives_on(env, folder, day), check=False).returncode)
+
+
+def every_test(env: dict[str, str], folder: Path, day: date | None, checks: Sequence[Check] = ()) -> int:
+    """All tests on a day, with *checks* before them; 0 where nothing failed."""
+    env = lives_on(env, folder, day)
+    with browser_tests(env, Path(env["STEPLADDER_DATA"])) as lanes:
+        failed = [name for name, check in checks if not passes(name, check, env)]
+        if checks:
             print_share()
-            pytest = [str(PYTHON), "-m", "pytest", "--ignore", "tests/browser"]
-            tests = subprocess.run(pytest, cwd=PROJECT, env=env, check=False).returncode
-            tests = max(abs(code) for code in (tests, *(lane.wait() for lane in lanes)))
+        tests = pytest(["--ignore", "tests/browser"], env, folder, day)
+        tests = max(abs(code) for code in (tests, *(lane.wait() for lane in lanes)))
     if failed:
         print(f"Failed: {', '.join(failed)}", file=sys.stderr)
     return 1 if failed or tests else 0
@@ -540,7 +627,7 @@ def lines(paths: Iterable[Path]) -> int:
     return sum(len([line for line in p.read_text().splitlines() if line.strip()]) for p in paths)
 
 
-CHECKS: list[tuple[str, Callable[[dict[str, str]], bool]]] = [
+CHECKS: list[Check] = [
     ("ruff", runs("ruff", "check", ".")),
     ("format", runs("ruff", "format", "--check", ".")),
     ("types", runs("mypy", "src/stepladder")),

@@ -6,11 +6,10 @@ from datetime import timedelta
 from typing import Any
 
 from django.dispatch import receiver
+from django.utils import timezone
 from django_tasks.base import TaskResultStatus
 from django_tasks.signals import task_finished
 from django_tasks_db.models import DBTaskResult
-
-from stepladder import clock
 
 __all__ = ["MAX_TRIES", "retry"]
 
@@ -24,7 +23,8 @@ def retry(sender: Any, task_result: Any, **kwargs: Any) -> None:
         return
     row = DBTaskResult.objects.filter(pk=task_result.id).first()
     if row is not None and len(row.worker_ids) < MAX_TRIES:
-        again = clock.now() + timedelta(seconds=2 ** len(row.worker_ids))
+        # The queue's rows are kept by the machine's clock, whatever day the application is on.
+        again = timezone.now() + timedelta(seconds=2 ** len(row.worker_ids))
         DBTaskResult.objects.filter(pk=row.pk).update(
             status=TaskResultStatus.READY, run_after=again, started_at=None, finished_at=None
         )

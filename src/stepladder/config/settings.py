@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import timedelta
 from pathlib import Path
 
 import environ
@@ -15,7 +15,8 @@ DATA_DIR = Path(env("STEPLADDER_DATA", default=str(PROJECT_DIR / "data"))).resol
 
 DEMO = env.bool("STEPLADDER_DEMO", default=False)
 DEBUG = False
-PINNED_NOW = datetime.fromisoformat(env("STEPLADDER_NOW")) if env("STEPLADDER_NOW", default="") else None
+# How far the application's clock is ahead of the machine's, for a demo or tests on another day; it goes on from there.
+CLOCK_SHIFT = timedelta(seconds=env.float("STEPLADDER_CLOCK_SHIFT", default=0.0))
 
 
 def _secret_key() -> str:

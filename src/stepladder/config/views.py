@@ -7,9 +7,9 @@ from django.db import DatabaseError, connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
 from django.templatetags.static import static
+from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
-from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.library.storage import free_bytes
 from stepladder.web.frame import landings
@@ -57,7 +57,7 @@ def _database() -> dict[str, object]:
 def _queue() -> dict[str, object]:
     waiting = DBTaskResult.objects.ready().order_by("enqueued_at")
     first = waiting.first()
-    age = (clock.now() - first.enqueued_at).total_seconds() if first else 0
+    age = (timezone.now() - first.enqueued_at).total_seconds() if first else 0
     return {"ok": age < WAITS_TOO_LONG_SECONDS, "waiting": waiting.count(), "oldest_seconds": round(age)}
 
 

@@ -19,13 +19,14 @@ LABEL, WIDTH, HEAD = 128, 1000, 24
 LANE, GAP = 38, 6
 # The hours shown at least; earlier and later sessions widen them.
 FIRST_HOUR, LAST_HOUR = 7, 19
-# About how wide a letter of the title, and of the figures below it, is drawn.
-LETTER, FIGURE = 6.7, 6.8
 
 
 @dataclass(frozen=True)
 class Bar:
-    """A meeting on its line: where it stands, what is written in it, and how it is marked."""
+    """A meeting on its line: where it stands, what is written in it, and how it is marked.
+
+    *whole* is its name and what a pointer is shown: it begins with what is written in it, as WCAG 2.5.3 asks.
+    """
 
     x: float
     y: float
@@ -36,6 +37,11 @@ class Bar:
     mark: str
     session: Session
     height: int = LANE - 4
+
+    @property
+    def room_for_text(self) -> float:
+        """How wide the text may be; the drawing cuts off the rest."""
+        return max(self.width - 12, 0)
 
 
 @dataclass(frozen=True)
@@ -179,23 +185,15 @@ def _bar(piece: _Piece, lane: int, y: float, first: int, per_hour: float, busy: 
         mark, told = "full", f"{seats}, {row.waiting} wait{'s' if row.waiting == 1 else ''}"
     elif not row.free:
         mark, told = "full", "full"
-    title = row.session.module.title
-    whole = f"{title}, {piece.says}, {row.session.place}: {told}"
-    letters = int((width - 12) / LETTER)
+    title, start = row.session.module.title, piece.says.split("–")[0]
+    says = f"{start} · {told}"
     return Bar(
         LABEL + (piece.start - first) * per_hour,
         y + GAP / 2 + lane * LANE + 2,
         width,
-        _cut(title, letters),
-        _cut(f"{piece.says.split('–')[0]} · {told}", int((width - 12) / FIGURE)),
-        whole,
+        title,
+        says,
+        f"{title} {says} ({piece.says}, {row.session.place})",
         mark,
         row.session,
     )
-
-
-def _cut(text: str, letters: int) -> str:
-    """As much of a text as fits; nothing where not even a few letters do."""
-    if len(text) <= letters:
-        return text
-    return f"{text[: letters - 1].rstrip()}…" if letters >= 4 else ""
