@@ -6,6 +6,7 @@ from django.urls import URLPattern, URLResolver, get_resolver
 
 from stepladder import clock
 from stepladder.courses.paths import create_path
+from stepladder.learning.actions import begin_step
 from stepladder.learning.models import Enrolment
 from stepladder.people.actions import add_field, record_leave
 from stepladder.people.actions.importing import receive_import
@@ -45,6 +46,7 @@ def a_world():
         "path": create_path(title="On deck", binder=course.binder, by=f.BY).public_id,
         "session": f.a_session(f"{clock.today() + timedelta(days=20)}").public_id,
         "live": f.a_session(f"{clock.today() + timedelta(days=30)}", live_address="").public_id,
+        "attempt": begin_step(enrolment=enrolment, step=course.editions.get().steps.get(), by=f.BY).public_id,
         "leave": record_leave(person=person, from_day=clock.today(), to_day=None, by=f.BY).public_id,
     }
 
@@ -88,7 +90,7 @@ def arguments(name, pattern, world):
         "number": 1 if app == "library" or name in ENTRIES else "ABCD",
         "token": "x",
         "key": "x",
-        "attempt": "x",
+        "attempt": world["attempt"],
         "chart": world["unit"].chart_id,
         "node": world["unit"].public_id,
         "lead": world["lead"],

@@ -1,5 +1,7 @@
+import pytest
 from django.urls import reverse
 
+from stepladder.accounts.actions import SetUpAlready, set_up
 from stepladder.accounts.models import Account, Organisation
 from stepladder.journal.queries import problems
 from stepladder.people.models import Unit
@@ -59,3 +61,17 @@ def test_once_somebody_is_there_the_door_is_shut(organisation, client):
     f.an_account("learner")
     assert client.get(SET_UP).status_code == 404
     assert client.post(SET_UP, FORM | {"password": "a long sentence of words"}).status_code == 404
+
+
+def test_a_code_in_other_letters_is_no_crash(db, client, settings, tmp_path):
+    settings.DATA_DIR = tmp_path
+    (tmp_path / "set-up-code").write_text("c0de")
+    page = client.post(SET_UP, FORM | {"code": "сöde", "password": "a long sentence of words"})
+    assert "This is not the code" in page.content.decode()
+
+
+def test_of_several_at_once_one_sets_it_up(organisation):
+    f.an_account("administrator")
+    with pytest.raises(SetUpAlready, match="was set up a moment ago"):
+        set_up(**FORM, password="a long sentence of words")
+    assert Account.objects.count() == 1

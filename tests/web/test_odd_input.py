@@ -1,11 +1,16 @@
 """Every address, asked for what nobody would type: an answer, never a crash."""
 
 import pytest
+from django.db import transaction
 from django.test import Client
 from django.urls import reverse
 
+from stepladder.accounts import policy
+from stepladder.accounts.models import Role
 from stepladder.courses import actions as courses
 from stepladder.learning.models import Enrolment
+from stepladder.people.models import Placement
+from stepladder.timetable.models import Session
 from tests import factories as f
 from tests.addresses import a_world, addresses, arguments
 
@@ -18,6 +23,9 @@ ODD = [
     "9999-12-31",
     "today+99999999d",
     "é" * 400,
+    "9" * 5000,
+    "-name",
+    "two\r\nlines",
 ]
 # Every name that a page, a form or a script of the application sends.
 NAMES = """
@@ -35,6 +43,44 @@ NAMES = """
 """.split()  # noqa: SIM905 - so many names are read better as words
 
 
+# What is no JSON, or none that anybody would send.
+BODIES = [
+    b"",
+    b"\xff\xfe",
+    b"null",
+    b"[]",
+    b"{}",
+    b"[" * 100_000,
+    b'{"at": NaN, "played": []}',
+    b'{"at": Infinity, "played": []}',
+    b'{"at": 1e999, "seconds": 1e999, "played": [[0, 1e999]]}',
+    b'{"at": ' + b"9" * 5000 + b"}",
+    b'{"at": [], "seconds": {}, "played": 3}',
+    b'{"at": 1, "played": [1, 2]}',
+    b'{"at": 1, "played": [[1], [1, 2, 3], ["a", "b"], [true, null]]}',
+    b'{"at": 1, "pages": [[1e300, 5], [-1, -1]]}',
+    b'{"at": true, "seconds": "9", "pages": {}}',
+    b'{"seq": "x", "set": {}}',
+    b'{"seq": 1e400, "set": {}}',
+    b'{"seq": 1, "set": []}',
+    b'{"seq": 1, "set": [["a", 1]]}',
+    b'{"seq": 1, "fin": "no", "set": {}}',
+    b'{"seq": 1, "set": {"cmi.core.score.raw": {"a": []}}}',
+    b'{"seq": 1, "set": {"cmi.core.score.raw": NaN}}',
+    b'{"seq": 1, "set": {"cmi.suspend_data": "\\ud800"}}',
+]
+# What browsers' own headers can be made to say.
+HEADERS = [
+    {"content_type": "application/x-www-form-urlencoded; charset=utf-7"},
+    {"content_type": "multipart/form-data"},
+    {"content_type": "multipart/form-data; boundary=x"},
+    {"content_type": "multipart/form-data; boundary=x; charset=utf-7"},
+    {"content_type": ""},
+    {"HTTP_RANGE": f"bytes={'9' * 5000}-"},
+    {"HTTP_UPLOAD_OFFSET": "9" * 5000, "HTTP_UPLOAD_LENGTH": "²", "content_type": "application/offset+octet-stream"},
+]
+
+
 @pytest.fixture
 def world(organisation, media, on):
     on("2026-05-14")
@@ -44,25 +90,87 @@ def world(organisation, media, on):
     person.account = owner
     person.save()
     draft = courses.new_edition(course=Enrolment.objects.get().course, by=f.BY)
-    return made | {"draft_step": draft.steps.get().pk}
+    return made | {"draft_step": draft.steps.get().pk, "who": person}
 
 
-@pytest.mark.timeout(600)
-@pytest.mark.parametrize("method", ["get", "post"])
-def test_no_input_breaks_a_page(world, method):
-    client = Client(raise_request_exception=False)
-    broken = {}
+def someone(world, role):
+    """An account with the role that may act on what the world holds; its person is the one whose the course is."""
+    unit = Placement.objects.get(person=world["who"]).unit
+    account = f.an_account(
+        "learner" if role == "manager" else role, parts=(unit,) if role == "unit administrator" else ()
+    )
+    f.a_binder().co_editors.add(account)
+    world["who"].account = account
+    world["who"].save()
+    if role == "manager":
+        f.a_lead(person=world["who"], field="unit", unit=unit, powers=("see records", "assign"))
+    if role == "instructor":
+        for session in Session.objects.all():
+            session.instructors.add(world["who"])
+    return account
+
+
+def broken_by(account, world, odd):
+    """The addresses that the account may open and that answer something odd with a crash. What was done is undone."""
+    client, broken = Client(raise_request_exception=False), {}
+    client.force_login(account)
+    signed_in = client.cookies.output()
     for name, pattern in addresses():
-        client.force_login(world["owner"])
+        if policy.ADDRESSES[name] != policy.PUBLIC and not policy.may(account, policy.ADDRESSES[name]):
+            continue
         values = arguments(name, pattern, world)
         if "step" in values:
             values["step"] = world["draft_step"]
         url = reverse(name, kwargs=values)
-        for text in ODD:
-            status = getattr(client, method)(url, dict.fromkeys(NAMES, text)).status_code
-            if status >= 500:
-                broken.setdefault(name, []).append(text[:20])
-    assert broken == {}
+        for what, ask in odd:
+            client.cookies.clear()
+            client.cookies.load(signed_in.replace("Set-Cookie: ", ""))
+            with transaction.atomic():
+                if ask(client, url).status_code >= 500:
+                    broken.setdefault(name, []).append(what)
+                transaction.set_rollback(True)
+    return broken
+
+
+def with_text(method, text):
+    return f"{method} {text[:20]}", lambda client, url: getattr(client, method)(url, dict.fromkeys(NAMES, text))
+
+
+def with_body(body):
+    return body[:40], lambda client, url: client.post(url, body, content_type="application/json")
+
+
+def with_headers(headers):
+    said = {"content_type": "text/plain", **headers}
+    if "boundary" in said["content_type"]:
+        part = '--x\r\nContent-Disposition: form-data; name="{}"\r\n\r\n+2AA-\r\n'
+        body = "".join(part.format(name) for name in NAMES) + "--x--\r\n"
+    else:
+        body = "&".join(f"{name}=+2AA-" for name in NAMES)
+    return str(headers)[:60], lambda client, url: client.generic("POST", url, body, **said)
+
+
+@pytest.mark.timeout(900)
+@pytest.mark.parametrize("role", Role.values)
+def test_no_input_breaks_a_page(world, role):
+    """An administrator is asked for all of it, everybody else for a part, wherever they may go."""
+    texts = ODD if role == Role.ADMINISTRATOR else ODD[::3]
+    odd = [with_text(method, text) for method in ("get", "post") for text in texts]
+    assert broken_by(someone(world, role), world, odd) == {}
+
+
+@pytest.mark.timeout(900)
+def test_no_body_and_no_header_breaks_a_page(world):
+    odd = [*map(with_body, BODIES[::3]), *map(with_headers, HEADERS)]
+    assert broken_by(someone(world, "administrator"), world, odd) == {}
+
+
+@pytest.mark.parametrize("body", BODIES, ids=lambda body: body[:30])
+def test_what_no_player_sends_is_refused_with_a_word(world, body, client):
+    client.force_login(someone(world, "learner"))
+    answer = client.post(reverse("playing:report", args=[world["attempt"]]), body, content_type="application/json")
+    assert answer.status_code == 400
+    assert answer.json()["says"].startswith("This report cannot be read: ")
 
 
 @pytest.mark.parametrize("text", ["x", "-1", "²", "9" * 30])

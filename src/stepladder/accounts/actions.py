@@ -10,8 +10,16 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Organisation, Role, RoleGrant
 from stepladder.accounts.organisation import forget
 from stepladder.journal.actions import Actor, Machine, Named, record
+from stepladder.refusals import Refusal
 
-__all__ = ["change_organisation", "change_settings", "create_account", "set_up"]
+__all__ = ["SetUpAlready", "change_organisation", "change_settings", "create_account", "set_up"]
+
+
+class SetUpAlready(Refusal):
+    """Somebody else set the installation up a moment ago."""
+
+    def __init__(self) -> None:
+        super().__init__("This installation was set up a moment ago. Sign in, or ask who did it.")
 
 
 @transaction.atomic
@@ -27,7 +35,9 @@ def create_account(*, email: str, name: str, roles: list[str], by: Actor, passwo
 
 @transaction.atomic
 def set_up(*, code: str, organisation: str, zone: str, name: str, email: str, password: str) -> Account:
-    """An empty installation's organisation and first administrator. The code that allowed it is used up."""
+    """An empty installation's organisation and first administrator. The code that allowed it is used up. Raises SetUpAlready."""
+    if Account.objects.exists():
+        raise SetUpAlready
     by = Machine("Set-up")
     Organisation.objects.create(name=organisation, zone=zone)
     forget()

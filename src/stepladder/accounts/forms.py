@@ -81,7 +81,7 @@ class SetUpForm(forms.Form):
     def clean_code(self) -> str:
         code: str = self.cleaned_data["code"].strip()
         path = settings.DATA_DIR / "set-up-code"
-        if not path.exists() or not secrets.compare_digest(path.read_text().strip(), code):
+        if not path.exists() or not secrets.compare_digest(path.read_text().strip().encode(), code.encode()):
             raise forms.ValidationError("This is not the code. It was printed where this installation was started.")
         return code
 

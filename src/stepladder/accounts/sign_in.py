@@ -13,6 +13,7 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Role, RoleGrant, SignInLink
 from stepladder.journal.actions import Actor, Named, record
+from stepladder.refusals import Refusal
 
 __all__ = [
     "LASTS",
@@ -30,7 +31,7 @@ __all__ = [
 LASTS = {SignInLink.Purpose.INVITATION: timedelta(days=14), SignInLink.Purpose.RESET: timedelta(hours=2)}
 
 
-class LinkUseless(Exception):
+class LinkUseless(Refusal):
     """A link that was used, is too old, or never was; the message is for people."""
 
 
@@ -108,7 +109,7 @@ def set_roles(*, account: Account, roles: Iterable[str], by: Actor) -> None:
     record("set_roles", by=by, about=_about(account), data=data)
 
 
-class LastAdministrator(Exception):
+class LastAdministrator(Refusal):
     """The one administrator there is cannot stop being one, nor be locked."""
 
     def __init__(self) -> None:

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from django.conf import settings as site
 from django.contrib.auth import login, logout
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseRedirect
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import actions, queries
@@ -17,6 +16,7 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.accounts.tasks import send_links
 from stepladder.journal.queries import history
 from stepladder.web import toasts
+from stepladder.web.onwards import asked_address
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -82,10 +82,7 @@ def demo_sign_in(request: HttpRequest) -> HttpResponse:
 
 
 def _onwards(request: HttpRequest) -> HttpResponse:
-    wanted = request.POST.get("next", "")
-    if url_has_allowed_host_and_scheme(wanted, allowed_hosts={request.get_host()}):
-        return HttpResponseRedirect(wanted)
-    return redirect("home")
+    return redirect(asked_address(request, request.POST.get("next", "")) or "home")
 
 
 @require_POST

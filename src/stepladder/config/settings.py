@@ -71,6 +71,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
+    "stepladder.web.middleware.RefuseOtherLetters",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "stepladder.web.middleware.RefuseCrossSite",
@@ -80,6 +81,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
     "stepladder.accounts.middleware.AddressPolicy",
+    "stepladder.web.middleware.SayRefusals",
 ]
 
 ROOT_URLCONF = "stepladder.config.urls"

@@ -31,8 +31,8 @@ FOREVER = date.max
 # The days that people can mean; further away is a slip of the pen.
 EARLIEST, LATEST = date(1900, 1, 1), date(2999, 12, 31)
 
-_PERIOD = re.compile(r"^\s*(\d+)\s+(day|week|month|year)s?\s*$")
-_RELATIVE = re.compile(r"^today(?:\s*([+-])\s*(\d+)d)?$")
+_PERIOD = re.compile(r"^\s*([0-9]{1,6})\s+(day|week|month|year)s?\s*$")
+_RELATIVE = re.compile(r"^today(?:\s*([+-])\s*([0-9]{1,9})d)?$")
 _NAMED = re.compile(r"^(start|end) of (last|this|next) (week|month|quarter|year)$")
 
 

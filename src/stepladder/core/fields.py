@@ -15,6 +15,8 @@ __all__ = ["FieldKind", "ValueUnread", "read_day", "read_value"]
 
 FieldKind = Literal["text", "number", "day", "choice"]
 _PARTS = re.compile(r"^(\d{1,4})[./\-\s](\d{1,2})[./\-\s](\d{1,4})$")
+# More digits than anything that is counted of people has.
+LONGEST_NUMBER = 30
 _WORDED = ("%d %b %Y", "%d %B %Y", "%b %d %Y", "%B %d %Y", "%d-%b-%Y")
 
 
@@ -56,13 +58,18 @@ def read_value(kind: FieldKind, text: str, *, choices: Sequence[str] = (), day_f
     if not plain:
         return ""
     if kind == "number":
+        if len(plain) > LONGEST_NUMBER:
+            raise ValueUnread(f"A number has at most {LONGEST_NUMBER} signs. Write it like 12 or 3.5.")
         try:
             number = Decimal(plain.replace("\u00a0", "").replace(" ", "").replace(",", "."))
         except InvalidOperation:
             raise ValueUnread(f"“{text}” is no number. Write it like 12 or 3.5.") from None
         if not number.is_finite():
             raise ValueUnread(f"“{text}” is no number. Write it like 12 or 3.5.")
-        return format(number.normalize(), "f")
+        written = format(number.normalize(), "f") if abs(number.adjusted()) <= LONGEST_NUMBER else ""
+        if not written:
+            raise ValueUnread(f"“{text}” has too many digits. Write it like 12 or 3.5.")
+        return written
     if kind == "day":
         return read_day(plain, day_first=day_first).isoformat()
     if kind == "choice":

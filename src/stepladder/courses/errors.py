@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from stepladder.refusals import Refusal
 
-class CourseError(Exception):
+
+class CourseError(Refusal):
     """An act on a course that cannot be done; the message is for people. *field* is the form field it is about."""
 
     field: str = ""

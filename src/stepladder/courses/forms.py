@@ -8,6 +8,7 @@ from typing import Any
 from django import forms
 
 from stepladder import clock
+from stepladder.core.numbers import whole_number
 from stepladder.core.sequence import Part
 from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Edition, Path
@@ -164,10 +165,13 @@ def read_part(text: str) -> Part:
 
 def read_order(said: Iterable[str]) -> list[tuple[int, Part]]:
     """The order of steps as the page sends it: `<id>:<part>` from top to bottom. Raises CourseError."""
-    pairs = [text.partition(":") for text in said]
-    if not all(key.isdecimal() for key, _, _ in pairs):
-        raise CourseError("That order cannot be read. Reload the page and order the steps again.")
-    return [(int(key), read_part(part)) for key, _, part in pairs]
+    placed = []
+    for key, _, part in (text.partition(":") for text in said):
+        step = whole_number(key)
+        if step is None:
+            raise CourseError("That order cannot be read. Reload the page and order the steps again.")
+        placed.append((step, read_part(part)))
+    return placed
 
 
 class ReleaseForm(forms.Form):

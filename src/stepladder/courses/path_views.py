@@ -14,6 +14,7 @@ from django.views.decorators.http import require_POST
 from stepladder import events
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.numbers import whole_number
 from stepladder.courses import paths, queries
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import NewCourseForm, PathForm, StageForm
@@ -143,8 +144,8 @@ def _changed(stages: list[StagePlan], sent: Mapping[str, str]) -> list[StagePlan
     act, text = sent.get("act", ""), sent.get("stage", "")
     if act == "add":
         return [*stages, StagePlan()]
-    number = int(text) if text.isascii() and text.isdecimal() and len(text) < 4 else -1
-    if not 0 <= number < len(stages):
+    number = whole_number(text)
+    if number is None or number >= len(stages):
         raise CourseError("That stage is not there any more. Nothing was changed.")
     stage = stages[number]
     if act == "remove":

@@ -22,6 +22,7 @@ from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry, EntryRow
 from stepladder.journal.queries import as_sentence, fact_models
 from stepladder.journal.tracing import as_left
+from stepladder.refusals import Refusal
 
 __all__ = [
     "CannotTakeBack",
@@ -39,7 +40,7 @@ __all__ = [
 SHOWN = 5
 
 
-class CannotTakeBack(Exception):
+class CannotTakeBack(Refusal):
     """An act that something since depends on; *reasons* are for people."""
 
     def __init__(self, reasons: Sequence[str]) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from stepladder.refusals import Refusal
 
-class LearningError(Exception):
+
+class LearningError(Refusal):
     """Something a learner cannot do now; the message is for people."""
 
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from stepladder.refusals import Refusal
 
-class LibraryError(Exception):
+
+class LibraryError(Refusal):
     """An act in the library that cannot be done; the message is for people."""
 
 

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_http_methods
 
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.numbers import whole_number
 from stepladder.library import actions, storage
 from stepladder.library.errors import LibraryError, PartUnderWay, WrongOffset
 from stepladder.library.models import Binder, Module, Upload
@@ -52,13 +53,13 @@ def uploads(request: HttpRequest) -> HttpResponse:
     if said.get("module"):
         modules = policy.visible(by, "change modules", Module.objects.all())
         replaces = get_object_or_404(modules, public_id=said["module"])
-    length = request.headers.get("Upload-Length", "")
-    if not length.isdecimal():
+    length = whole_number(request.headers.get("Upload-Length"))
+    if length is None:
         return _answer(400, "The length of the file was not announced.")
     # The name is for people; on disk the upload has a name of its own. Slashes would only mislead.
     name = said.get("filename", "").replace("\\", "/").rsplit("/", 1)[-1].replace("\x00", "") or "file"
     try:
-        upload = actions.begin_upload(binder=binder, name=name, size=int(length), by=by, replaces=replaces)
+        upload = actions.begin_upload(binder=binder, name=name, size=length, by=by, replaces=replaces)
     except LibraryError as refusal:
         return _answer(413, str(refusal))
     return _answer(201, Location=reverse("library:upload", args=[upload.public_id]), Upload_Offset="0")
@@ -74,13 +75,13 @@ def upload(request: HttpRequest, public_id: str) -> HttpResponse:
         return _answer(204)
     if request.method == "HEAD":
         return _answer(200, Upload_Offset=str(_there(found)), Upload_Length=str(found.size))
-    offset = request.headers.get("Upload-Offset", "")
-    if request.content_type != "application/offset+octet-stream" or not offset.isdecimal():
+    offset = whole_number(request.headers.get("Upload-Offset"))
+    if request.content_type != "application/offset+octet-stream" or offset is None:
         return _answer(415, "Parts are sent as application/offset+octet-stream, with their offset.")
     if found.state != Upload.State.RECEIVING:
         return _answer(409, "This file has arrived already.")
     try:
-        received = actions.receive_part(upload=found, offset=int(offset), part=cast(IO[bytes], request), by=by)
+        received = actions.receive_part(upload=found, offset=offset, part=cast(IO[bytes], request), by=by)
     except WrongOffset as there:
         return _answer(409, f"The part does not begin at {there}.")
     except PartUnderWay as refusal:

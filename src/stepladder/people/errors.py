@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from datetime import date
 
+from stepladder.refusals import Refusal
 from stepladder.web.templatetags.web import day
 
 
-class PeopleError(Exception):
+class PeopleError(Refusal):
     """An act on people that cannot be done; the message is for people. *field* is the form field it is about."""
 
     field: str = ""

@@ -11,6 +11,8 @@ from typing import Any
 
 from python_calamine import CalamineError, CalamineWorkbook
 
+from stepladder.refusals import Refusal
+
 __all__ = ["FileUnread", "Table", "read_table"]
 
 MOST_ROWS = 200_000
@@ -18,7 +20,7 @@ MOST_ROWS = 200_000
 SAMPLE = 64 * 1024
 
 
-class FileUnread(Exception):
+class FileUnread(Refusal):
     """A file that cannot be read as a table; the message says what it is and what to do."""
 
 

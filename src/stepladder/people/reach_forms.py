@@ -9,6 +9,7 @@ from django.http import QueryDict
 
 from stepladder.accounts import policy
 from stepladder.core.fields import ValueUnread, read_value
+from stepladder.core.numbers import whole_number
 from stepladder.people.models import Group, Person, PersonField
 from stepladder.people.permissions import part_of
 from stepladder.people.queries import positions_tree, units_tree
@@ -69,18 +70,17 @@ def _field_condition(public_id: str, how: str, text: str) -> dict[str, Any] | No
 
 def _keys(data: Any, name: str) -> list[int]:
     values = data.getlist(name) if isinstance(data, QueryDict) else []
-    return [int(value) for value in values if value.isdecimal()]
+    return [key for value in values if (key := whole_number(value)) is not None]
 
 
 def _days(data: Any, name: str) -> int | None:
-    value = str(data.get(name, ""))
-    return min(int(value), 3650) if value.isdecimal() else None
+    value = whole_number(str(data.get(name, "")))
+    return None if value is None else min(value, 3650)
 
 
 def read_parts(data: Mapping[str, Any] | QueryDict) -> list[ReachPart]:
     """The parts of a form, at least one."""
-    count = str(data.get("parts", "1"))
-    number = min(int(count), MOST_PARTS) if count.isdecimal() else 1
+    number = min(whole_number(str(data.get("parts", "1"))) or 1, MOST_PARTS)
     return [ReachPart(data, n) for n in range(max(number, 1))]
 
 

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import json
 import mimetypes
-from typing import Any
 from urllib.parse import quote, unquote, urlsplit
 
 from django.conf import settings
@@ -14,18 +12,19 @@ from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonRe
 from django.template.loader import render_to_string
 from django.views.decorators.http import require_GET, require_POST
 
+from stepladder.core.numbers import whole_number
 from stepladder.learning.models import Attempt
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion, PackageFile
 from stepladder.playing import runtime
 from stepladder.playing.launches import LaunchToken, Refused, port_of, read_token
+from stepladder.playing.reading import BODY_LIMIT, Unreadable, read_commit
 
 LIBRARY = {
     "scorm12.js": "web/vendor/scorm12.min.js",
     "scorm2004.js": "web/vendor/scorm2004.min.js",
     "wrapper.js": "playing/js/wrapper.js",
 }
-COMMIT_LIMIT = 1024 * 1024
 # Packages are other people's pages: they may do on their own host what pages do, but load nothing from elsewhere.
 PACKAGE_POLICY = (
     "default-src 'self' 'unsafe-inline' 'unsafe-eval' data: blob:; frame-ancestors 'self' {app}; form-action 'self'; "
@@ -95,17 +94,17 @@ def _version(said: LaunchToken) -> ModuleVersion:
 def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     """Changed values of a sco's data model; JSON under any content type, since beacons choose their own."""
     said, attempt = _load(request, token)
-    if len(request.body) > COMMIT_LIMIT:
+    # By what the request says of itself, before anything of it is read.
+    if (whole_number(request.headers.get("Content-Length")) or 0) > BODY_LIMIT:
         return JsonResponse({"result": False, "errorCode": 391, "says": "too much at once"}, status=413)
     try:
-        sent: dict[str, Any] = json.loads(request.body)
-        changes, seq, is_final = dict(sent["set"]), int(sent["seq"]), bool(sent.get("fin"))
-    except (ValueError, KeyError, TypeError):
-        return JsonResponse({"result": False, "errorCode": 101, "says": "not readable"}, status=400)
+        sent = read_commit(request.body)
+    except Unreadable as refusal:
+        return JsonResponse({"result": False, "errorCode": 101, "says": f"not readable: {refusal}"}, status=400)
     if attempt is None:
         return JsonResponse({"result": True, "errorCode": 0})
     try:
-        runtime.commit(attempt=attempt, sco=sco, said=said, changes=changes, seq=seq, is_final=is_final)
+        runtime.commit(attempt=attempt, sco=sco, said=said, sent=sent)
     except PermissionDenied as refusal:
         raise Refused(str(refusal)) from None
     return JsonResponse({"result": True, "errorCode": 0})

@@ -15,7 +15,7 @@ __all__ = ["media_url", "ranged", "read_media_token"]
 SALT = "stepladder.playing.media"
 VALID_SECONDS = 12 * 3600
 BLOCK = 256 * 1024
-_RANGE = re.compile(r"^bytes=(\d*)-(\d*)$")
+_RANGE = re.compile(r"^bytes=([0-9]{0,18})-([0-9]{0,18})$")
 
 
 def media_url(version: int, account: int, what: str = "original") -> str:

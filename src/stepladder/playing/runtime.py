@@ -22,6 +22,7 @@ from stepladder.learning.models import Attempt, StepDone
 from stepladder.library.models import ModuleVersion
 from stepladder.playing.launches import LaunchToken
 from stepladder.playing.models import ScoState
+from stepladder.playing.reading import Commit
 
 __all__ = ["begin", "begin_trial", "commit", "mode_of"]
 
@@ -70,16 +71,14 @@ def _launch(asks: Mapping[str, Any], learner_id: str, learner_name: str, mode: s
 
 
 @transaction.atomic
-def commit(
-    *, attempt: Attempt, sco: int, said: LaunchToken, changes: Mapping[str, Any], seq: int, is_final: bool
-) -> None:
+def commit(*, attempt: Attempt, sco: int, said: LaunchToken, sent: Commit) -> None:
     """Take changed values over, judge them, and finish the step where all its scos are done."""
     row = ScoState.objects.get(attempt=attempt, sco=sco)
     if row.launch != said.launch:
         # An older launch of the same sco in another tab: what it says is out of date.
         return
     standard = attempt.version.data["standard"]
-    row.keep(apply_commit(row.state(), standard, changes, seq=seq, is_final=is_final, mode=said.mode))
+    row.keep(apply_commit(row.state(), standard, sent.changes, seq=sent.seq, is_final=sent.is_final, mode=said.mode))
     row.is_done = row.is_done or _judged(attempt, row).is_done
     row.save()
     _roll_up(attempt)

@@ -8,6 +8,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from stepladder.core.numbers import whole_number
 from stepladder.learning.models import Attempt, Enrolment
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion
@@ -59,7 +60,7 @@ def render_stage(request: HttpRequest, template: str, context: Mapping[str, Any]
 def _package(request: HttpRequest, version: ModuleVersion, attempt: Attempt | None) -> dict[str, Any]:
     scos = version.data["scos"]
     asked = request.GET.get("part", "")
-    sco = min(int(asked) if asked.isdecimal() else 0, len(scos) - 1)
+    sco = min(whole_number(asked) or 0, len(scos) - 1)
     done = set(ScoState.objects.filter(attempt=attempt, is_done=True).values_list("sco", flat=True)) if attempt else ()
     key = attempt.pk if attempt else None
     mode = runtime.mode_of(attempt) if attempt else "browse"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from django.core import signing
@@ -10,12 +9,12 @@ from django.core.exceptions import PermissionDenied
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.numbers import whole_number
 from stepladder.learning import actions as learning
 from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt, Completion, Enrolment
@@ -24,8 +23,10 @@ from stepladder.library import storage
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.playing import actions, media
+from stepladder.playing.reading import Unreadable, read_report
 from stepladder.playing.stage import render_stage, stage, unplayed
 from stepladder.web import margin, toasts
+from stepladder.web.onwards import asked_address
 
 
 def _enrolment(request: HttpRequest, public_id: str) -> Enrolment:
@@ -82,12 +83,11 @@ def try_module(request: HttpRequest, public_id: str) -> HttpResponse:
     module = get_object_or_404(shown, public_id=public_id)
     versions = module.versions.select_related("module", "original")
     asked = request.GET.get("v", "")
-    version = get_object_or_404(versions, number=asked) if asked.isdecimal() else versions.first()
+    number = whole_number(asked)
+    version = versions.first() if number is None else get_object_or_404(versions, number=number)
     if version is None:
         raise Http404
-    back = request.GET.get("back", "")
-    if not url_has_allowed_host_and_scheme(back, allowed_hosts=None):
-        back = reverse("library:module", args=[public_id])
+    back = asked_address(request, request.GET.get("back", "")) or reverse("library:module", args=[public_id])
     if not kind_named(module.kind).is_played:
         return render(request, "playing/trial.html", {"back": back, **unplayed(request, version, None)})
     return render_stage(request, "playing/trial.html", {"back": back, **stage(request, version, None)})
@@ -106,16 +106,16 @@ def report(request: HttpRequest, attempt: str) -> HttpResponse:
     found = _attempt(request, attempt)
     by = account_of(request)
     try:
-        sent = json.loads(request.body)
-        at, seconds = float(sent["at"]), int(sent.get("seconds", 0))
-        pairs = [(float(a), float(b)) for a, b in sent.get("played", sent.get("pages", []))[:500]]
-    except (ValueError, KeyError, TypeError):
-        return JsonResponse({"says": "This report cannot be read."}, status=400)
+        sent = read_report(request.body)
+    except Unreadable as refusal:
+        return JsonResponse({"says": f"This report cannot be read: {refusal}."}, status=400)
     if "seconds" in found.version.data:
-        found = actions.report_played(attempt=found, played=pairs, at=at, seconds=seconds, by=by)
+        found = actions.report_played(attempt=found, played=sent.pairs, at=sent.at, seconds=sent.seconds, by=by)
+    elif "pages" in found.version.data:
+        shown = [(int(page), length) for page, length in sent.pairs]
+        found = actions.report_pages(attempt=found, shown=shown, at=int(sent.at), seconds=sent.seconds, by=by)
     else:
-        shown = [(int(page), length) for page, length in pairs]
-        found = actions.report_pages(attempt=found, shown=shown, at=int(at), seconds=seconds, by=by)
+        return JsonResponse({"says": "Nothing is reported of a step of this kind."}, status=400)
     return JsonResponse({"share": actions.share_of(found), "done": found.status == "completed"})
 
 

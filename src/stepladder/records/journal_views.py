@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from stepladder import clock
@@ -16,6 +15,7 @@ from stepladder.records import queries
 from stepladder.records.forms import DAY_WORDS, read_optional_day
 from stepladder.records.seen import people_seen
 from stepladder.web import toasts
+from stepladder.web.onwards import asked_address
 from stepladder.web.tables import page_of
 
 HEADS = [("When", ""), ("Who", ""), ("What", ""), ("", "")]
@@ -60,7 +60,4 @@ def take_back(request: HttpRequest, number: int) -> HttpResponse:
         toasts.trouble(request, str(refusal))
     else:
         toasts.say(request, "It is taken back.")
-    wanted = request.POST.get("next", "")
-    if url_has_allowed_host_and_scheme(wanted, allowed_hosts={request.get_host()}):
-        return redirect(wanted)
-    return redirect("home")
+    return redirect(asked_address(request, request.POST.get("next", "")) or "home")

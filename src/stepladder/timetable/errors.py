@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import date, datetime
 
 from stepladder import clock
+from stepladder.refusals import Refusal
 from stepladder.web.templatetags.web import day
 
 
-class SessionError(Exception):
+class SessionError(Refusal):
     """An act on sessions or seats that cannot be done; the message is for people. *field* is the form field it is about."""
 
     field: str = ""

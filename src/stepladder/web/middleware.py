@@ -1,13 +1,29 @@
-"""Refuses what content hosts must not be able to do."""
+"""Refuses what content hosts must not be able to do, and says what an act refused."""
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable
 
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+
+from stepladder.refusals import Refusal
 
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+
+
+class RefuseOtherLetters:
+    """A form in other letters than UTF-8 is refused: they can spell what no database keeps. No browser sends one."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        if (request.content_params or {}).get("charset", "utf-8").lower() not in ("utf-8", "utf8"):
+            return HttpResponse("Send it in UTF-8.", status=415, content_type="text/plain; charset=utf-8")
+        return self.get_response(request)
 
 
 class RefuseCrossSite:
@@ -22,3 +38,22 @@ class RefuseCrossSite:
     def process_view(self, request: HttpRequest, *args: object) -> None:
         if request.method not in SAFE and request.headers.get("Sec-Fetch-Site") == "cross-site":
             raise PermissionDenied("This came from another site, so nothing was done.")
+
+
+class SayRefusals:
+    """What an act refused and its view did not expect is said: by a toast where a part was asked for, else on a page."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
+        if not isinstance(exception, Refusal):
+            return None
+        if request.headers.get("HX-Request"):
+            toast = json.dumps({"toast": {"text": str(exception), "trouble": True}})
+            return HttpResponse(status=409, headers={"HX-Reswap": "none", "HX-Trigger": toast})
+        context = {"title": "Not done", "text": f"{exception} Nothing was changed."}
+        return render(request, "web/error.html", context, status=409)

@@ -12,6 +12,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
 from stepladder import clock
+from stepladder.core.numbers import whole_number
+from stepladder.refusals import Refusal
 from stepladder.web.models import Sheet
 
 __all__ = ["Difference", "NewerChange", "save_sheet", "touch"]
@@ -26,7 +28,7 @@ class Difference:
     mine: str
 
 
-class NewerChange(Exception):
+class NewerChange(Refusal):
     """Somebody else changed the sheet since it was opened; nothing was overwritten."""
 
     def __init__(self, sheet: Sheet) -> None:
@@ -55,8 +57,7 @@ def save_sheet(
         response = render(request, "web/saved.html", {"errors": form.errors.get_json_data()}, status=422)
         response.headers["HX-Trigger"] = json.dumps({"sheet:errors": {k: v[0] for k, v in form.errors.items()}})
         return response
-    opened_at = request.POST.get("revision", "")
-    revision = None if request.POST.get("overwrite") else int(opened_at) if opened_at.isdecimal() else 0
+    revision = None if request.POST.get("overwrite") else whole_number(request.POST.get("revision")) or 0
     try:
         saved = act(form.cleaned_data, revision)
     except NewerChange as newer:

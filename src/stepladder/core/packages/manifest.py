@@ -18,6 +18,8 @@ from stepladder.core.packages.archive import ArchiveError
 __all__ = ["Manifest", "Sco", "find_manifest", "parse_duration", "read_manifest"]
 
 MANIFEST = "imsmanifest.xml"
+# A duration that is longer as text than this is none.
+LONGEST_DURATION = 40
 
 
 @dataclass(frozen=True)
@@ -101,6 +103,8 @@ def read_manifest(xml: bytes, names: frozenset[str]) -> Manifest:
 def parse_duration(text: str) -> float | None:
     """Seconds of an ISO 8601 duration ("PT1H30M5S") or a SCORM 1.2 timespan ("0001:30:05.00"); None if neither."""
     text = text.strip()
+    if len(text) > LONGEST_DURATION:
+        return None
     if match := re.fullmatch(r"(\d{2,4}):(\d{2}):(\d{2}(?:\.\d{1,2})?)", text):
         return int(match[1]) * 3600 + int(match[2]) * 60 + float(match[3])
     iso = r"P(?:(\d+)Y)?(?:(\d+)M)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+(?:\.\d+)?)S)?)?"
@@ -225,9 +229,10 @@ def _minutes(root: Any) -> int | None:
 
 def _decimal(text: str | None) -> Decimal | None:
     try:
-        return Decimal(text) if text else None
+        number = Decimal(text) if text and len(text) <= 24 else None
     except InvalidOperation:
         return None
+    return number if number is not None and number.is_finite() else None
 
 
 def _whole_seconds(text: str) -> int | None:

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any
 
+from stepladder.core.numbers import exact_number
 from stepladder.core.packages.manifest import parse_duration
 
 __all__ = ["Judged", "Launch", "RunState", "apply_commit", "begin_launch", "judge", "start_values"]
@@ -176,7 +177,7 @@ def judge(
 
 
 def _judge12(state: RunState, mastery: str | None, seconds: float) -> Judged:
-    raw = _number(state.values.get("cmi.core.score.raw"))
+    raw = exact_number(state.values.get("cmi.core.score.raw"))
     status = str(state.values.get("cmi.core.lesson_status") or "not attempted")
     if status == "not attempted" and state.is_over:
         status = "incomplete"
@@ -189,8 +190,8 @@ def _judge12(state: RunState, mastery: str | None, seconds: float) -> Judged:
 def _judge2004(state: RunState, mastery: str | None, threshold: str | None, seconds: float) -> Judged:
     completion = str(state.values.get("cmi.completion_status") or "unknown")
     success = str(state.values.get("cmi.success_status") or "unknown")
-    progress = _number(state.values.get("cmi.progress_measure"))
-    scaled = _number(state.values.get("cmi.score.scaled"))
+    progress = exact_number(state.values.get("cmi.progress_measure"))
+    scaled = exact_number(state.values.get("cmi.score.scaled"))
     if threshold is not None and progress is not None:
         completion = "completed" if progress >= Fraction(threshold) else "incomplete"
     if mastery is not None and scaled is not None:
@@ -199,7 +200,7 @@ def _judge2004(state: RunState, mastery: str | None, threshold: str | None, seco
     if scaled is not None:
         score: Fraction | None = max(Fraction(0), min(Fraction(1), scaled))
     else:
-        score = _share(_number(state.values.get("cmi.score.raw")), state, "cmi.score")
+        score = _share(exact_number(state.values.get("cmi.score.raw")), state, "cmi.score")
     status = success if success != "unknown" else {"unknown": "not attempted"}.get(completion, completion)
     if success == "passed" and not done:
         status = "incomplete"
@@ -210,18 +211,11 @@ def _share(raw: Fraction | None, state: RunState, prefix: str) -> Fraction | Non
     """The score between its least and its most (0 and 100 where the package does not say), as a share."""
     if raw is None:
         return None
-    least = _number(state.values.get(f"{prefix}.min")) or Fraction(0)
-    most = _number(state.values.get(f"{prefix}.max")) or Fraction(100)
+    least = exact_number(state.values.get(f"{prefix}.min")) or Fraction(0)
+    most = exact_number(state.values.get(f"{prefix}.max")) or Fraction(100)
     if most <= least:
         return None
     return max(Fraction(0), min(Fraction(1), (raw - least) / (most - least)))
-
-
-def _number(value: Any) -> Fraction | None:
-    try:
-        return Fraction(str(value)) if value not in (None, "") else None
-    except (ValueError, ZeroDivisionError):
-        return None
 
 
 def _timespan(seconds: float) -> str:

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.numbers import whole_number
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
 from stepladder.people.choosing import fitting, list_filters
@@ -82,7 +83,7 @@ def find(request: HttpRequest) -> HttpResponse:
 def reach_part(request: HttpRequest) -> HttpResponse:
     """A further, empty set of conditions."""
     asked = request.GET.get("number", "")
-    number = min(int(asked), 5) if asked.isdecimal() else 1
+    number = min(whole_number(asked) or 1, 5)
     return render(request, "people/reach_part.html", {"part": ReachPart({}, number), **pickers(request.user)})
 
 

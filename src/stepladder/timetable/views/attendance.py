@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST
 
 from stepladder import clock
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.numbers import whole_number
 from stepladder.learning.errors import LearningError
 from stepladder.people.models import Person
 from stepladder.people.permissions import person_of
@@ -55,9 +56,10 @@ def keep(request: HttpRequest, public_id: str) -> HttpResponse:
     minutes = {}
     for meeting in session.meetings.all():
         sent = request.POST.get(f"m-{meeting.pk}", "").strip()
-        if sent and not sent.isdecimal():
+        length = whole_number(sent or "0")
+        if length is None:
             return _row(request, session, person, f"“{sent[:12]}” is no number of minutes. Nothing was changed.")
-        minutes[meeting] = min(int(sent or 0), 100_000)
+        minutes[meeting] = min(length, 100_000)
     try:
         actions.keep_minutes(session=session, marks={person: minutes}, by=account_of(request))
     except SessionError as refusal:

@@ -8,7 +8,6 @@ from django.conf import settings
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.utils.http import url_has_allowed_host_and_scheme
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts.signed_in import account_of
@@ -21,6 +20,7 @@ from stepladder.timetable.models import Booking, CalendarKey, Session
 from stepladder.timetable.permissions import offered_to
 from stepladder.timetable.views.pages import act
 from stepladder.web import toasts
+from stepladder.web.onwards import asked_address
 
 
 def _me(request: HttpRequest) -> Person:
@@ -53,9 +53,7 @@ def seat(request: HttpRequest, public_id: str) -> HttpResponse:
 
 def _on(request: HttpRequest, session: Session) -> str:
     """Where one came from, if that is here; else the session."""
-    back = request.POST.get("next", "")
-    is_here = url_has_allowed_host_and_scheme(back, allowed_hosts=None)
-    return back if back and is_here else reverse("timetable:seat", args=[session.public_id])
+    return asked_address(request, request.POST.get("next", "")) or reverse("timetable:seat", args=[session.public_id])
 
 
 def _try(request: HttpRequest, session: Session, do: Callable[[], object], says: str) -> HttpResponse:

@@ -14,6 +14,7 @@ from django.urls import reverse
 from stepladder import clock
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.days import DayError
+from stepladder.core.numbers import whole_number
 from stepladder.library.models import Module
 from stepladder.timetable import actions, queries
 from stepladder.timetable.errors import Clashing, SessionError
@@ -45,7 +46,7 @@ def _asked_meeting(asked: QueryDict, minutes: int) -> list[dict[str, Any]]:
         {
             "day": asked.get("day", ""),
             "start": asked.get("start", ""),
-            "minutes": length if length.isdecimal() and length != "0" else minutes,
+            "minutes": whole_number(length) or minutes,
         }
     ]
 

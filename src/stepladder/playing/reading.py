@@ -1,0 +1,116 @@
+"""What players and packages send, checked by type, form and length before any of it is used."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+__all__ = ["Commit", "Report", "Unreadable", "read_commit", "read_report"]
+
+BODY_LIMIT = 1024 * 1024
+# A report has what was played in a few seconds; a document of this many pages is refused elsewhere.
+MOST_PAIRS = 500
+# Nothing that is taught is longer than a month, in seconds; no document has more pages.
+MOST = 2_700_000
+MOST_KEYS = 20_000
+# The longest value that the standards know is suspend_data with 64,000 characters; packages send more.
+LONGEST_VALUE = 200_000
+Value = str | int | float | bool
+
+
+class Unreadable(Exception):
+    """What was sent is not what a player or a package sends; the message names what is wrong with it."""
+
+
+@dataclass(frozen=True)
+class Report:
+    """What a player reports: stretches in media time or (page, seconds), where one is, and the seconds that passed."""
+
+    pairs: list[tuple[float, float]]
+    at: float
+    seconds: int
+
+
+@dataclass(frozen=True)
+class Commit:
+    """What a package's page changed: element → value, its place in the order of commits, and whether it is the last."""
+
+    changes: Mapping[str, Value]
+    seq: int
+    is_final: bool
+
+
+def read_report(body: bytes) -> Report:
+    """The report in a request's body. Raises Unreadable."""
+    sent = _object(body)
+    pairs = sent.get("played", sent.get("pages", []))
+    if not isinstance(pairs, list) or len(pairs) > MOST_PAIRS:
+        raise Unreadable(f"“played” or “pages” is a list of at most {MOST_PAIRS} pairs")
+    return Report([_pair(pair) for pair in pairs], _number(sent, "at"), int(_number(sent, "seconds", 0)))
+
+
+def read_commit(body: bytes) -> Commit:
+    """The commit in a request's body. Raises Unreadable."""
+    sent = _object(body)
+    changes, seq, is_final = sent.get("set"), sent.get("seq"), sent.get("fin", False)
+    if not isinstance(changes, dict) or len(changes) > MOST_KEYS:
+        raise Unreadable(f"“set” has elements and their values, at most {MOST_KEYS}")
+    if not isinstance(seq, int) or isinstance(seq, bool) or not 0 <= seq <= 10**9:
+        raise Unreadable("“seq” is a whole number that grows")
+    if not isinstance(is_final, bool):
+        raise Unreadable("“fin” is true or false")
+    for key, value in changes.items():
+        _check_value(key, value)
+    return Commit(changes, seq, is_final)
+
+
+def _check_value(key: str, value: Any) -> None:
+    if len(key) > 250 or not key.isascii():
+        raise Unreadable("an element’s name is longer than 250 letters, or has others than the standard’s")
+    if not isinstance(value, Value):
+        raise Unreadable(f"“{key}” has a value that is neither text nor number")
+    if isinstance(value, float) and not math.isfinite(value):
+        raise Unreadable(f"“{key}” is no finite number")
+    if len(str(value)) > LONGEST_VALUE:
+        raise Unreadable(f"“{key}” is longer than {LONGEST_VALUE} signs")
+    if isinstance(value, str) and any("\ud800" <= letter <= "\udfff" for letter in value):
+        raise Unreadable(f"“{key}” has half a letter (a lone surrogate)")
+
+
+def _object(body: bytes) -> dict[str, Any]:
+    if len(body) > BODY_LIMIT:
+        raise Unreadable(f"more than {BODY_LIMIT} bytes at once")
+    try:
+        sent = json.loads(body, parse_constant=_no_constant)
+    except RecursionError:
+        raise Unreadable("lists within lists without end") from None
+    except ValueError:
+        # Numbers of thousands of digits, and bytes that are no UTF-8, are such too.
+        raise Unreadable("no JSON") from None
+    if not isinstance(sent, dict):
+        raise Unreadable("no JSON object")
+    return sent
+
+
+def _no_constant(name: str) -> None:
+    raise ValueError(f"{name} is no number of JSON")
+
+
+def _number(sent: Mapping[str, Any], name: str, default: float | None = None) -> float:
+    value = sent.get(name, default)
+    if not _is_number(value):
+        raise Unreadable(f"“{name}” is a number from 0 to {MOST}")
+    return float(value)
+
+
+def _pair(pair: Any) -> tuple[float, float]:
+    if not isinstance(pair, list) or len(pair) != 2 or not all(map(_is_number, pair)):
+        raise Unreadable(f"a pair is two numbers from 0 to {MOST}")
+    return float(pair[0]), float(pair[1])
+
+
+def _is_number(value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and 0 <= value <= MOST
