@@ -176,7 +176,7 @@ def test_seats_that_were_confirmed_before_the_server_was_killed_are_there_and_no
     listed = visitor.page(f"{online}book/")
     people = re.findall(r'value="(\w+)" data-tick aria-label="Choose ([^"]+)" >', listed)[:14]
     assert len(people) == 14
-    confirmed, unsure = [], []
+    confirmed, unsure, some = [], [], threading.Event()
 
     def book():
         for key, name in people:
@@ -185,11 +185,12 @@ def test_seats_that_were_confirmed_before_the_server_was_killed_are_there_and_no
                 confirmed.append(name) if "1 booked" in answer.read().decode() else unsure.append(name)
             except (urllib.error.URLError, ConnectionError, http.client.HTTPException):
                 unsure.append(name)
+            if len(confirmed) == 3:
+                some.set()
 
     booking = threading.Thread(target=book)
     booking.start()
-    while len(confirmed) < 3:
-        time.sleep(0.01)
+    assert some.wait(120)
     kill(demo, "gunicorn")
     booking.join()
     page = visitor.until(online, "Roster")

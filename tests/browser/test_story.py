@@ -338,10 +338,10 @@ def answer(page):
 
 
 def read(page, pages):
-    """Turn the pages of a PDF, each shown for a little more than two seconds."""
+    """Turn the pages of a PDF, each once the one before was shown long enough to count."""
     for n in range(pages):
         expect(page.locator("[data-page-now]")).to_have_text(str(n + 1))
-        page.wait_for_timeout(2400)
+        expect(page.locator("[data-share-text]")).to_have_text(str(100 * (n + 1) // pages))
         if n < pages - 1:
             page.get_by_role("button", name="Next page").click()
     expect(page.locator("#outcome .done-note")).to_be_visible()

@@ -122,6 +122,6 @@ if (reader) {
     if (event.key === "PageDown" || event.key === "ArrowRight") { event.preventDefault(); turn(1); }
     if (event.key === "PageUp" || event.key === "ArrowLeft") { event.preventDefault(); turn(-1); }
   });
-  window.addEventListener("pagehide", () => report({ pages: [[now, stretch()]], at: now, seconds: Math.round(stretch()) }, true));
+  window.addEventListener("pagehide", () => now && report({ pages: [[now, stretch()]], at: now, seconds: Math.round(stretch()) }, true));
   show(Math.min(Math.max(Number(reader.dataset.at) || 1, 1), file.numPages));
 }
