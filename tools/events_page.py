@@ -22,7 +22,7 @@ def main() -> None:
     kinds = [
         getattr(events, name)
         for name in events.__all__
-        if isinstance(getattr(events, name), type) and name != "EffectLine"
+        if isinstance(getattr(events, name), type) and name not in ("Act", "Doer", "EffectLine", "Phase")
     ]
     lines = ["# Events and proposals", "", "Generated from `events.py`; a test holds it true to the registry.", ""]
     lines += ["| event | announced by | heard or answered by | what it says |", "|---|---|---|---|"]
@@ -35,7 +35,7 @@ def main() -> None:
                 if re.search(rf"events\.{name}\(", text)
             }
         )
-        hear = events.listeners().get(kind, []) + events.answers().get(kind, [])
+        hear = [reaction for _, reaction in events.listeners().get(kind, [])] + events.answers().get(kind, [])
         apps = sorted({r.__module__.split(".")[1] for r in hear})
         lines.append(
             f"| `{name}` | {', '.join(by)} | {', '.join(apps) or '–'} | {(kind.__doc__ or '').splitlines()[0]} |"

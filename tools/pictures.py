@@ -29,9 +29,10 @@ APPS = {
     "accounts": ("furniture", "who signs in, roles, the policy, the organisation"),
     "journal": ("furniture", "append-only, hash-chained; each verb’s sentence"),
     "daily": ("furniture", "tasks that run once a day"),
+    "queue": ("furniture", "work handed over within an act, in pieces; what failed"),
     "web": ("furniture", "frame, components, margin panels, tables, sheets"),
     "facts": ("furniture", "facts with two clocks"),
-    "clock | events | identity": ("ground", "today and now; every event; public ids"),
+    "clock | events | identity | refusals": ("ground", "today and now; every event; public ids"),
     "core": ("ground", "the rules of the job: values in, values out"),
 }
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from contextvars import ContextVar
 from datetime import UTC, date, datetime
 from zoneinfo import ZoneInfo
 
@@ -11,10 +12,12 @@ from django.conf import settings
 
 from stepladder.core.days import day_of
 
-__all__ = ["now", "pinned", "take_zone_from", "today", "zone"]
+__all__ = ["carrying_on", "now", "pinned", "take_zone_from", "today", "wall", "zone"]
 
 _zone_source: Callable[[], ZoneInfo] = lambda: ZoneInfo(settings.TIME_ZONE)  # noqa: E731 - replaced at start
 _pinned: list[datetime] = []
+# Each thread has its own: the worker's threads carry on different acts at once.
+_act: ContextVar[datetime | None] = ContextVar("act", default=None)
 
 
 def take_zone_from(source: Callable[[], ZoneInfo]) -> None:
@@ -24,10 +27,13 @@ def take_zone_from(source: Callable[[], ZoneInfo]) -> None:
 
 
 def now() -> datetime:
-    """The present instant, aware."""
-    if _pinned:
-        return _pinned[-1]
-    return datetime.now(UTC) + settings.CLOCK_SHIFT
+    """The present instant, aware; while the rows of an act follow in the queue, the instant of the act."""
+    return _act.get() or wall()
+
+
+def wall() -> datetime:
+    """The present instant whatever act is being carried on: when something was written down."""
+    return _pinned[-1] if _pinned else datetime.now(UTC) + settings.CLOCK_SHIFT
 
 
 def today() -> date:
@@ -48,3 +54,13 @@ def pinned(instant: datetime) -> Iterator[None]:
         yield
     finally:
         _pinned.pop()
+
+
+@contextmanager
+def carrying_on(act: datetime) -> Iterator[None]:
+    """Within the block, now is the instant of an act whose rows follow: they bear its day, whenever the queue comes to them."""
+    token = _act.set(act)
+    try:
+        yield
+    finally:
+        _act.reset(token)

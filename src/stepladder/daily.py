@@ -7,6 +7,7 @@ from typing import Any
 from django.db import transaction
 
 from stepladder import clock
+from stepladder.queue.actions import Queue, later
 from stepladder.web.models import DailyRun
 
 __all__ = ["add", "enqueue_due", "tasks"]
@@ -33,6 +34,6 @@ def enqueue_due() -> list[str]:
         row, is_new = DailyRun.objects.get_or_create(name=name, defaults={"day": today})
         if is_new or row.day < today:
             DailyRun.objects.filter(pk=row.pk).update(day=today)
-            task.enqueue()
+            later(task, queue=Queue.BULK)
             due.append(name)
     return due

@@ -11,9 +11,13 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass, field
 from datetime import date
+from enum import IntEnum
+from heapq import heappop, heappush
+from itertools import count
 from typing import Any, TypeVar
 
 __all__ = [
+    "Act",
     "AssignmentsChanged",
     "ChartChanged",
     "CompletionRecorded",
@@ -21,6 +25,7 @@ __all__ = [
     "CourseChanged",
     "CourseReleased",
     "CourseTermsChanged",
+    "Doer",
     "EditionProposed",
     "EffectLine",
     "EmploymentChanged",
@@ -34,12 +39,15 @@ __all__ = [
     "PathReleased",
     "PeopleProposed",
     "PeopleWithdrawn",
+    "Phase",
     "PlacementChanged",
+    "PlacesOpened",
     "SeatsChanged",
     "SeatsMovedUp",
     "SessionCancelled",
     "SessionPlanned",
     "SessionRescheduled",
+    "SpansChanged",
     "WaiverChanged",
     "announce",
     "answer",
@@ -261,15 +269,61 @@ class EffectLine:
     details: tuple[str, ...] = field(default=())
 
 
+@dataclass(frozen=True)
+class PlacesOpened:
+    """People got a place in a course because something asks for it: who is to be told."""
+
+    enrolments: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class SpansChanged:
+    """From when to when these people hold these courses was reckoned anew, and some of it is other than before."""
+
+    people: tuple[int, ...]
+    courses: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class Doer:
+    """Who did an act, as the journal named them then: what follows from it later is still theirs."""
+
+    public_id: str
+    name: str
+
+
+@dataclass(frozen=True)
+class Act:
+    """What an event came of: whose act on which day, and the number of its entry in the journal (None: it has none)."""
+
+    day: date
+    by: Any
+    entry: int | None = None
+
+
+class Phase(IntEnum):
+    """When a listener is called, whatever the order in which listeners were registered: an earlier phase is over, for every
+    event that was announced meanwhile too, before the next begins.
+    """
+
+    DERIVE = 1
+    """Rows that follow from facts: reasons, spans, the search."""
+    REACT = 2
+    """What is done because they are others now: places, seats, tasks."""
+    TELL = 3
+    """Notices."""
+
+
 _Event = TypeVar("_Event")
-_listeners: dict[type, list[Callable[[Any], None]]] = {}
+Reaction = Callable[[Any, Act], None]
+_listeners: dict[type, list[tuple[Phase, Reaction]]] = {}
 _answers: dict[type, list[Callable[[Any], list[EffectLine]]]] = {}
 
 
-def listen(event: type[_Event], reaction: Callable[[_Event], None]) -> None:
-    """Have *reaction* called, in the announcer's transaction, whenever *event* is announced."""
-    if reaction not in _listeners.setdefault(event, []):
-        _listeners[event].append(reaction)
+def listen(event: type[_Event], reaction: Callable[[_Event, Act], None], *, phase: Phase) -> None:
+    """Have *reaction* called in its phase, in the announcer's transaction, whenever *event* is announced."""
+    if (phase, reaction) not in _listeners.setdefault(event, []):
+        _listeners[event].append((phase, reaction))
 
 
 _held: ContextVar[list[object] | None] = ContextVar("held", default=None)
@@ -286,14 +340,37 @@ def held() -> Iterator[list[object]]:
         _held.reset(token)
 
 
-def announce(event: object) -> None:
-    """Tell everybody who listens."""
+# Who is still to be called for what was announced, by phase, then in the order announced; None while nothing is under way.
+_waiting: ContextVar[list[tuple[Phase, int, Reaction, object, Act]] | None] = ContextVar("waiting", default=None)
+
+
+def announce(event: object, act: Act) -> None:
+    """Tell everybody who listens, phase by phase. What a listener announces itself takes its turn in the same phases."""
     gathered = _held.get()
     if gathered is not None:
         gathered.append(event)
         return
-    for reaction in _listeners.get(type(event), ()):
-        reaction(event)
+    under_way = _waiting.get()
+    if under_way is not None:
+        _line_up(under_way, event, act)
+        return
+    waiting: list[tuple[Phase, int, Reaction, object, Act]] = []
+    token = _waiting.set(waiting)
+    try:
+        _line_up(waiting, event, act)
+        while waiting:
+            _, _, reaction, what, of = heappop(waiting)
+            reaction(what, of)
+    finally:
+        _waiting.reset(token)
+
+
+_turns = count()
+
+
+def _line_up(waiting: list[tuple[Phase, int, Reaction, object, Act]], event: object, act: Act) -> None:
+    for phase, reaction in _listeners.get(type(event), ()):
+        heappush(waiting, (phase, next(_turns), reaction, event, act))
 
 
 def answer(proposal: type[_Event], effect: Callable[[_Event], list[EffectLine]]) -> None:
@@ -307,8 +384,8 @@ def propose(proposal: object) -> list[EffectLine]:
     return [line for effect in _answers.get(type(proposal), ()) for line in effect(proposal)]
 
 
-def listeners() -> dict[type, list[Callable[[Any], None]]]:
-    """Event → who listens; for the docs and their test."""
+def listeners() -> dict[type, list[tuple[Phase, Reaction]]]:
+    """Event → who listens, and when; for the docs and their test."""
     return _listeners
 
 

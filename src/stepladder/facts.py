@@ -12,16 +12,40 @@ from django.db import DEFAULT_DB_ALIAS, connections, models
 
 from stepladder import clock
 from stepladder.identity import new_public_id, new_public_ids
+from stepladder.refusals import Refusal
 
 # So many keys fit well into one condition.
 PIECE = 5_000
 _quoted = json.encoder.encode_basestring
 
-__all__ = ["Fact", "FactQuerySet", "insert_facts", "insert_many", "revoke_many", "row_digest"]
+__all__ = [
+    "Fact",
+    "FactQuerySet",
+    "Overtaken",
+    "changed_since",
+    "insert_facts",
+    "insert_many",
+    "revoke_many",
+    "row_digest",
+    "write_differences",
+]
 
 
 def _today() -> date:
     return clock.today()
+
+
+# What belongs to the row and not to what it says.
+_OF_THE_ROW = frozenset({"id", "public_id", "recorded_on", "revoked_on"})
+
+
+class Overtaken(Refusal):
+    """A fact was to be changed that somebody else has changed since it was read."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "Somebody else changed this in the meantime. Look at it again, and do it once more if it is still to be done."
+        )
 
 
 class FactQuerySet(models.QuerySet[Any]):
@@ -53,9 +77,39 @@ class Fact(models.Model):
         return self.revoked_on is not None
 
     def revoke(self) -> None:
-        """Say that it never was. It stays known for the days before."""
-        self.revoked_on = clock.today()
-        self.save(update_fields=["revoked_on"])
+        """Say that it never was. It stays known for the days before. Raises Overtaken where somebody else was quicker."""
+        _in_transaction()
+        day = clock.today()
+        # Compare and set: the row that was read may have been revoked since, by another request.
+        if not type(self)._default_manager.filter(pk=self.pk, revoked_on__isnull=True).update(revoked_on=day):
+            raise Overtaken
+        self.revoked_on = day
+
+    def replaced_by(self, *versions: Mapping[str, Any]) -> list[Self]:
+        """The one way to change a fact: it is revoked, and for each version one is recorded like it but for what the version
+        says. Raises Overtaken, and then nothing is changed.
+        """
+        self.revoke()
+        like = {c.attname: getattr(self, c.attname) for c in self._meta.concrete_fields if c.name not in _OF_THE_ROW}
+        rows: Any = type(self)._default_manager
+        return [rows.create(**{**like, **self._columns(version)}) for version in versions]
+
+    def succeeded_by(self, **changes: Any) -> Self:
+        """As replaced_by, by one."""
+        return self.replaced_by(changes)[0]
+
+    def _columns(self, version: Mapping[str, Any]) -> dict[str, Any]:
+        """What a version says, by columns: a row that is pointed at by its key."""
+        said = {}
+        for name, value in version.items():
+            column: Any = self._meta.get_field(name)
+            said[column.attname] = value.pk if isinstance(value, models.Model) else value
+        return said
+
+
+def _in_transaction() -> None:
+    if not connections[DEFAULT_DB_ALIAS].in_atomic_block:
+        raise RuntimeError("A fact is changed within the transaction of its act.")
 
 
 def row_digest(row: models.Model) -> str:
@@ -95,12 +149,15 @@ def _stored(column: models.Field[Any, Any], value: Any, database: Any) -> Any:
 
 
 def revoke_many(model: type[Fact], keys: Iterable[int]) -> list[Fact]:
-    """Say of many facts that they never were, as Fact.revoke says of one; the facts as they are then."""
+    """Say of many facts that they never were, as Fact.revoke says of one; the facts as they are then. Raises Overtaken."""
+    _in_transaction()
     wanted = sorted(set(keys))
     found: list[Fact] = []
     for at in range(0, len(wanted), PIECE):
-        some = model._default_manager.filter(pk__in=wanted[at : at + PIECE])
-        some.update(revoked_on=clock.today())
+        piece = wanted[at : at + PIECE]
+        some = model._default_manager.filter(pk__in=piece)
+        if some.filter(revoked_on__isnull=True).update(revoked_on=clock.today()) != len(piece):
+            raise Overtaken
         found += some.order_by("pk")
     return found
 
@@ -109,6 +166,42 @@ def insert_facts(model: type[Fact], rows: Sequence[Mapping[str, Any]]) -> list[t
     """Write new facts as insert_many does: (table, key, digest) of each, for the journal."""
     table = model._meta.db_table
     return [(table, row["id"], _digest(row)) for row in insert_many(model, rows)]
+
+
+def changed_since(model: type[Fact], day: date) -> set[int]:
+    """The persons of whom facts were recorded or revoked on a day or since."""
+    rows = model._default_manager.filter(models.Q(recorded_on__gte=day) | models.Q(revoked_on__gte=day))
+    return set(rows.values_list("person_id", flat=True))
+
+
+def write_differences(stored: models.QuerySet[Any], wanted: Iterable[models.Model]) -> set[int]:
+    """Bring derived rows up to date: what is stored but not wanted goes, what is wanted but not stored is added, and all else
+    keeps its row and key. The persons whose rows are others now.
+
+    *stored* are all rows that *wanted*, unsaved rows of the same model, would replace; each has a person_id.
+    """
+    columns = [column.attname for column in stored.model._meta.concrete_fields if column.attname != "id"]
+    there: dict[tuple[Any, ...], list[int]] = {}
+    for key, *values in stored.values_list("pk", *columns):
+        there.setdefault(tuple(values), []).append(key)
+    person = columns.index("person_id")
+    new, moved = [], set()
+    for row in wanted:
+        values = tuple(getattr(row, name) for name in columns)
+        if same := there.get(values):
+            same.pop()
+        else:
+            new.append(row)
+            moved.add(values[person])
+    gone = []
+    for values, keys in there.items():
+        if keys:
+            gone += keys
+            moved.add(values[person])
+    for at in range(0, len(gone), PIECE):
+        stored.model._default_manager.filter(pk__in=gone[at : at + PIECE]).delete()
+    stored.model._default_manager.bulk_create(new, batch_size=500)
+    return moved
 
 
 def insert_many(model: type[models.Model], rows: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:

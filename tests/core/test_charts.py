@@ -4,8 +4,8 @@ from datetime import date
 
 import pytest
 
-from stepladder.core.charts import Branch, ChartError, DatedChart
-from stepladder.core.days import Span
+from stepladder.core.charts import ALWAYS, Branch, ChartError, DatedChart
+from stepladder.core.days import Span, join_spans
 from stepladder.core.reach import AtSite, InUnit, PersonFacts, Placement, Reach, World, membership
 
 
@@ -67,6 +67,35 @@ def test_a_chart_that_is_no_tree_on_some_day_is_refused(more, says):
     branches = [b for node in (FLEET, SHORE, DUNLIN, GALLEY) for b in CHART.branches(node)]
     with pytest.raises(ChartError, match=says):
         DatedChart([*branches, more]).check()
+
+
+ROOT, A, B = 1, 2, 3
+SWAPPED = DatedChart(
+    [
+        Branch(ROOT, None, Span(LONG_AGO), site=7),
+        Branch(A, ROOT, Span(LONG_AGO, d("2026-05-31"))),
+        Branch(A, B, Span(d("2026-06-01"))),
+        Branch(B, A, Span(LONG_AGO, d("2026-05-31"))),
+        Branch(B, ROOT, Span(d("2026-06-01"))),
+    ]
+)
+
+
+@pytest.mark.parametrize("first", [A, B])
+def test_two_nodes_that_change_places_are_each_above_the_other_on_their_own_days(first):
+    before, after = Span(LONG_AGO, d("2026-05-31")), Span(d("2026-06-01"))
+    SWAPPED.under(first)
+    assert SWAPPED.under(B) == {B: (ALWAYS,), ROOT: [Span(LONG_AGO)], A: [before]}
+    assert SWAPPED.under(A) == {A: (ALWAYS,), ROOT: [Span(LONG_AGO)], B: [after]}
+    assert join_spans(days for days, site in SWAPPED.sites(B)) == [Span(LONG_AGO)]
+    SWAPPED.check()
+
+
+def test_people_of_two_units_that_change_places_are_in_the_reach_of_the_one_above_on_its_days():
+    world = World(SWAPPED, DatedChart([]))
+    jun = PersonFacts(1, hired=d("2025-01-01"), placements=(Placement(B, None, Span(d("2025-01-01"))),))
+    assert membership(Reach(InUnit(A)), jun, world) == [Span(d("2025-01-01"), d("2026-05-31"))]
+    assert membership(Reach(AtSite(7)), jun, world) == [Span(d("2025-01-01"))]
 
 
 def test_a_node_under_itself_on_one_day_only_is_found():

@@ -52,7 +52,7 @@ def test_a_module_is_made_in_the_library_planned_and_shown_in_the_week(desk):
     assert plan(desk, module, room).status_code == 302
     session = Session.objects.get()
     shown = text(page(desk, "week", on="2026-06-10"))
-    assert "The drill, 09:00–11:00, Marram Quay, Net loft: 0 of 8" in shown
+    assert "The drill 09:00 · 0 of 8 (09:00–11:00, Marram Quay, Net loft)" in shown
     assert "The drill" in text(page(desk, "week", on="2026-06-10", by="room", room=room.public_id))
     assert "The drill" not in text(page(desk, "week", on="2026-06-03"))
     sheet = text(desk.get(reverse("library:module", args=[module.public_id])))

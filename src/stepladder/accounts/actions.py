@@ -41,8 +41,8 @@ def set_up(*, code: str, organisation: str, zone: str, name: str, email: str, pa
     by = Machine("Set-up")
     Organisation.objects.create(name=organisation, zone=zone)
     forget()
-    record("set_up_organisation", by=by, about=Named("organisation", "", organisation))
-    events.announce(events.InstallationSetUp(organisation))
+    entry = record("set_up_organisation", by=by, about=Named("organisation", "", organisation))
+    events.announce(events.InstallationSetUp(organisation), entry.act)
     account = create_account(email=email, name=name, roles=[Role.ADMINISTRATOR, Role.LEARNER], by=by, password=password)
     (settings.DATA_DIR / "set-up-code").unlink(missing_ok=True)
     return account
@@ -69,5 +69,7 @@ def change_organisation(*, organisation: Organisation, by: Actor) -> None:
     changes = "; ".join(
         f"{name.replace('_', ' ')} {getattr(before, name)} → {getattr(organisation, name)}" for name in names
     )
-    record("change_organisation", by=by, about=Named("organisation", "", organisation.name), data={"changes": changes})
-    events.announce(events.OrganisationChanged(tuple(names)))
+    entry = record(
+        "change_organisation", by=by, about=Named("organisation", "", organisation.name), data={"changes": changes}
+    )
+    events.announce(events.OrganisationChanged(tuple(names)), entry.act)

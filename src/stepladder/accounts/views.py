@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.conf import settings as site
 from django.contrib.auth import login, logout
+from django.db import transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
@@ -15,6 +16,7 @@ from stepladder.accounts.models import Account, Organisation
 from stepladder.accounts.signed_in import account_of
 from stepladder.accounts.tasks import send_links
 from stepladder.journal.queries import history
+from stepladder.queue.actions import Queue, later
 from stepladder.web import toasts
 from stepladder.web.onwards import asked_address
 
@@ -51,7 +53,8 @@ def forgotten(request: HttpRequest) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
         found = Account.objects.filter(email=form.cleaned_data["email"].lower(), is_active=True).first()
         if found:
-            send_links.enqueue(accounts=[found.pk], purpose="reset")
+            with transaction.atomic():
+                later(send_links, queue=Queue.MAIL, accounts=[found.pk], purpose="reset")
         return render(request, "accounts/forgotten.html", {"sent": form.cleaned_data["email"]})
     return render(request, "accounts/forgotten.html", {"form": form}, status=422 if form.errors else 200)
 

@@ -15,22 +15,26 @@ from stepladder.accounts.models import Account
 from stepladder.assignments import queries
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason, Waiver
-from stepladder.assignments.reckoning import reckon
+from stepladder.assignments.reckoning import reckon, reckon_for
 from stepladder.assignments.scoping import narrowed, own_parts
+from stepladder.core.days import LATEST
 from stepladder.core.reach import ReachError
 from stepladder.core.requirements import COVERED, Status
 from stepladder.courses.models import Course, CourseState, Path
 from stepladder.courses.paths import edition_of, plan_of
+from stepladder.facts import write_differences
 from stepladder.journal.actions import Actor, Machine, Named, record
 from stepladder.learning.actions import close_enrolments, enrol
 from stepladder.learning.models import Enrolment
 from stepladder.notices.actions import tell
 from stepladder.people.models import Person
-from stepladder.people.reaches import load_world, parse
+from stepladder.people.reaches import leave_of, load_people, load_world, parse
+from stepladder.queue.actions import AT_ONCE, in_pieces
 from stepladder.web.templatetags.web import day as written
 
 __all__ = [
     "assign",
+    "concerned",
     "courses_of",
     "end_assignment",
     "grant_waiver",
@@ -38,6 +42,8 @@ __all__ = [
     "refresh_reasons",
     "remind",
     "revoke_waiver",
+    "spread",
+    "tell_places",
 ]
 
 DAILY = Machine("Daily run")
@@ -49,11 +55,10 @@ def about(assignment: Assignment) -> Named:
     return Named("assignment", assignment.public_id, assignment.name)
 
 
-@transaction.atomic
 def assign(*, course: Course | Path, name: str, message: str, rule: AssignmentRule, by: Actor) -> Assignment:
-    """Save an assignment of a course or a path: its reasons, enrolments and notices come with it. *rule* is unsaved.
+    """Save an assignment of a course or a path. *rule* is unsaved. Raises AssignmentError.
 
-    Raises AssignmentError.
+    For few people reasons, places and notices come with it; for more they follow in the queue, and bear its day.
     """
     policy.require(by, "assign")
     if course.state != CourseState.RELEASED:
@@ -67,6 +72,15 @@ def assign(*, course: Course | Path, name: str, message: str, rule: AssignmentRu
         raise AssignmentError(str(refusal), "reach") from None
     if rule.end is not None and rule.end < rule.start:
         raise AssignmentError("It would end before it starts. Choose a later end, or none.", "end")
+    # Before the transaction, for it takes long where there are many; who comes in meanwhile is found by the queue.
+    people = in_reach(rule)
+    with transaction.atomic():
+        return _save(course, name, message, rule, people, by)
+
+
+def _save(
+    course: Course | Path, name: str, message: str, rule: AssignmentRule, people: Sequence[int], by: Actor
+) -> Assignment:
     assignment = Assignment.objects.create(
         course=course if isinstance(course, Course) else None,
         path=course if isinstance(course, Path) else None,
@@ -79,9 +93,34 @@ def assign(*, course: Course | Path, name: str, message: str, rule: AssignmentRu
     assignment.parts.set(own_parts(by))
     rule.assignment = assignment
     rule.save()
-    record("assign", by=by, about=about(assignment), data={"course": assignment.title}, rows=[rule])
-    refresh_reasons(assignments=[assignment.pk], by=by)
+    entry = record("assign", by=by, about=about(assignment), data={"course": assignment.title}, rows=[rule])
+    spread(assignment, entry.act, people=people)
     return assignment
+
+
+def in_reach(rule: AssignmentRule) -> list[int]:
+    """Whom a rule asks something of, on any day, by what is known now."""
+    # By all that is known now: when the queue comes to it, days may have passed since the act whose day it bears.
+    return sorted(reckon_for(rule, load_people(known_on=LATEST), leave_of(None, known_on=LATEST)))
+
+
+def concerned(*, assignment: int) -> list[int]:
+    """Whom an assignment asks something of, or has asked something of before."""
+    keys = _stored_people(Reason, [assignment], None) | _stored_people(PathReason, [assignment], None)
+    rule = AssignmentRule.objects.known_now().filter(assignment=assignment).first()
+    return sorted(keys | set(in_reach(rule) if rule else ()))
+
+
+def spread(assignment: Assignment, act: events.Act, *, people: Sequence[int] | None = None) -> None:
+    """Bring up to date what an assignment asks, of everybody whom it concerns: few at once, many in the queue.
+
+    *people* are those found before the transaction. The queue looks again in any case, after it: somebody may have come in
+    between.
+    """
+    who = concerned(assignment=assignment.pk) if people is None else people
+    if len(who) <= AT_ONCE:
+        refresh_reasons(assignments=[assignment.pk], people=who, act=act)
+    in_pieces("reasons", act=act, about=about(assignment), estimate=len(who), assignment=assignment.pk)
 
 
 def courses_of(asked: Course | Path | None) -> frozenset[int]:
@@ -96,16 +135,14 @@ def courses_of(asked: Course | Path | None) -> frozenset[int]:
 def end_assignment(*, assignment: Assignment, end: date, by: Actor) -> None:
     """The last day it runs. What was completed stays; what was only required closes then."""
     policy.require(by, "assign", assignment)
-    rule = AssignmentRule.objects.known_now().get(assignment=assignment)
+    rule = AssignmentRule.objects.known_now().filter(assignment=assignment).first()
+    if rule is None:
+        raise AssignmentError("This assignment was taken back: it asks nothing of anybody.", "end")
     if end < rule.start:
         raise AssignmentError(f"It starts on {written(rule.start)}: it cannot end before.", "end")
-    rule.revoke()
-    new = AssignmentRule.objects.get(pk=rule.pk)
-    new.pk, new.revoked_on, new.end, new.recorded_on = None, None, end, clock.today()
-    new.public_id = queries.fresh_id()
-    new.save(force_insert=True)
-    record("end_assignment", by=by, about=about(assignment), data={"day": written(end)}, rows=[rule, new])
-    refresh_reasons(assignments=[assignment.pk], by=by)
+    new = rule.succeeded_by(end=end)
+    entry = record("end_assignment", by=by, about=about(assignment), data={"day": written(end)}, rows=[rule, new])
+    spread(assignment, entry.act)
 
 
 @transaction.atomic
@@ -120,8 +157,10 @@ def grant_waiver(
         person=person, course=course, from_day=from_day, to_day=to_day, reason=reason, granted_by=by.name
     )
     data = {"course": course.title, "day": written(from_day), "until": written(to_day), "reason": reason}
-    record("grant_waiver", by=by, about=Named("person", person.public_id, person.name), data=data, rows=[waiver])
-    events.announce(events.WaiverChanged((person.pk,), course.pk))
+    entry = record(
+        "grant_waiver", by=by, about=Named("person", person.public_id, person.name), data=data, rows=[waiver]
+    )
+    events.announce(events.WaiverChanged((person.pk,), course.pk), entry.act)
     return waiver
 
 
@@ -132,9 +171,10 @@ def revoke_waiver(*, waiver: Waiver, by: Actor) -> None:
     policy.require(by, "waive", person)
     waiver.revoke()
     data = {"course": waiver.course.title}
-    record("revoke_waiver", by=by, about=Named("person", person.public_id, person.name), data=data, rows=[waiver])
-    events.announce(events.WaiverChanged((person.pk,), waiver.course_id))
-    keep_true(people=[person.pk], by=by)
+    entry = record(
+        "revoke_waiver", by=by, about=Named("person", person.public_id, person.name), data=data, rows=[waiver]
+    )
+    events.announce(events.WaiverChanged((person.pk,), waiver.course_id), entry.act)
 
 
 @transaction.atomic
@@ -162,22 +202,19 @@ def remind(*, pairs: Sequence[tuple[int, int]], by: Actor) -> int:
 
 @transaction.atomic
 def refresh_reasons(
-    *, assignments: Iterable[int] | None = None, people: Iterable[int] | None = None, by: Any = DAILY
+    *,
+    assignments: Iterable[int] | None = None,
+    people: Iterable[int] | None = None,
+    act: events.Act | None = None,
 ) -> None:
-    """Write the reasons of these assignments for these people (None: all) anew, then enrol, close and tell."""
+    """Bring the reasons of these assignments for these people (None: all) up to date; who then needs a place gets one."""
     keys = None if assignments is None else sorted(set(assignments))
     who = None if people is None else sorted(set(people))
-    touched = _stored_people(Reason, keys, who) | _stored_people(PathReason, keys, who)
     new = list(reckon(assignments=keys, people=who))
-    if touched:
-        _of(Reason, keys, who).delete()
-        _of(PathReason, keys, who).delete()
-    Reason.objects.bulk_create([row for row in new if isinstance(row, Reason)], batch_size=500)
-    PathReason.objects.bulk_create([row for row in new if isinstance(row, PathReason)], batch_size=500)
-    touched |= {row.person_id for row in new}
-    if touched:
-        keep_true(people=sorted(touched), by=by)
-        events.announce(events.AssignmentsChanged(tuple(sorted(touched))))
+    moved = write_differences(_of(Reason, keys, who), [row for row in new if isinstance(row, Reason)])
+    moved |= write_differences(_of(PathReason, keys, who), [row for row in new if isinstance(row, PathReason)])
+    if moved:
+        events.announce(events.AssignmentsChanged(tuple(sorted(moved))), act or events.Act(clock.today(), DAILY))
 
 
 def _of(
@@ -196,35 +233,38 @@ def _stored_people(
 
 
 @transaction.atomic
-def keep_true(*, people: Sequence[int] | None = None, by: Any = DAILY) -> int:
+def keep_true(*, people: Sequence[int] | None = None, act: events.Act | None = None) -> int:
     """Enrol and tell whoever needs a place today, and close the places that nothing asks for any more.
 
     May run as often as one likes: the second time there is nothing to do. How many were enrolled.
     """
-    today = clock.today()
-    standing = queries.requirements(people=people, day=today)
-    wanted: dict[int, list[queries.Standing]] = {}
+    act = act or events.Act(clock.today(), DAILY)
+    standing = queries.requirements(people=people, day=act.day)
+    wanted: dict[int, list[int]] = {}
     for row in standing:
         if row.requirement.status in NEEDS_PLACE:
-            wanted.setdefault(row.course, []).append(row)
+            wanted.setdefault(row.course, []).append(row.person)
     open_now = queries.open_places(people)
-    opened: list[tuple[Enrolment, queries.Standing]] = []
+    opened: list[Enrolment] = []
     courses = {c.pk: c for c in Course.objects.filter(pk__in=wanted, state=CourseState.RELEASED)}
-    for course, rows in wanted.items():
-        missing = [row for row in rows if (row.person, course) not in open_now]
+    for course, who in wanted.items():
+        missing = [person for person in who if (person, course) not in open_now]
         if missing and course in courses:
-            opened += _enrol(courses[course], missing, by)
+            persons = Person.objects.in_bulk(missing).values()
+            opened += enrol(people=list(persons), course=courses[course], origin=Enrolment.Origin.ASSIGNED, by=act.by)
     if opened:
-        tell(messages=queries.notices_of(opened), kind="assigned")
-    _close_unneeded({(row.person, row.course) for row in standing}, people, by)
+        events.announce(events.PlacesOpened(tuple(place.pk for place in opened)), act)
+    _close_unneeded({(row.person, row.course) for row in standing}, people, act.by)
     return len(opened)
 
 
-def _enrol(course: Course, rows: Sequence[queries.Standing], by: Any) -> list[tuple[Enrolment, queries.Standing]]:
-    persons = Person.objects.in_bulk([row.person for row in rows])
-    opened = enrol(people=list(persons.values()), course=course, origin=Enrolment.Origin.ASSIGNED, by=by)
-    standing = {row.person: row for row in rows}
-    return [(enrolment, standing[enrolment.person_id]) for enrolment in opened]
+def tell_places(enrolments: Sequence[int], act: events.Act) -> None:
+    """Tell everybody who got a place what is asked of them, and until when."""
+    places = list(Enrolment.objects.filter(pk__in=enrolments).select_related("person", "course").order_by("pk"))
+    people = sorted({place.person_id for place in places})
+    standing = {(row.person, row.course): row for row in queries.requirements(people=people, day=act.day)}
+    pairs = [(place, standing[key]) for place in places if (key := (place.person_id, place.course_id)) in standing]
+    tell(messages=queries.notices_of(pairs), kind="assigned")
 
 
 def _close_unneeded(required: set[tuple[int, int]], people: Sequence[int] | None, by: Any) -> None:

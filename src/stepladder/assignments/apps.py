@@ -25,6 +25,7 @@ class AssignmentsConfig(AppConfig):
         scoping.hand_in()
         undoing.hand_in()
         reactions.listen()
+        tasks.hand_in()
         add_gate(first_comes)
         daily.add("assignments", tasks.keep_reasons_true)
         margin.add_panel("course", 5, reactions.course_panel)

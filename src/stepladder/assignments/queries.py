@@ -16,7 +16,6 @@ from stepladder.core.days import FOREVER, Span
 from stepladder.core.requirements import Requirement, merge, standing_on
 from stepladder.core.requirements import Standing as CoreStanding
 from stepladder.core.validity import Link, link_on
-from stepladder.identity import new_public_id
 from stepladder.learning.models import Enrolment, ValiditySpan
 from stepladder.learning.validity import link_from
 from stepladder.people.models import Person
@@ -25,7 +24,6 @@ from stepladder.web.templatetags.web import day as written
 
 __all__ = [
     "Standing",
-    "fresh_id",
     "notice_of",
     "notices_of",
     "open_places",
@@ -34,11 +32,6 @@ __all__ = [
     "rule_of",
     "waivers_of",
 ]
-
-
-def fresh_id() -> str:
-    """A public id for a copied row."""
-    return new_public_id()
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from django.db import transaction
+from collections.abc import Sequence
+
 from django.db.models import Q
 from django.http import HttpRequest
 from django.urls import reverse
@@ -12,29 +13,34 @@ from stepladder.accounts import policy
 from stepladder.assignments import actions
 from stepladder.assignments.effects import path_effect, people_effect
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason
-from stepladder.assignments.tasks import refresh_all_reasons, refresh_assignments
 from stepladder.core.days import FOREVER
 from stepladder.core.reach import courses_asked
 from stepladder.courses.models import Course, Path
 from stepladder.people.models import Person
 from stepladder.people.reaches import load_world, parse
+from stepladder.queue.actions import AT_ONCE, in_pieces
 from stepladder.web.margin import Panel, VerbLink
 
 __all__ = ["assign_many_verb", "assign_verb", "course_panel", "listen", "path_panel", "waive_verb"]
 
-# So many people are looked at within the act itself; more go to the queue.
-AT_ONCE = 50
+Phase = events.Phase
 
 
-def _people_changed(event: events.ChartChanged | events.EmploymentChanged | events.PlacementChanged) -> None:
+def _people_changed(
+    event: events.ChartChanged | events.EmploymentChanged | events.PlacementChanged, act: events.Act
+) -> None:
     if not Assignment.objects.exists():
         # Nothing was ever asked of anybody: the first people of a company come in before its first assignment.
         return
-    if len(event.people) <= AT_ONCE:
-        actions.refresh_reasons(people=event.people)
+    _refresh(event.people, act)
+
+
+def _refresh(people: Sequence[int], act: events.Act) -> None:
+    """Everything that is asked of these people: of few at once, of many in the queue."""
+    if len(people) <= AT_ONCE:
+        actions.refresh_reasons(people=people, act=act)
     else:
-        people = list(event.people)
-        transaction.on_commit(lambda: refresh_all_reasons.enqueue(people=people))
+        in_pieces("reasons of people", ids=people, act=act)
 
 
 def _asking_completions() -> list[int]:
@@ -43,51 +49,76 @@ def _asking_completions() -> list[int]:
     return [rule.assignment_id for rule in rules if courses_asked(parse(rule.reach), groups)]
 
 
-def _completions_changed(event: events.CompletionRecorded | events.CompletionRevoked) -> None:
+def _holdings_changed(
+    event: events.CompletionRecorded | events.CompletionRevoked | events.SpansChanged, act: events.Act
+) -> None:
+    """Who holds the course are others now, and so who is in a reach that asks for it."""
     asking = _asking_completions()
     if asking:
-        actions.refresh_reasons(assignments=asking, people=event.people)
+        actions.refresh_reasons(assignments=asking, people=event.people, act=act)
+
+
+def _places(
+    event: events.AssignmentsChanged
+    | events.CompletionRecorded
+    | events.CompletionRevoked
+    | events.SpansChanged
+    | events.WaiverChanged,
+    act: events.Act,
+) -> None:
+    """Whoever needs a place now gets one at once, and a place that nothing asks for is closed."""
+    actions.keep_true(people=list(event.people), act=act)
+
+
+def _path_released(event: events.PathReleased, act: events.Act) -> None:
+    for assignment in Assignment.objects.filter(path=event.path).select_related("path"):
+        actions.spread(assignment, act)
+
+
+def _course_released(event: events.CourseReleased, act: events.Act) -> None:
+    """Whoever was asked for it while it could not be begun gets a place."""
+    asked = Reason.objects.filter(course=event.course, known_to=FOREVER, last__gte=act.day)
+    people = sorted(set(asked.values_list("person_id", flat=True)))
+    if len(people) <= AT_ONCE:
+        actions.keep_true(people=people, act=act)
     else:
-        actions.keep_true(people=list(event.people))
+        in_pieces("places", ids=people, act=act)
 
 
-def _terms_changed(event: events.CourseTermsChanged | events.CourseReleased) -> None:
-    """Other spans: who holds the course may be others now, and so who is in a reach that asks for it."""
-    if AssignmentRule.objects.known_now().exists():
-        asking = _asking_completions()
-        transaction.on_commit(lambda: refresh_assignments.enqueue(assignments=asking))
+def _organisation_changed(event: events.OrganisationChanged, act: events.Act) -> None:
+    if {"first_weekday", "first_month", "zone"} & set(event.settings):
+        in_pieces("reasons of people", act=act)
 
 
-def _path_released(event: events.PathReleased) -> None:
-    asking = list(Assignment.objects.filter(path=event.path).values_list("pk", flat=True))
-    if asking:
-        transaction.on_commit(lambda: refresh_assignments.enqueue(assignments=asking))
+def _group_changed(event: events.GroupChanged, act: events.Act) -> None:
+    rules = AssignmentRule.objects.known_now().select_related("assignment__course", "assignment__path")
+    for rule in rules:
+        if parse(rule.reach).asks_groups:
+            actions.spread(rule.assignment, act)
 
 
-def _organisation_changed(event: events.OrganisationChanged) -> None:
-    if {"first_weekday", "first_month"} & set(event.settings):
-        transaction.on_commit(lambda: refresh_all_reasons.enqueue())
-
-
-def _group_changed(event: events.GroupChanged) -> None:
-    rules = AssignmentRule.objects.known_now()
-    asking = [rule.assignment_id for rule in rules if parse(rule.reach).asks_groups]
-    if asking:
-        transaction.on_commit(lambda: refresh_assignments.enqueue(assignments=asking))
+def _tell(event: events.PlacesOpened, act: events.Act) -> None:
+    actions.tell_places(event.enrolments, act)
 
 
 def listen() -> None:
-    events.listen(events.ChartChanged, _people_changed)
-    events.listen(events.GroupChanged, _group_changed)
+    events.listen(events.ChartChanged, _people_changed, phase=Phase.DERIVE)
+    events.listen(events.EmploymentChanged, _people_changed, phase=Phase.DERIVE)
+    events.listen(events.PlacementChanged, _people_changed, phase=Phase.DERIVE)
+    events.listen(events.GroupChanged, _group_changed, phase=Phase.DERIVE)
+    events.listen(events.CompletionRecorded, _holdings_changed, phase=Phase.DERIVE)
+    events.listen(events.CompletionRevoked, _holdings_changed, phase=Phase.DERIVE)
+    events.listen(events.SpansChanged, _holdings_changed, phase=Phase.DERIVE)
+    events.listen(events.CompletionRecorded, _places, phase=Phase.REACT)
+    events.listen(events.CompletionRevoked, _places, phase=Phase.REACT)
+    events.listen(events.SpansChanged, _places, phase=Phase.REACT)
+    events.listen(events.AssignmentsChanged, _places, phase=Phase.REACT)
+    events.listen(events.WaiverChanged, _places, phase=Phase.REACT)
+    events.listen(events.CourseReleased, _course_released, phase=Phase.REACT)
+    events.listen(events.OrganisationChanged, _organisation_changed, phase=Phase.DERIVE)
+    events.listen(events.PathReleased, _path_released, phase=Phase.DERIVE)
+    events.listen(events.PlacesOpened, _tell, phase=Phase.TELL)
     events.answer(events.PeopleProposed, people_effect)
-    events.listen(events.EmploymentChanged, _people_changed)
-    events.listen(events.PlacementChanged, _people_changed)
-    events.listen(events.CompletionRecorded, _completions_changed)
-    events.listen(events.CompletionRevoked, _completions_changed)
-    events.listen(events.CourseTermsChanged, _terms_changed)
-    events.listen(events.CourseReleased, _terms_changed)
-    events.listen(events.OrganisationChanged, _organisation_changed)
-    events.listen(events.PathReleased, _path_released)
     events.answer(events.PathProposed, path_effect)
 
 

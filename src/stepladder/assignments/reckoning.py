@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
+from functools import cache
 from typing import Any
 
 from stepladder.accounts.organisation import calendar
@@ -18,8 +19,7 @@ from stepladder.core.requirements import Due, reasons_for
 from stepladder.core.requirements import Reason as CoreReason
 from stepladder.courses.models import PathEdition
 from stepladder.courses.paths import plan_of
-from stepladder.learning.models import Completion
-from stepladder.learning.validity import held_spans
+from stepladder.learning.validity import KnownHoldings
 from stepladder.people.known import KnownPeople, KnownWorlds, PersonHistory, load_known
 from stepladder.people.reaches import load_world, parse
 
@@ -48,7 +48,12 @@ class _Reckoner:
     """One assignment's reasons for one person after the other. Charts and groups are read once."""
 
     def __init__(
-        self, rules: Sequence[AssignmentRule], worlds: KnownWorlds, cal: Calendar, editions: Sequence[PathEdition]
+        self,
+        rules: Sequence[AssignmentRule],
+        worlds: KnownWorlds,
+        cal: Calendar,
+        editions: Sequence[PathEdition],
+        holdings: Callable[[], KnownHoldings],
     ) -> None:
         self.rules = rules
         self.assignment = rules[0].assignment
@@ -56,6 +61,7 @@ class _Reckoner:
         self.worlds = worlds
         self.calendar = cal
         self.parsed = {rule.pk: (core_rule(rule), parse(rule.reach)) for rule in rules}
+        self.holdings = holdings
         self.asks_completions = any(worlds.asks_completions(reach) for _, reach in self.parsed.values())
 
     def known_rule(self, day: date) -> AssignmentRule | None:
@@ -69,12 +75,11 @@ class _Reckoner:
         days |= {day for edition, _ in self.editions for day in (edition.recorded_on, edition.revoked_on) if day}
         days |= person.changes() | self.worlds.changes_for(person)
         if self.asks_completions:
-            dated = Completion.objects.filter(person=person.key).values_list("recorded_on", "revoked_on")
-            days |= {day for pair in dated for day in pair if day}
+            days |= self.holdings().changes(person.key)
         return days
 
     def facts(self, person: PersonHistory, day: date) -> PersonFacts | None:
-        holds = held_spans([person.key], day).get(person.key) if self.asks_completions else None
+        holds = self.holdings().held(person.key, day) if self.asks_completions else None
         return person.facts(day, holds)
 
     def claims_known(self, person: PersonHistory, day: date) -> list[Claim]:
@@ -125,14 +130,17 @@ def reckon(
         rules.setdefault(row.assignment_id, []).append(row)
     if not rules:
         return
-    known = load_known(people)
+    wanted = None if people is None else sorted(set(people))
+    known = load_known(wanted)
     worlds, cal = KnownWorlds(), calendar()
+    # Read once for all of them, and only where a reach asks for completions.
+    holdings = cache(lambda: KnownHoldings(wanted))
     editions: dict[int, list[PathEdition]] = {}
     for edition in PathEdition.objects.order_by("recorded_on", "pk"):
         editions.setdefault(edition.path_id, []).append(edition)
     for own in rules.values():
         path = own[0].assignment.path_id
-        yield from _reckon_one(_Reckoner(own, worlds, cal, editions.get(path, []) if path else []), known)
+        yield from _reckon_one(_Reckoner(own, worlds, cal, editions.get(path, []) if path else [], holdings), known)
 
 
 def _reckon_one(reckoner: _Reckoner, known: KnownPeople) -> Iterator[Reason | PathReason]:

@@ -2,45 +2,60 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
+from datetime import timedelta
 
+from django.db import transaction
 from django_tasks import task
 
+from stepladder import clock, events
 from stepladder.assignments import actions
-from stepladder.people.models import Person
+from stepladder.facts import changed_since
+from stepladder.learning.models import Completion
+from stepladder.people.models import Employment, FieldValue, Leave, Person, Placement
+from stepladder.queue.actions import in_pieces
+from stepladder.queue.kinds import Kind, add_kind
 
-__all__ = ["keep_reasons_true", "refresh_all_reasons", "refresh_assignments"]
+__all__ = ["hand_in", "keep_reasons_true"]
+
+# What was recorded so many days back is looked at once more by the daily run.
+LOOKS_BACK = timedelta(days=3)
 
 
-# So many people are one transaction: whoever else writes waits no longer than for these.
-PIECE = 250
+def everybody() -> list[int]:
+    return list(Person.objects.order_by("pk").values_list("pk", flat=True))
 
 
-def _pieces(people: Sequence[int] | None) -> Iterator[list[int]]:
-    """People (None: everybody) in pieces, by key."""
-    keys = sorted(people) if people is not None else list(Person.objects.order_by("pk").values_list("pk", flat=True))
-    for at in range(0, len(keys), PIECE):
-        yield keys[at : at + PIECE]
+def _of_assignment(people: Sequence[int], act: events.Act, *, assignment: int) -> None:
+    actions.refresh_reasons(assignments=[assignment], people=people, act=act)
+
+
+def _of_people(people: Sequence[int], act: events.Act) -> None:
+    actions.refresh_reasons(people=people, act=act)
+
+
+def _places(people: Sequence[int], act: events.Act) -> None:
+    actions.keep_true(people=people, act=act)
+
+
+def hand_in() -> None:
+    add_kind(Kind("reasons", "who needs what", _of_assignment, find=actions.concerned))
+    add_kind(Kind("reasons of people", "what is asked of people", _of_people, find=everybody))
+    add_kind(Kind("places", "places in courses", _places, find=everybody))
 
 
 @task()
 def keep_reasons_true() -> None:
-    """The daily run: whoever comes to need a place today gets one, and is told."""
-    for piece in _pieces(None):
-        actions.keep_true(people=piece)
+    """The daily run: whoever comes to need a place today gets one, and is told.
 
-
-@task()
-def refresh_all_reasons(people: list[int] | None = None) -> None:
-    """Reckon reasons anew for these people, or for everybody."""
-    for piece in _pieces(people):
-        actions.refresh_reasons(people=piece)
-
-
-@task()
-def refresh_assignments(assignments: list[int]) -> None:
-    """Reckon the reasons of these assignments anew; then whoever comes to need a place gets one."""
-    for piece in _pieces(None):
-        if assignments:
-            actions.refresh_reasons(assignments=assignments, people=piece)
-        actions.keep_true(people=piece)
+    Of whom something was recorded or revoked in the last days the reasons are reckoned anew as well: where all went well,
+    there is no difference to write.
+    """
+    act = events.Act(clock.today(), actions.DAILY)
+    since = act.day - LOOKS_BACK
+    facts = (Employment, Placement, Leave, FieldValue, Completion)
+    with transaction.atomic():
+        in_pieces(
+            "reasons of people", ids=sorted(set().union(*(changed_since(kind, since) for kind in facts))), act=act
+        )
+        in_pieces("places", act=act)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from stepladder import events
-from stepladder.assignments.actions import keep_true, refresh_reasons
+from stepladder.assignments.actions import spread
 from stepladder.assignments.models import AssignmentRule, Waiver
 from stepladder.facts import Fact
 from stepladder.journal import undoing
@@ -14,16 +14,16 @@ from stepladder.web.templatetags.web import day
 __all__ = ["hand_in"]
 
 
-def _asks_otherwise(rows: list[Fact]) -> None:
+def _asks_otherwise(rows: list[Fact], act: events.Act) -> None:
     rules: Any = rows
-    refresh_reasons(assignments={rule.assignment_id for rule in rules})
+    for rule in {rule.assignment_id: rule for rule in rules}.values():
+        spread(rule.assignment, act)
 
 
-def _waived_otherwise(rows: list[Fact]) -> None:
+def _waived_otherwise(rows: list[Fact], act: events.Act) -> None:
     waivers: Any = rows
     for waiver in waivers:
-        events.announce(events.WaiverChanged((waiver.person_id,), waiver.course_id))
-    keep_true(people=sorted({waiver.person_id for waiver in waivers}))
+        events.announce(events.WaiverChanged((waiver.person_id,), waiver.course_id), act)
 
 
 def _rule(row: AssignmentRule) -> str:

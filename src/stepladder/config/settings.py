@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "django_tasks",
     "django_tasks_db",
     "stepladder.web",
+    "stepladder.queue",
     "stepladder.journal",
     "stepladder.accounts",
     "stepladder.search",
@@ -170,7 +171,7 @@ WHITENOISE_KEEP_ONLY_HASHED_FILES = True
 MEDIA_ROOT = DATA_DIR / "media"
 UPLOAD_LIMIT_BYTES = env.int("STEPLADDER_UPLOAD_LIMIT_MB", default=2048) * 1024 * 1024
 
-TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["default"]}}
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["default", "now", "bulk", "mail"]}}
 
 EMAIL_BACKEND = (
     "django.core.mail.backends.smtp.EmailBackend"

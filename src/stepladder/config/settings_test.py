@@ -14,6 +14,6 @@ STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
-TASKS = {"default": {"BACKEND": "django_tasks.backends.immediate.ImmediateBackend", "QUEUES": ["default"]}}
+TASKS = {"default": {"BACKEND": "tests.at_commit.AtCommit", "QUEUES": ["default", "now", "bulk", "mail"]}}
 WHITENOISE_AUTOREFRESH = True
 WHITENOISE_USE_FINDERS = True

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from functools import cached_property
@@ -94,7 +94,8 @@ class DatedChart:
         self._of: dict[int, list[Branch]] = {}
         for branch in branches:
             self._of.setdefault(branch.node, []).append(branch)
-        self._under: dict[int, dict[int, list[Span]]] = {}
+        # What was answered before: whole, never changed after, so that threads may share a chart.
+        self._under: dict[int, Mapping[int, Sequence[Span]]] = {}
         self._trees: dict[date, Tree] = {}
 
     @classmethod
@@ -120,12 +121,14 @@ class DatedChart:
 
     def on(self, day: date) -> Tree:
         """The tree of a day. Raises ChartError where it is none."""
-        if day not in self._trees:
-            if len(self._trees) >= MOST_TREES:
-                self._trees.clear()
+        tree = self._trees.get(day)
+        if tree is None:
             standing = [branch for own in self._of.values() for branch in own if day in branch.days]
-            self._trees[day] = Tree({b.node: b.parent for b in standing}, {b.node: b.name for b in standing})
-        return self._trees[day]
+            tree = Tree({b.node: b.parent for b in standing}, {b.node: b.name for b in standing})
+            if len(self._trees) >= MOST_TREES:
+                self._trees = {}
+            self._trees[day] = tree
+        return tree
 
     def check(self) -> None:
         """Raises ChartError if a node stands under itself, or under nothing, or at two places, on any day."""
@@ -136,28 +139,40 @@ class DatedChart:
         for day in self.days_of_change():
             self.on(day)
 
-    def under(self, node: int) -> dict[int, list[Span]]:
+    def under(self, node: int) -> Mapping[int, Sequence[Span]]:
         """Every node at or above this one, with the days on which it is. A node is always at itself."""
         if node not in self._under:
-            self._under[node] = found = {node: [ALWAYS]}
-            for branch in self._of.get(node, ()):
-                if branch.parent is None:
-                    continue
-                for above, spans in self.under(branch.parent).items():
-                    there = [part for span in spans if (part := span.cut(branch.days)) is not None]
-                    found[above] = join_spans([*found.get(above, ()), *there])
+            found: dict[int, list[Span]] = {}
+            for branch, days in self._upwards(node):
+                if branch.parent is not None:
+                    found.setdefault(branch.parent, []).append(days)
+            self._under[node] = {node: (ALWAYS,), **{above: join_spans(spans) for above, spans in found.items()}}
         return self._under[node]
 
     def sites(self, node: int) -> list[tuple[Span, int]]:
         """The node's site, or that of the nearest node above that has one, with the days on which it is."""
-        found: list[tuple[Span, int]] = []
-        for branch in self._of.get(node, ()):
-            if branch.site is not None:
-                found.append((branch.days, branch.site))
-            elif branch.parent is not None:
-                above = self.sites(branch.parent)
-                found += [(part, site) for span, site in above if (part := span.cut(branch.days)) is not None]
-        return found
+        climb = self._upwards(node, stop=lambda branch: branch.site is not None)
+        return sorted((days, branch.site) for branch, days in climb if branch.site is not None)
+
+    def _upwards(self, node: int, stop: Callable[[Branch], bool] = lambda _: False) -> Iterator[tuple[Branch, Span]]:
+        """The node's branches, then those of what it hangs under, each with the days on which that is the way up.
+
+        The days narrow on the way: two nodes may change places, each above the other on days of its own. Raises ChartError
+        where a node stands under itself on a day.
+        """
+        waiting = [(node, ALWAYS, frozenset({node}))]
+        while waiting:
+            here, days, passed = waiting.pop()
+            for branch in self._of.get(here, ()):
+                part = branch.days.cut(days)
+                if part is None:
+                    continue
+                yield branch, part
+                if branch.parent is None or stop(branch):
+                    continue
+                if branch.parent in passed:
+                    raise ChartError(f"Node {branch.parent} stands under itself on {part.first}.")
+                waiting.append((branch.parent, part, passed | {branch.parent}))
 
     def name(self, node: int, day: date) -> str:
         """What the node is called on a day; outside its days, what it was called last."""

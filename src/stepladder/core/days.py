@@ -32,7 +32,7 @@ FOREVER = date.max
 EARLIEST, LATEST = date(1900, 1, 1), date(2999, 12, 31)
 
 _PERIOD = re.compile(r"^\s*([0-9]{1,6})\s+(day|week|month|year)s?\s*$")
-_RELATIVE = re.compile(r"^today(?:\s*([+-])\s*([0-9]{1,9})d)?$")
+_RELATIVE = re.compile(r"^today(?:\s*([+-])\s*([0-9]{1,18})d)?$")
 _NAMED = re.compile(r"^(start|end) of (last|this|next) (week|month|quarter|year)$")
 
 

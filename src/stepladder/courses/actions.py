@@ -49,8 +49,8 @@ def create_course(*, title: str, binder: Binder, by: Actor) -> Course:
     policy.require(by, "change courses", binder)
     course = Course.objects.create(title=title, binder=binder)
     Edition.objects.create(course=course, number=1, title=title, changed_at=clock.now(), changed_by=by.name)
-    record("create_course", by=by, about=about(course))
-    events.announce(events.CourseChanged(course.pk))
+    entry = record("create_course", by=by, about=about(course))
+    events.announce(events.CourseChanged(course.pk), entry.act)
     return course
 
 
@@ -74,8 +74,8 @@ def edit_edition(*, course: Course, revision: int | None, by: Actor, **words: An
     if course.state == CourseState.DRAFT:
         Course.objects.filter(pk=course.pk).update(title=draft.title)
         course.title = draft.title
-    record("edit_course", by=by, about=about(course))
-    events.announce(events.CourseChanged(course.pk))
+    entry = record("edit_course", by=by, about=about(course))
+    events.announce(events.CourseChanged(course.pk), entry.act)
     return draft
 
 
@@ -106,8 +106,8 @@ def set_terms(
         window_days=window_days,
         grace_days=grace_days,
     )
-    record("set_terms", by=by, about=about(course), rows=[*rows, terms])
-    events.announce(events.CourseTermsChanged(course.pk))
+    entry = record("set_terms", by=by, about=about(course), rows=[*rows, terms])
+    events.announce(events.CourseTermsChanged(course.pk), entry.act)
     return terms
 
 
@@ -128,8 +128,8 @@ def set_relations(
             titles = dict(Course.objects.filter(pk__in=circle).values_list("pk", "title"))
             raise Circle([titles[pk] for pk in circle], field)
         getattr(course, field).set(chosen)
-    record("relate_course", by=by, about=about(course))
-    events.announce(events.CourseTermsChanged(course.pk))
+    entry = record("relate_course", by=by, about=about(course))
+    events.announce(events.CourseTermsChanged(course.pk), entry.act)
 
 
 @transaction.atomic
@@ -275,9 +275,9 @@ def release_course(*, course: Course, size: Literal["small", "large"], retake_by
     draft.save()
     course.state, course.title = CourseState.RELEASED, draft.title
     course.save(update_fields=["state", "title"])
-    record("release_course", by=by, about=about(course), data={"number": draft.number, "size": size})
-    events.announce(events.CourseChanged(course.pk))
-    events.announce(events.CourseReleased(course.pk, draft.pk, size, draft.retake_by))
+    entry = record("release_course", by=by, about=about(course), data={"number": draft.number, "size": size})
+    events.announce(events.CourseChanged(course.pk), entry.act)
+    events.announce(events.CourseReleased(course.pk, draft.pk, size, draft.retake_by), entry.act)
     return draft
 
 
@@ -287,5 +287,5 @@ def withdraw_course(*, course: Course, by: Actor) -> None:
     policy.require(by, "change courses", course)
     course.state = CourseState.WITHDRAWN
     course.save(update_fields=["state"])
-    record("withdraw_course", by=by, about=about(course))
-    events.announce(events.CourseChanged(course.pk))
+    entry = record("withdraw_course", by=by, about=about(course))
+    events.announce(events.CourseChanged(course.pk), entry.act)

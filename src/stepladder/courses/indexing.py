@@ -29,4 +29,6 @@ def index_courses(keys: tuple[int, ...] | None) -> list[index.Document]:
     ]
 
 
-events.listen(events.CourseChanged, lambda event: index.refresh("course", (event.course,)))
+events.listen(
+    events.CourseChanged, lambda event, act: index.refresh("course", (event.course,)), phase=events.Phase.DERIVE
+)

@@ -201,8 +201,8 @@ def release_path(*, path: Path, by: Actor) -> PathEdition:
     )
     path.state = CourseState.RELEASED
     path.save(update_fields=["state"])
-    record("release_path", by=by, about=about(path), data={"number": edition.number}, rows=[*rows, edition])
-    events.announce(events.PathReleased(path.pk))
+    entry = record("release_path", by=by, about=about(path), data={"number": edition.number}, rows=[*rows, edition])
+    events.announce(events.PathReleased(path.pk), entry.act)
     return edition
 
 

@@ -28,14 +28,14 @@ def _climbed(rows: list[Fact]) -> list[str]:
     return found
 
 
-def _asks_otherwise(rows: list[Fact]) -> None:
+def _asks_otherwise(rows: list[Fact], act: events.Act) -> None:
     editions: Any = rows
     for key in sorted({edition.path_id for edition in editions}):
         path = Path.objects.get(pk=key)
         if edition_of(path) is None and path.state == CourseState.RELEASED:
             path.state = CourseState.DRAFT
             path.save(update_fields=["state"])
-        events.announce(events.PathReleased(key))
+        events.announce(events.PathReleased(key), act)
 
 
 def _edition(row: PathEdition) -> str:

@@ -12,6 +12,7 @@ from typing import Any, Protocol
 from django.db import connection, models, transaction
 
 from stepladder import clock
+from stepladder.events import Act
 from stepladder.facts import row_digest
 from stepladder.journal import verbs
 from stepladder.journal.models import Entry, EntryRow
@@ -70,7 +71,7 @@ def record(
     digests = [*((row._meta.db_table, row.pk, row_digest(row)) for row in rows), *written]
     last = Entry.objects.order_by("-number").values_list("digest", flat=True).first()
     entry = Entry(
-        at=clock.now(),
+        at=clock.wall(),
         actor_id=by.public_id,
         actor_name=by.name,
         verb=verb,
@@ -85,6 +86,7 @@ def record(
     entry.digest = entry_digest(entry)
     entry.save()
     _write_rows(entry, digests)
+    entry.act = Act(clock.today(), by, entry.number)
     return entry
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from django.db import models
 from django.db.models import Q
 
+from stepladder.events import Act
+
 
 class Entry(models.Model):
     """One act: who, what, to which object, and the digests of the fact rows it wrote.
@@ -21,6 +23,8 @@ class Entry(models.Model):
     object_id = models.CharField(max_length=40, blank=True)
     object_name = models.CharField(max_length=300, blank=True)
     data = models.JSONField(default=dict)
+    # The act as events carry it; only on the entry that `record` has just returned.
+    act: Act
     # The number of the act that this one takes back.
     takes_back = models.BigIntegerField(null=True, blank=True)
     rows_digest = models.CharField(max_length=64, blank=True)

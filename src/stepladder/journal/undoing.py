@@ -15,7 +15,8 @@ from typing import Any
 from django.db import transaction
 
 from stepladder import clock
-from stepladder.facts import Fact, row_digest
+from stepladder.events import Act
+from stepladder.facts import Fact, revoke_many, row_digest
 from stepladder.identity import new_public_id
 from stepladder.journal import verbs
 from stepladder.journal.actions import Actor, Named, record
@@ -52,14 +53,14 @@ class CannotTakeBack(Refusal):
 class _Table:
     says: Callable[[Any], str]
     depends: Callable[[list[Fact]], list[str]]
-    after: Callable[[list[Fact]], None]
+    after: Callable[[list[Fact], Act], None]
     reads: tuple[str, ...]
 
 
 @dataclass(frozen=True)
 class _Inverse:
     depends: Callable[[Entry], list[str]]
-    undo: Callable[[Entry, Actor], None]
+    undo: Callable[[Entry, Act], None]
     says: Callable[[Entry], tuple[list[str], list[str]]]
 
 
@@ -84,7 +85,7 @@ def add_table(
     model: type[Fact],
     *,
     says: Callable[[Any], str],
-    after: Callable[[list[Fact]], None],
+    after: Callable[[list[Fact], Act], None],
     depends: Callable[[list[Fact]], list[str]] = lambda _: [],
     reads: tuple[str, ...] = (),
 ) -> None:
@@ -107,7 +108,7 @@ def add_inverse(
     needs: str,
     verb: str,
     *,
-    undo: Callable[[Entry, Actor], None],
+    undo: Callable[[Entry, Act], None],
     depends: Callable[[Entry], list[str]] = lambda _: [],
     says: Callable[[Entry], tuple[list[str], list[str]]] = lambda _: ([], []),
 ) -> None:
@@ -200,10 +201,9 @@ def take_back(entry: Entry, *, by: Actor) -> Entry:
     changed: list[Fact] = []
     touched: dict[type[Fact], list[Fact]] = {}
     for model, own in rows.written.items():
-        for row in own:
-            row.revoke()
-            changed.append(row)
-            touched.setdefault(model, []).append(row)
+        gone = revoke_many(model, [row.pk for row in own])
+        changed += gone
+        touched.setdefault(model, []).extend(gone)
     for model, own in rows.revoked.items():
         for row in own:
             again = _recorded_again(row)
@@ -213,9 +213,9 @@ def take_back(entry: Entry, *, by: Actor) -> Entry:
     data = {"what": as_sentence(entry), "number": entry.number}
     made = record("take_back", by=by, about=about, data=data, rows=changed, takes_back=entry.number)
     if entry.verb in _inverses:
-        _inverses[entry.verb].undo(entry, by)
+        _inverses[entry.verb].undo(entry, made.act)
     for model, own in touched.items():
-        _tables[model].after(own)
+        _tables[model].after(own, made.act)
     return made
 
 

@@ -8,7 +8,7 @@ from fractions import Fraction
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Exists, OuterRef, Q
+from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from stepladder import clock, events
 from stepladder.accounts import policy
@@ -34,6 +34,7 @@ __all__ = [
     "finish_step",
     "keep_attempt",
     "missing_prerequisites",
+    "move_places",
     "move_to_edition",
     "percent",
     "record_completion",
@@ -296,9 +297,9 @@ def record_completion(
         number=certificate_number(),
     )
     data = {"course": course.title, "score": percent(score), "number": completion.number}
-    record("complete_course", by=by, about=about(person), data=data, rows=[completion])
+    entry = record("complete_course", by=by, about=about(person), data=data, rows=[completion])
     refresh(people=[person.pk], courses=[course.pk])
-    events.announce(events.CompletionRecorded((completion.pk,), (person.pk,), (course.pk,)))
+    events.announce(events.CompletionRecorded((completion.pk,), (person.pk,), (course.pk,)), entry.act)
     return completion
 
 
@@ -318,29 +319,49 @@ def revoke_completion(*, completion: Completion, because: str, by: Actor) -> Non
 def _revoke(completion: Completion, *, because: str, by: Actor) -> None:
     completion.revoke()
     data = {"course": completion.course.title, "because": because, "number": completion.number}
-    record("revoke_completion", by=by, about=about(completion.person), data=data, rows=[completion])
+    entry = record("revoke_completion", by=by, about=about(completion.person), data=data, rows=[completion])
     refresh(people=[completion.person_id], courses=[completion.course_id])
-    events.announce(events.CompletionRevoked((completion.person_id,), (completion.course_id,)))
+    events.announce(events.CompletionRevoked((completion.person_id,), (completion.course_id,)), entry.act)
+
+
+def move_places(edition: int) -> QuerySet[Enrolment]:
+    """The open places in the course of an edition that are in another one."""
+    course = Edition.objects.filter(pk=edition).values("course")
+    rows = Enrolment.objects.filter(course__in=course, completed_at__isnull=True, closed_on__isnull=True)
+    return rows.exclude(edition=edition)
 
 
 @transaction.atomic
-def move_to_edition(*, course: Course, edition: Edition, size: str) -> None:
-    """What a release does to the open enrolments: those not begun get the new edition, and with a small release all."""
-    old = Enrolment.objects.filter(course=course, completed_at__isnull=True, closed_on__isnull=True).exclude(
-        edition=edition
+def move_to_edition(places: Sequence[int], act: events.Act, *, edition: int, size: str) -> None:
+    """What a release does to open places (by key): those not begun get the new edition, and with a small release all.
+
+    Places that a later release has moved on meanwhile are left where they are.
+    """
+    new = Edition.objects.get(pk=edition)
+    old = Enrolment.objects.filter(pk__in=places, completed_at__isnull=True, closed_on__isnull=True).filter(
+        course=new.course_id, edition__number__lt=new.number
     )
-    old.filter(begun_at__isnull=True).update(edition=edition)
-    if size != "small":
-        return
-    for enrolment in old.filter(begun_at__isnull=False).select_related("edition", "person", "course"):
-        outline = outline_of(enrolment.edition, enrolment.edition.steps.select_related("module"))
-        reached = progress(outline, done_of(enrolment), floor=enrolment.floor).percent
-        enrolment.edition, enrolment.floor = edition, reached
-        enrolment.save(update_fields=["edition", "floor"])
-        versions = dict(edition.steps.values_list("module_id", "version_id"))
-        for attempt in enrolment.attempts.exclude(module__in=enrolment.steps_done.values("module")):
-            if attempt.module_id in versions and attempt.version_id != versions[attempt.module_id]:
-                attempt.version_id = versions[attempt.module_id]
-                attempt.save(update_fields=["version"])
+    if new.state == Edition.State.RELEASED:
+        old.filter(begun_at__isnull=True).update(edition=new)
+    if size == "small":
+        _go_on(old.filter(begun_at__isnull=False), new)
+
+
+def _go_on(old: QuerySet[Enrolment], new: Edition) -> None:
+    """Attempts under way go on in the new edition; nobody's progress is lowered by it. So many queries for any number of them."""
+    places = list(old.select_related("edition", "person", "course").prefetch_related("steps_done"))
+    editions = {place.edition_id: place.edition for place in places} | {new.pk: new}
+    outlines = {key: outline_of(row, row.steps.select_related("module")) for key, row in editions.items()}
+    done = {place.pk: done_of(place) for place in places}
+    for place in places:
+        reached = progress(outlines[place.edition_id], done[place.pk], floor=place.floor).percent
+        place.edition, place.floor = new, reached
+    Enrolment.objects.bulk_update(places, ["edition", "floor"], batch_size=200)
+    finished = StepDone.objects.filter(enrolment=OuterRef("enrolment"), module=OuterRef("module"))
+    for module, version in new.steps.values_list("module_id", "version_id"):
+        under_way = Attempt.objects.filter(~Exists(finished), enrolment__in=places, module=module)
+        under_way.exclude(version=version).update(version=version)
+    for place in places:
         # Without a step that the old edition owed, what is done may already be all that is owed.
-        _complete_if_done(enrolment, RELEASE)
+        if completed(outlines[new.pk], done[place.pk]) is not None:
+            _complete_if_done(place, RELEASE)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 
 from django.db.models import Exists, OuterRef, Q
@@ -11,14 +12,17 @@ from django.utils.translation import ngettext
 from stepladder import clock, events
 from stepladder.core.sequence import Effect, release_effect
 from stepladder.courses.models import Course, Edition
-from stepladder.learning.actions import move_to_edition
+from stepladder.journal.actions import Named
+from stepladder.learning.actions import move_places, move_to_edition
 from stepladder.learning.models import Completion, Enrolment, StepDone, ValiditySpan
-from stepladder.learning.validity import refresh
+from stepladder.learning.validity import completed_by, refresh
 from stepladder.people.models import Person
+from stepladder.queue.actions import AT_ONCE, in_pieces
+from stepladder.queue.kinds import Kind, add_kind
 from stepladder.web.margin import Panel
 from stepladder.web.templatetags.web import day
 
-__all__ = ["effect_of_release", "needed_people", "on_release", "on_terms", "touched_panel"]
+__all__ = ["effect_of_release", "hand_in", "needed_people", "on_release", "on_terms", "touched_panel"]
 
 
 def effect_of_release(proposal: events.EditionProposed) -> list[events.EffectLine]:
@@ -81,15 +85,47 @@ def covered_people(course: int) -> list[int]:
     return list(spans.filter(~Exists(later)).values_list("person_id", flat=True).distinct())
 
 
-def on_release(event: events.CourseReleased) -> None:
-    edition = Edition.objects.select_related("course").get(pk=event.edition)
-    move_to_edition(course=edition.course, edition=edition, size=event.size)
+def on_release(event: events.CourseReleased, act: events.Act) -> None:
+    """Places under way get the new edition; for a retake, what counts until when is reckoned anew."""
+    about = _about(event.course)
+    places = list(move_places(event.edition).order_by("pk").values_list("pk", flat=True))
+    if len(places) <= AT_ONCE:
+        move_to_edition(places, act, edition=event.edition, size=event.size)
+    else:
+        in_pieces("move to edition", ids=places, act=act, about=about, edition=event.edition, size=event.size)
     if event.retake_by:
-        refresh(courses=[event.course])
+        _refresh_spans(event.course, act)
 
 
-def on_terms(event: events.CourseTermsChanged) -> None:
-    refresh(courses=[event.course])
+def on_terms(event: events.CourseTermsChanged, act: events.Act) -> None:
+    """How long everybody's completions count is reckoned anew."""
+    _refresh_spans(event.course, act)
+
+
+def _refresh_spans(course: int, act: events.Act) -> None:
+    people = completed_by([course])
+    if len(people) <= AT_ONCE:
+        refresh_spans(people, act, course=course)
+    else:
+        in_pieces("spans", ids=people, act=act, about=_about(course), course=course)
+
+
+def refresh_spans(people: Sequence[int], act: events.Act, *, course: int) -> None:
+    """From when to when these people hold a course, and what it counts for."""
+    moved = refresh(people=people, courses=[course])
+    if moved:
+        events.announce(events.SpansChanged(tuple(sorted(moved)), (course,)), act)
+
+
+def _about(course: int) -> Named:
+    row = Course.objects.get(pk=course)
+    return Named("course", row.public_id, row.title)
+
+
+def hand_in() -> None:
+    """What follows from releases and terms for many."""
+    add_kind(Kind("move to edition", "moving to the new edition", move_to_edition))
+    add_kind(Kind("spans", "reckoning until when completions count", refresh_spans))
 
 
 def touched_panel(request: HttpRequest, course: Course) -> Panel | None:

@@ -15,9 +15,10 @@ from stepladder.core.validity import Cap, Link, Terms, TermsHistory, chain, vali
 from stepladder.core.validity import Completion as Taken
 from stepladder.courses.models import Course, CourseTerms, Edition
 from stepladder.courses.outline import NO_TERMS, caps_of, terms_history
+from stepladder.facts import write_differences
 from stepladder.learning.models import Completion, ValiditySpan
 
-__all__ = ["held_spans", "links_of", "reckon", "refresh"]
+__all__ = ["KnownHoldings", "completed_by", "held_spans", "links_of", "reckon", "refresh"]
 
 # A completion of an equivalent course is no older edition of this one.
 ANOTHER_COURSE = 10**6
@@ -129,8 +130,8 @@ def _span(person: int, course: int, known: Known[Link]) -> ValiditySpan:
 
 
 @transaction.atomic
-def refresh(*, people: Iterable[int] | None = None, courses: Iterable[int] | None = None) -> None:
-    """Write the spans of these people in these courses, and in those they count for, anew."""
+def refresh(*, people: Iterable[int] | None = None, courses: Iterable[int] | None = None) -> set[int]:
+    """Bring the spans of these people in these courses, and in those they count for, up to date; whose are others now."""
     keys = None
     if courses is not None:
         arrows = equivalents()
@@ -143,8 +144,44 @@ def refresh(*, people: Iterable[int] | None = None, courses: Iterable[int] | Non
         old = old.filter(course__in=keys)
     if wanted is not None:
         old = old.filter(person__in=wanted)
-    old.delete()
-    ValiditySpan.objects.bulk_create(reckon(people=wanted, courses=keys), batch_size=500)
+    return write_differences(old, reckon(people=wanted, courses=keys))
+
+
+def completed_by(courses: Iterable[int]) -> list[int]:
+    """Whoever ever completed one of these courses, or one that counts as it: whose spans depend on their terms."""
+    arrows = equivalents()
+    changed = set(courses)
+    every = [key for key in Course.objects.values_list("pk", flat=True) if changed & satisfied_by(key, arrows)]
+    counted = {one for key in every for one in satisfied_by(key, arrows)}
+    return list(Completion.objects.filter(course__in=counted).values_list("person_id", flat=True).distinct())
+
+
+class KnownHoldings:
+    """Who held what, as known on any day, of some people: read once for all of them."""
+
+    def __init__(self, people: Iterable[int] | None) -> None:
+        spans, completions = ValiditySpan.objects.order_by("first"), Completion.objects.all()
+        if people is not None:
+            keys = sorted(set(people))
+            spans, completions = spans.filter(person__in=keys), completions.filter(person__in=keys)
+        self._spans: dict[int, list[ValiditySpan]] = {}
+        for span in spans:
+            self._spans.setdefault(span.person_id, []).append(span)
+        self._changes: dict[int, set[date]] = {}
+        for person, recorded, revoked in completions.values_list("person_id", "recorded_on", "revoked_on"):
+            self._changes.setdefault(person, set()).update(day for day in (recorded, revoked) if day)
+
+    def changes(self, person: int) -> set[date]:
+        """The days on which a completion of theirs was recorded or revoked."""
+        return self._changes.get(person, set())
+
+    def held(self, person: int, day: date) -> dict[int, Sequence[Span]]:
+        """Course → the days on which a valid completion is held, as known on a day."""
+        chains: dict[int, list[Link]] = {}
+        for row in self._spans.get(person, ()):
+            if row.known_from <= day < row.known_to:
+                chains.setdefault(row.course_id, []).append(link_from(row))
+        return {course: valid_spans(links) for course, links in chains.items()}
 
 
 def links_of(person: int, course: int, *, known_on: date) -> list[Link]:

@@ -18,6 +18,7 @@ from stepladder.library import storage
 from stepladder.library.errors import InUse, LibraryError, PartUnderWay, TooLarge, Unusable, WrongOffset
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
+from stepladder.queue.actions import later
 from stepladder.web.sheets import touch
 
 __all__ = [
@@ -119,7 +120,7 @@ def _all_received(upload: Upload) -> None:
         return
     upload.state = Upload.State.WAITING
     upload.save(update_fields=["state", "beat_at"])
-    transaction.on_commit(lambda: work_out_upload.enqueue(upload_id=upload.pk))
+    later(work_out_upload, upload_id=upload.pk)
 
 
 @transaction.atomic
@@ -157,8 +158,8 @@ def create_module(
         changed_by=by.name,
     )
     version = _version(module, 1, worked, original, file_name, by)
-    record("create_module", by=by, about=about(module), data={"kind": kind.name})
-    events.announce(events.ModuleProcessed(module.pk))
+    entry = record("create_module", by=by, about=about(module), data={"kind": kind.name})
+    events.announce(events.ModuleProcessed(module.pk), entry.act)
     return version
 
 
@@ -170,8 +171,8 @@ def add_version(
     policy.require(by, "change modules", module)
     number = module.versions.order_by("-number").values_list("number", flat=True)[0] + 1
     version = _version(module, number, worked, original, file_name, by)
-    record("add_version", by=by, about=about(module), data={"number": number})
-    events.announce(events.ModuleProcessed(module.pk))
+    entry = record("add_version", by=by, about=about(module), data={"number": number})
+    events.announce(events.ModuleProcessed(module.pk), entry.act)
     return version
 
 
@@ -211,8 +212,8 @@ def edit_module(
     module.title, module.description, module.minutes = title, description, minutes
     module.save()
     module.tags.set([Tag.objects.get_or_create(name=name)[0] for name in tags])
-    record("edit_module", by=by, about=about(module))
-    events.announce(events.ModuleProcessed(module.pk))
+    entry = record("edit_module", by=by, about=about(module))
+    events.announce(events.ModuleProcessed(module.pk), entry.act)
     return module
 
 
@@ -249,6 +250,6 @@ def _set_state(module: Module, state: str, verb: str, by: Actor) -> Module:
     touch(module, revision=None, by_name=by.name)
     module.state = state
     module.save()
-    record(verb, by=by, about=about(module))
-    events.announce(events.ModuleProcessed(module.pk))
+    entry = record(verb, by=by, about=about(module))
+    events.announce(events.ModuleProcessed(module.pk), entry.act)
     return module

@@ -29,4 +29,6 @@ def index_modules(keys: tuple[int, ...] | None) -> list[index.Document]:
     ]
 
 
-events.listen(events.ModuleProcessed, lambda event: index.refresh("module", (event.module,)))
+events.listen(
+    events.ModuleProcessed, lambda event, act: index.refresh("module", (event.module,)), phase=events.Phase.DERIVE
+)

@@ -11,6 +11,7 @@ from stepladder.accounts import policy
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.notices.models import Notice
 from stepladder.people.models import Person
+from stepladder.queue.actions import Queue, later
 
 __all__ = ["send_again", "tell"]
 
@@ -58,4 +59,4 @@ def _hand_over(keys: Sequence[int]) -> None:
     from stepladder.notices.tasks import send_notices  # inside: the tasks read these notices
 
     if keys:
-        transaction.on_commit(lambda: send_notices.enqueue(keys=list(keys)))
+        later(send_notices, queue=Queue.MAIL, keys=list(keys))

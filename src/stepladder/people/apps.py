@@ -50,7 +50,7 @@ class PeopleConfig(AppConfig):
             end_leave="leave ends with {day}",
             record_leave="on leave from {day} to {until}",
         )
-        events.listen(events.InstallationSetUp, reactions.on_set_up)
+        events.listen(events.InstallationSetUp, reactions.on_set_up, phase=events.Phase.DERIVE)
         index.add_source("person", index_people, verb="see people", visible=permissions.visible_people)
         permissions.hand_in()
         undoing.hand_in()

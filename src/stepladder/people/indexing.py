@@ -33,4 +33,6 @@ def index_people(keys: tuple[int, ...] | None) -> list[index.Document]:
     ]
 
 
-events.listen(events.EmploymentChanged, lambda event: index.refresh("person", event.people))
+events.listen(
+    events.EmploymentChanged, lambda event, act: index.refresh("person", event.people), phase=events.Phase.DERIVE
+)

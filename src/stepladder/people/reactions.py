@@ -9,6 +9,6 @@ from stepladder.people.actions import make_main_charts
 __all__ = ["on_set_up"]
 
 
-def on_set_up(event: events.InstallationSetUp) -> None:
+def on_set_up(event: events.InstallationSetUp, act: events.Act) -> None:
     """Charts to begin with, so that the first person can be hired."""
     make_main_charts(organisation=event.organisation, by=Machine("Set-up"))

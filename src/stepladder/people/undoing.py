@@ -23,7 +23,7 @@ from stepladder.people.models import (
     PositionBranch,
     UnitBranch,
 )
-from stepladder.people.queries.charts import people_under
+from stepladder.people.queries.charts import nodes_below_ever, people_under
 from stepladder.people.queries.leading import lead_says
 from stepladder.web.templatetags.web import day
 
@@ -63,7 +63,7 @@ def _of(rows: Iterable[Fact], kind: type[Any]) -> list[Any]:
     return [row for row in rows if isinstance(row, kind)]
 
 
-def _employed(rows: list[Fact]) -> None:
+def _employed(rows: list[Fact], act: events.Act) -> None:
     """Whoever is with us again may sign in again; whoever never was may not."""
     today = clock.today()
     for person in Person.objects.filter(pk__in=_people(rows), account__isnull=False).select_related("account"):
@@ -73,7 +73,7 @@ def _employed(rows: list[Fact]) -> None:
         if account is not None and account.is_active != is_here:
             account.is_active = is_here
             account.save(update_fields=["is_active"])
-    events.announce(events.EmploymentChanged(_people(rows)))
+    events.announce(events.EmploymentChanged(_people(rows)), act)
 
 
 def _hangs_there(column: str) -> Callable[[list[Fact]], list[str]]:
@@ -100,12 +100,12 @@ def _others(row: Any) -> bool:
     return bool(type(row)._default_manager.known_now().filter(node=row.node_id).exclude(pk=row.pk).exists())
 
 
-def _rehung(column: str) -> Callable[[list[Fact]], None]:
-    def after(rows: list[Fact]) -> None:
+def _rehung(column: str) -> Callable[[list[Fact], events.Act], None]:
+    def after(rows: list[Fact], act: events.Act) -> None:
         branches: Any = rows
-        people = people_under(column, {row.node_id for row in branches})
+        people = people_under(column, nodes_below_ever(column, {row.node_id for row in branches}))
         if people:
-            events.announce(events.ChartChanged(tuple(people)))
+            events.announce(events.ChartChanged(tuple(people)), act)
 
     return after
 
@@ -132,22 +132,22 @@ def hand_in() -> None:
         Placement,
         says=_placement,
         depends=_placed_twice,
-        after=lambda rows: events.announce(events.PlacementChanged(_people(rows))),
+        after=lambda rows, act: events.announce(events.PlacementChanged(_people(rows)), act),
     )
     undoing.add_table(
         Leave,
         says=lambda row: f"{row.person.name}: away {_days(row)}",
-        after=lambda rows: events.announce(events.EmploymentChanged(_people(rows))),
+        after=lambda rows, act: events.announce(events.EmploymentChanged(_people(rows)), act),
     )
     undoing.add_table(Employment, says=_employment, depends=_hired_and_needed, after=_employed)
     branches: list[tuple[str, type[Fact]]] = [("unit", UnitBranch), ("position", PositionBranch)]
     for column, branch in branches:
         undoing.add_table(branch, says=_branch, depends=_hangs_there(column), after=_rehung(column))
-    undoing.add_table(Lead, says=lambda row: f"{lead_says(row)}, {_days(row)}", after=lambda rows: None)
+    undoing.add_table(Lead, says=lambda row: f"{lead_says(row)}, {_days(row)}", after=lambda rows, act: None)
     undoing.add_table(
         FieldValue,
         says=lambda row: f"{row.person.name}: {row.field} {row.value}",
-        after=lambda rows: events.announce(events.EmploymentChanged(_people(rows))),
+        after=lambda rows, act: events.announce(events.EmploymentChanged(_people(rows)), act),
     )
     undoing.add_table(GroupRule, says=lambda row: f"{row.group}: whom it means", after=_group_means)
     undoing.add_verbs(
@@ -171,6 +171,6 @@ def hand_in() -> None:
     undoing.add_inverse("change roles", "give_role_many", undo=undo_roles)
 
 
-def _group_means(rows: list[Fact]) -> None:
+def _group_means(rows: list[Fact], act: events.Act) -> None:
     for group in sorted({row.group_id for row in _of(rows, GroupRule)}):
-        events.announce(events.GroupChanged(group))
+        events.announce(events.GroupChanged(group), act)

@@ -102,15 +102,15 @@ def _no_constant(name: str) -> None:
 def _number(sent: Mapping[str, Any], name: str, default: float | None = None) -> float:
     value = sent.get(name, default)
     if not _is_number(value):
-        raise Unreadable(f"“{name}” is a number from 0 to {MOST}")
+        raise Unreadable(f"“{name}” is a number of at most {MOST}")
     return float(value)
 
 
 def _pair(pair: Any) -> tuple[float, float]:
     if not isinstance(pair, list) or len(pair) != 2 or not all(map(_is_number, pair)):
-        raise Unreadable(f"a pair is two numbers from 0 to {MOST}")
+        raise Unreadable(f"a pair is two numbers of at most {MOST}")
     return float(pair[0]), float(pair[1])
 
 
 def _is_number(value: Any) -> bool:
-    return isinstance(value, int | float) and not isinstance(value, bool) and 0 <= value <= MOST
+    return isinstance(value, int | float) and not isinstance(value, bool) and -MOST <= value <= MOST

@@ -14,7 +14,7 @@ from stepladder.records.columns import note_moved
 from stepladder.records.queries import requirements_of
 from stepladder.web.margin import Panel, VerbLink
 
-__all__ = ["certificate_verb", "late_verb", "on_course", "on_people", "record_verb", "standing_panel"]
+__all__ = ["certificate_verb", "late_verb", "on_people", "record_verb", "standing_panel"]
 
 
 def record_verb(request: HttpRequest, person: Person) -> VerbLink | None:
@@ -44,12 +44,12 @@ def standing_panel(request: HttpRequest, person: Person) -> Panel | None:
 
 
 def on_people(
-    event: events.AssignmentsChanged | events.WaiverChanged | events.CompletionRecorded | events.CompletionRevoked,
+    event: events.AssignmentsChanged
+    | events.WaiverChanged
+    | events.CompletionRecorded
+    | events.CompletionRevoked
+    | events.SpansChanged,
+    act: events.Act,
 ) -> None:
     """Reasons, waivers or spans of these people were written anew."""
     note_moved(event.people)
-
-
-def on_course(event: events.CourseTermsChanged | events.CourseReleased) -> None:
-    """The spans of everybody who ever completed the course may be others now."""
-    note_moved(None)

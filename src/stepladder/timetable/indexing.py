@@ -39,10 +39,10 @@ def visible_sessions(account: Any, keys: Sequence[int]) -> set[int]:
     return set(shown.values_list("pk", flat=True))
 
 
-def _anew(event: events.SessionPlanned | events.SessionRescheduled | events.SessionCancelled) -> None:
+def _anew(event: events.SessionPlanned | events.SessionRescheduled | events.SessionCancelled, act: events.Act) -> None:
     index.refresh("session", (event.session,))
 
 
-events.listen(events.SessionPlanned, _anew)
-events.listen(events.SessionRescheduled, _anew)
-events.listen(events.SessionCancelled, _anew)
+events.listen(events.SessionPlanned, _anew, phase=events.Phase.DERIVE)
+events.listen(events.SessionRescheduled, _anew, phase=events.Phase.DERIVE)
+events.listen(events.SessionCancelled, _anew, phase=events.Phase.DERIVE)

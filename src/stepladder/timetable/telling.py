@@ -19,7 +19,7 @@ State = Booking.State
 MakeCalendar = Callable[[Session, list[Meeting], Person], str]
 
 
-def on_seats(event: events.SeatsChanged) -> None:
+def on_seats(event: events.SeatsChanged, act: events.Act) -> None:
     """Each is told how they stand now: booked, waiting, or out; what came of a session is read in one's record."""
     session = _session(event.session)
     if session.state != Session.State.PLANNED or not session.meetings.filter(ends_at__gt=clock.now()).exists():
@@ -34,12 +34,12 @@ def on_seats(event: events.SeatsChanged) -> None:
     _tell(session, out, "You no longer have a seat in “{title}”", cancellation)
 
 
-def on_moved_up(event: events.SeatsMovedUp) -> None:
+def on_moved_up(event: events.SeatsMovedUp, act: events.Act) -> None:
     text = "You waited for it, and a seat became free. Give it back if you cannot come, so that somebody else can."
     _tell(_session(event.session), event.people, "A seat in “{title}” is yours now", invitation, text)
 
 
-def on_rescheduled(event: events.SessionRescheduled) -> None:
+def on_rescheduled(event: events.SessionRescheduled, act: events.Act) -> None:
     session = _session(event.session)
     states = _states(session, event.people)
     booked = [p for p in event.people if states.get(p) == State.BOOKED]
@@ -50,13 +50,13 @@ def on_rescheduled(event: events.SessionRescheduled) -> None:
     _tell(session, _teachers(session), "You teach at a new time: “{title}”", invitation)
 
 
-def on_instructors(event: events.InstructorsChanged) -> None:
+def on_instructors(event: events.InstructorsChanged, act: events.Act) -> None:
     session = _session(event.session)
     _tell(session, event.teach, "You teach “{title}”", invitation)
     _tell(session, event.no_longer, "You no longer teach “{title}”", cancellation)
 
 
-def on_cancelled(event: events.SessionCancelled) -> None:
+def on_cancelled(event: events.SessionCancelled, act: events.Act) -> None:
     session = _session(event.session)
     text = f"It does not take place{': ' + session.cancelled_because if session.cancelled_because else ''}."
     _tell(session, event.people, "Cancelled: “{title}”", cancellation, text)

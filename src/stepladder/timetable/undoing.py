@@ -34,11 +34,11 @@ ON_SESSIONS = {
 }
 
 
-def _seats(rows: list[Fact]) -> None:
+def _seats(rows: list[Fact], act: events.Act) -> None:
     bookings: Any = rows
     for session in sorted({row.session_id for row in bookings}):
         people = {row.person_id for row in bookings if row.session_id == session}
-        events.announce(events.SeatsChanged(session, tuple(sorted(people))))
+        events.announce(events.SeatsChanged(session, tuple(sorted(people))), act)
         fill_freed_seats(session=Session.objects.get(pk=session), by=FREED)
 
 
@@ -165,10 +165,10 @@ def _pairs(entry: Entry, session: Session) -> list[tuple[Booking | None, Booking
     return [(own[0] if len(own) > 1 else None, own[-1]) for own in rows.values()]
 
 
-def _undo(entry: Entry, by: Actor) -> None:
+def _undo(entry: Entry, act: events.Act) -> None:
     session, was = _session_of(entry), entry.data["was"]
     if entry.verb == "sign_off":
-        _undo_steps(entry, session, by)
+        _undo_steps(entry, session, act.by)
     taught = set(session.instructors.values_list("pk", flat=True))
     restore(session, was)
     teach = set(session.instructors.values_list("pk", flat=True))
@@ -176,13 +176,14 @@ def _undo(entry: Entry, by: Actor) -> None:
         # Everybody who taught was told that they do not.
         taught = set()
     if entry.verb == "plan_session":
-        events.announce(events.SessionCancelled(session.pk, ()))
+        events.announce(events.SessionCancelled(session.pk, ()), act)
     if taught != teach:
         change = events.InstructorsChanged(session.pk, tuple(sorted(teach - taught)), tuple(sorted(taught - teach)))
-        events.announce(change)
+        events.announce(change, act)
     if {"meetings", "room", "live_address"} & was.keys():
         seats = Booking.objects.known_now().filter(session=session, state__in=[State.BOOKED, State.WAITING])
-        events.announce(events.SessionRescheduled(session.pk, tuple(seats.values_list("person_id", flat=True))))
+        people = tuple(seats.values_list("person_id", flat=True))
+        events.announce(events.SessionRescheduled(session.pk, people), act)
     fill_freed_seats(session=session, by=FREED)
 
 

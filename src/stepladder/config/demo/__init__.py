@@ -13,6 +13,7 @@ from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
 from stepladder.config.demo import content, crew, history, paths, sessions
 from stepladder.journal.actions import Named, record
+from stepladder.queue.actions import at_once
 from stepladder.search import index
 
 __all__ = ["load"]
@@ -23,7 +24,7 @@ SEED = 20270401
 def load(say: Callable[[str], None]) -> None:
     """Fill an empty installation. One transaction: an interrupted load leaves nothing."""
     rng = random.Random(SEED)  # noqa: S311 - made-up data must come out the same each time
-    with transaction.atomic(), identity.seeded(SEED):
+    with transaction.atomic(), identity.seeded(SEED), at_once():
         today = clock.today()
         Organisation.objects.create(name="Marram Sound Ferries", zone="Europe/London")
         organisation.forget()

@@ -308,11 +308,11 @@ def make_present(today: date, rng: random.Random, learn: Callable[[date], None])
                 "grant_waiver", by=BY, about=Named("person", person.public_id, person.name), data=data, rows=[waiver]
             )
     with clock.pinned(at(today - timedelta(days=PRESENT_DAYS), 8)):
-        assigning.keep_true(by=BY)
+        assigning.keep_true()
     with clock.pinned(at(today - timedelta(days=1), 17)):
         learn(today - timedelta(days=1))
     with clock.pinned(at(today, 6)):
-        assigning.keep_true(by=BY)
+        assigning.keep_true()
     _half_way(today, rng)
 
 

@@ -32,7 +32,7 @@ from stepladder.people.models import (
     Unit,
     UnitBranch,
 )
-from stepladder.people.queries.charts import nodes_of, people_under
+from stepladder.people.queries.charts import nodes_below_ever, nodes_of, people_under
 from stepladder.people.queries.dated_charts import core_branch, stored_branches
 from stepladder.web.templatetags.web import day as written
 
@@ -170,8 +170,8 @@ def move_node(*, node: Node, under: Node | None, from_day: date, by: Actor) -> N
     rows = _change(node, from_day, parent=under)
     _check_all_days(node)
     data = {"before": old.parent.name if old.parent else "the top", "after": under.name if under else "the top"}
-    record("move_node", by=by, about=_about(node), data={**data, "day": _since(from_day)}, rows=rows)
-    _announce(node, tree.below(node.pk))
+    entry = record("move_node", by=by, about=_about(node), data={**data, "day": _since(from_day)}, rows=rows)
+    _announce(node, entry.act)
 
 
 @transaction.atomic
@@ -179,14 +179,14 @@ def change_site(*, node: Unit, site: Site | None, from_day: date, by: Actor) -> 
     """Another site of its own from a day on; None: that of the nearest unit above that has one."""
     policy.require(by, "change charts")
     rows = _change(node, from_day, site=site)
-    record(
+    entry = record(
         "change_site",
         by=by,
         about=_about(node),
         data={"site": site.name if site else "", "day": _since(from_day)},
         rows=rows,
     )
-    _announce(node, _dated(node).on(from_day).below(node.pk))
+    _announce(node, entry.act)
 
 
 @transaction.atomic
@@ -271,13 +271,8 @@ def _change(node: Node, from_day: date, **changes: Any) -> list[Fact]:
 
 
 def _replace(branch: Any, versions: Sequence[dict[str, Any]]) -> list[Fact]:
-    """Facts do not change: the branch is revoked, and its successors are recorded."""
-    names = ["node", "parent", "name", "from_day", "to_day", *(["site"] if isinstance(branch, UnitBranch) else [])]
-    branch.revoke()
-    rows: list[Fact] = [branch]
-    for changes in versions:
-        rows.append(type(branch)._default_manager.create(**{n: getattr(branch, n) for n in names} | changes))
-    return rows
+    """The branch, and those that take its place."""
+    return [branch, *branch.replaced_by(*versions)]
 
 
 def _check_all_days(node: Node) -> None:
@@ -290,7 +285,8 @@ def _check_all_days(node: Node) -> None:
     chart.check()
 
 
-def _announce(node: Node, below: frozenset[int]) -> None:
-    people = people_under(_kind(node), below)
+def _announce(node: Node, act: events.Act) -> None:
+    """Everybody at the node, or at what hangs below it on whatever day: who comes below it later is concerned as well."""
+    people = people_under(_kind(node), nodes_below_ever(_kind(node), {node.pk}))
     if people:
-        events.announce(events.ChartChanged(tuple(people)))
+        events.announce(events.ChartChanged(tuple(people)), act)

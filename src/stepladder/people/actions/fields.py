@@ -60,10 +60,9 @@ def set_values(*, person: Person, values: Mapping[int, str], by: Actor) -> None:
         if (old.value if old else "") == value:
             continue
         if old:
-            old.revoke()
-            rows.append(old)
-        if value:
+            rows += [old, *old.replaced_by(*([{"value": value}] if value else []))]
+        elif value:
             rows.append(FieldValue.objects.create(person=person, field_id=field, value=value))
     if rows:
-        record("set_values", by=by, about=about(person), rows=rows)
-        events.announce(events.EmploymentChanged((person.pk,)))
+        entry = record("set_values", by=by, about=about(person), rows=rows)
+        events.announce(events.EmploymentChanged((person.pk,)), entry.act)

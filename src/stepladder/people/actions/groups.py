@@ -66,8 +66,7 @@ def change_group(
         record("edit_group", by=by, about=_about(group))
         return group
     _check(group, reach)
-    rule.revoke()
-    new = GroupRule.objects.create(group=group, reach=reach)
-    record("change_group", by=by, about=_about(group), rows=[rule, new])
-    events.announce(events.GroupChanged(group.pk))
+    new = rule.succeeded_by(reach=reach)
+    entry = record("change_group", by=by, about=_about(group), rows=[rule, new])
+    events.announce(events.GroupChanged(group.pk), entry.act)
     return group

@@ -124,6 +124,8 @@ def choose_columns(
     Raises ImportUnready where the number is missing or one is there twice.
     """
     policy.require(by, "import people")
+    # As it is now: another tab may have begun to carry it out since the page was shown.
+    job.refresh_from_db(from_queryset=Import.objects.select_for_update())
     if job.state not in (Import.State.COLUMNS, Import.State.LOOKED):
         raise ImportUnready("This import is under way or done: choose the file anew to read it otherwise.")
     if "number" not in columns:
@@ -244,8 +246,8 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
     if people:
         said = ", ".join(f"{count} {kind}" for kind, count in sorted(work.counts.items()))
         data = {"file": job.file_name, "said": said}
-        record("import_people", by=by, about=_about(job), data=data, rows=revoked, written=written)
-        events.announce(events.EmploymentChanged(tuple(sorted(people))))
+        entry = record("import_people", by=by, about=_about(job), data=data, rows=revoked, written=written)
+        events.announce(events.EmploymentChanged(tuple(sorted(people))), entry.act)
     goes_on = len(rows) == PIECE
     state = Import.State.APPLYING if goes_on else Import.State.DONE
     Import.objects.filter(pk=job.pk).update(done=F("done") + len(rows), state=state)

@@ -66,11 +66,7 @@ def end_lead(*, lead: Lead, to_day: date, by: Actor) -> Lead:
     policy.require(by, "change leads")
     if to_day < lead.from_day:
         raise DaysInWrongOrder(lead.from_day, to_day, "to_day")
-    lead.revoke()
-    kept = {f.name: getattr(lead, f.name) for f in Lead._meta.concrete_fields}
-    for name in ("id", "public_id", "recorded_on", "revoked_on"):
-        del kept[name]
-    ended: Lead = Lead.objects.create(**{**kept, "to_day": to_day})
+    ended = lead.succeeded_by(to_day=to_day)
     data = {"what": lead_says(lead), "day": written(to_day)}
     record("end_lead", by=by, about=_about(lead), data=data, rows=[lead, ended])
     return ended

@@ -102,9 +102,7 @@ def leave_many(*, people: Sequence[Person], left_on: date, by: Actor) -> Done:
             elif placement.to_day is None or placement.to_day > left_on:
                 changes.end(placement, left_on)
     keys = [person.pk for person in chosen]
-    done = _done("leave_many", keys, passed, changes, {"count": len(keys), "day": day(left_on)}, by)
-    events.announce(events.EmploymentChanged(tuple(keys)))
-    return done
+    return _done("leave_many", keys, passed, changes, {"count": len(keys), "day": day(left_on)}, by)
 
 
 def _allowed(people: Sequence[Person], by: Actor) -> tuple[list[Person], list[str]]:
@@ -144,6 +142,6 @@ def _done(
     revoked, written = changes.write()
     about = Named("people", "", f"{len(people)} people")
     entry = record(verb, by=by, about=about, data=data, rows=revoked, written=written)
-    if verb != "leave_many":
-        events.announce(events.PlacementChanged(tuple(people)))
+    changed = events.EmploymentChanged if verb == "leave_many" else events.PlacementChanged
+    events.announce(changed(tuple(people)), entry.act)
     return Done(len(people), passed, entry.number)

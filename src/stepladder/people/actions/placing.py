@@ -69,8 +69,8 @@ def hire(
     employment = Employment.objects.create(person=person, hired_on=hired_on)
     placement = Placement.objects.create(person=person, unit=unit, position=position, from_day=hired_on)
     data = {"where": where(unit, position), "day": day(hired_on)}
-    record("hire", by=by, about=about(person), data=data, rows=[employment, placement])
-    events.announce(events.EmploymentChanged((person.pk,)))
+    entry = record("hire", by=by, about=about(person), data=data, rows=[employment, placement])
+    events.announce(events.EmploymentChanged((person.pk,)), entry.act)
     return person
 
 
@@ -83,8 +83,8 @@ def edit_person(
     touch(person, revision=revision, by_name=by.name)
     person.given_name, person.family_name, person.email = given_name, family_name, email
     person.save()
-    record("edit_person", by=by, about=about(person))
-    events.announce(events.EmploymentChanged((person.pk,)))
+    entry = record("edit_person", by=by, about=about(person))
+    events.announce(events.EmploymentChanged((person.pk,)), entry.act)
     return person
 
 
@@ -107,8 +107,8 @@ def move(
             raise AlreadyPlaced(where(unit, position), there.from_day)
     placement = Placement.objects.create(person=person, unit=unit, position=position, from_day=from_day)
     data = {"where": where(unit, position), "day": day(from_day)}
-    record("move", by=by, about=about(person), data=data, rows=[*ended, placement])
-    events.announce(events.PlacementChanged((person.pk,)))
+    entry = record("move", by=by, about=about(person), data=data, rows=[*ended, placement])
+    events.announce(events.PlacementChanged((person.pk,)), entry.act)
     return placement
 
 
@@ -120,22 +120,14 @@ def end_placement(*, placement: Placement, to_day: date, by: Actor) -> Placement
         raise DaysInWrongOrder(placement.from_day, to_day, "to_day")
     old, new = end_of(placement, to_day)
     data = {"where": where(placement.unit, placement.position), "day": day(to_day)}
-    record("end_placement", by=by, about=about(placement.person), data=data, rows=[old, new])
-    events.announce(events.PlacementChanged((placement.person_id,)))
+    entry = record("end_placement", by=by, about=about(placement.person), data=data, rows=[old, new])
+    events.announce(events.PlacementChanged((placement.person_id,)), entry.act)
     return new
 
 
 def end_of(placement: Placement, to_day: date) -> tuple[Placement, Placement]:
-    """Facts do not change: the open placement is revoked and one with an end recorded."""
-    placement.revoke()
-    new = Placement.objects.create(
-        person_id=placement.person_id,
-        unit_id=placement.unit_id,
-        position_id=placement.position_id,
-        from_day=placement.from_day,
-        to_day=to_day,
-    )
-    return placement, new
+    """The placement with a last day, and as it was."""
+    return placement, placement.succeeded_by(to_day=to_day)
 
 
 @transaction.atomic
@@ -145,8 +137,7 @@ def leave_organisation(*, person: Person, left_on: date, by: Actor) -> Employmen
     employment = _employment_of(person)
     if left_on < employment.hired_on:
         raise DaysInWrongOrder(employment.hired_on, left_on, "left_on")
-    employment.revoke()
-    ended = Employment.objects.create(person=person, hired_on=employment.hired_on, left_on=left_on)
+    ended = employment.succeeded_by(left_on=left_on)
     rows: list[Fact] = [employment, ended]
     for placement in Placement.objects.known_now().filter(person=person):
         if placement.from_day > left_on:
@@ -157,8 +148,8 @@ def leave_organisation(*, person: Person, left_on: date, by: Actor) -> Employmen
     if person.account and left_on < clock.today():
         person.account.is_active = False
         person.account.save(update_fields=["is_active"])
-    record("leave_organisation", by=by, about=about(person), data={"day": day(left_on)}, rows=rows)
-    events.announce(events.EmploymentChanged((person.pk,)))
+    entry = record("leave_organisation", by=by, about=about(person), data={"day": day(left_on)}, rows=rows)
+    events.announce(events.EmploymentChanged((person.pk,)), entry.act)
     return ended
 
 
@@ -170,8 +161,8 @@ def record_leave(*, person: Person, from_day: date, to_day: date | None, by: Act
         raise DaysInWrongOrder(from_day, to_day, "to_day")
     leave = Leave.objects.create(person=person, from_day=from_day, to_day=to_day)
     data = {"day": day(from_day), "until": day(to_day)}
-    record("record_leave", by=by, about=about(person), data=data, rows=[leave])
-    events.announce(events.EmploymentChanged((person.pk,)))
+    entry = record("record_leave", by=by, about=about(person), data=data, rows=[leave])
+    events.announce(events.EmploymentChanged((person.pk,)), entry.act)
     return leave
 
 
@@ -181,10 +172,9 @@ def end_leave(*, leave: Leave, to_day: date, by: Actor) -> Leave:
     policy.require(by, "change people", leave.person)
     if to_day < leave.from_day:
         raise DaysInWrongOrder(leave.from_day, to_day, "to_day")
-    leave.revoke()
-    new = Leave.objects.create(person=leave.person, from_day=leave.from_day, to_day=to_day)
-    record("end_leave", by=by, about=about(leave.person), data={"day": day(to_day)}, rows=[leave, new])
-    events.announce(events.EmploymentChanged((leave.person_id,)))
+    new = leave.succeeded_by(to_day=to_day)
+    entry = record("end_leave", by=by, about=about(leave.person), data={"day": day(to_day)}, rows=[leave, new])
+    events.announce(events.EmploymentChanged((leave.person_id,)), entry.act)
     return new
 
 

@@ -11,12 +11,14 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Role, RoleGrant
 from stepladder.accounts.sign_in import set_roles, withdraw_links
 from stepladder.accounts.tasks import send_links
+from stepladder.events import Act
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.people.actions.many import Done
 from stepladder.people.actions.placing import about
 from stepladder.people.errors import NobodyLeft, RoleNeedsPart
 from stepladder.people.models import AdministeredPart, Employment, Person, Unit
+from stepladder.queue.actions import Queue, later
 
 __all__ = [
     "give_role_many",
@@ -58,8 +60,9 @@ def invite_many(*, people: Sequence[Person], by: Actor) -> Done:
         raise NobodyLeft(passed)
     data = {"count": len(accounts), "accounts": [a.public_id for a in made]}
     entry = record("invite_many", by=by, about=Named("people", "", f"{len(accounts)} people"), data=data)
-    sent = [account.pk for account in accounts]
-    transaction.on_commit(lambda: send_links.enqueue(accounts=sent, purpose="invitation"))
+    for account in accounts:
+        # One by one: an address that the mail server refuses ends nobody else's invitation.
+        later(send_links, queue=Queue.MAIL, accounts=[account.pk], purpose="invitation")
     return Done(len(accounts), passed, entry.number)
 
 
@@ -147,13 +150,13 @@ def who_signed_in(entry: Entry) -> list[str]:
     return [f"{account.name} has signed in since." for account in _of(entry) if account.has_usable_password()]
 
 
-def undo_invitations(entry: Entry, by: Actor) -> None:
+def undo_invitations(entry: Entry, act: Act) -> None:
     """The sign-ins that came with the invitations go; nobody has used them."""
     for account in _of(entry):
         Person.objects.filter(account=account).update(account=None)
         account.delete()
 
 
-def undo_roles(entry: Entry, by: Actor) -> None:
+def undo_roles(entry: Entry, act: Act) -> None:
     """The role goes from those who got it by the act."""
     RoleGrant.objects.filter(account__in=_of(entry), role=entry.data["role"]).delete()

@@ -50,6 +50,23 @@ def people_under(kind: str, nodes: Iterable[int]) -> list[int]:
     return sorted(set(rows.values_list("person_id", flat=True)))
 
 
+def nodes_below_ever(kind: str, nodes: Iterable[int]) -> set[int]:
+    """These nodes, and whatever hung, hangs or will hang below them on any day, also by what is no longer known.
+
+    More than need be, never fewer: whoever is placed there may be concerned when one of them moves.
+    """
+    below: dict[int | None, set[int]] = {}
+    for node, parent in stored_branches(Unit if kind == "unit" else Position).values_list("node_id", "parent_id"):
+        below.setdefault(parent, set()).add(node)
+    found, waiting = set(), list(nodes)
+    while waiting:
+        here = waiting.pop()
+        if here not in found:
+            found.add(here)
+            waiting.extend(below.get(here, ()))
+    return found
+
+
 # A chart with more nodes than this is shown folded: the way to one node, and what hangs beside it.
 MOST_OPEN = 120
 

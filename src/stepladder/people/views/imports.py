@@ -26,6 +26,7 @@ from stepladder.people.tasks import apply_import as apply_task
 from stepladder.people.tasks import look_through_import
 from stepladder.people.tasks import return_import as return_task
 from stepladder.people.views.pages import unit_rows
+from stepladder.queue.actions import Queue, later
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
@@ -132,7 +133,7 @@ def columns(request: HttpRequest, public_id: str) -> HttpResponse:
                 importing.choose_columns(
                     job=job, columns=chosen, day_first=day_first, missing=form.chosen(), by=account_of(request)
                 )
-                transaction.on_commit(lambda: look_through_import.enqueue(job_id=job.pk))
+                later(look_through_import, queue=Queue.BULK, job_id=job.pk)
             return redirect("people:import", public_id)
         except ImportUnready as refusal:
             refused = str(refusal)
@@ -155,7 +156,7 @@ def apply_import(request: HttpRequest, public_id: str) -> HttpResponse:
     try:
         with transaction.atomic():
             importing.apply_import(job=job, by=account_of(request))
-            transaction.on_commit(lambda: apply_task.enqueue(job_id=job.pk))
+            later(apply_task, queue=Queue.BULK, job_id=job.pk)
     except ImportUnready as refusal:
         toasts.trouble(request, str(refusal))
     return redirect("people:import", public_id)
@@ -168,7 +169,7 @@ def back(request: HttpRequest, public_id: str) -> HttpResponse:
     try:
         with transaction.atomic():
             importing.return_import(job=job, by=account_of(request))
-            transaction.on_commit(lambda: return_task.enqueue(job_id=job.pk))
+            later(return_task, queue=Queue.BULK, job_id=job.pk)
     except (CannotTakeBack, ImportUnready) as refusal:
         toasts.trouble(request, str(refusal))
     return redirect("people:import", public_id)

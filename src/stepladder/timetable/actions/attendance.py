@@ -143,9 +143,9 @@ def sign_off(*, session: Session, by: Actor) -> dict[Outcome, int]:
         session.save(update_fields=["state", "signed_off_at", "signed_off_by"])
     data = {str(found).replace(" ", "_"): count for found, count in counts.items()}
     # The completions that came of it go with it, where it is taken back.
-    record("sign_off", by=by, about=about(session), data=data | kept | {"given": given}, rows=rows)
+    entry = record("sign_off", by=by, about=about(session), data=data | kept | {"given": given}, rows=rows)
     if changed:
-        events.announce(events.SeatsChanged(session.pk, tuple(changed)))
+        events.announce(events.SeatsChanged(session.pk, tuple(changed)), entry.act)
     return counts
 
 

@@ -76,8 +76,8 @@ def reschedule(
     learners = wants_of(session, times, room=None, people=people, teaching=False)
     lines = clash_lines(clashes(learners, taken_between(times, people=people)))
     data = {"before": when(before), "after": when(times), "place": session.place, "clashes": clash_lines(found) + lines}
-    record("reschedule", by=by, about=about(session), data=data | kept)
-    events.announce(events.SessionRescheduled(session.pk, tuple(people)))
+    entry = record("reschedule", by=by, about=about(session), data=data | kept)
+    events.announce(events.SessionRescheduled(session.pk, tuple(people)), entry.act)
     # Who waited with a clash may have none at the new time.
     fill_freed_seats(session=session, by=by)
     return lines
@@ -118,11 +118,11 @@ def cancel_session(*, session: Session, because: str, by: Actor, move_to: Sessio
         "moved": len(found.seated) + len(found.waiting),
         "to": move_to.public_id if move_to else "",
     }
-    record("cancel_session", by=by, about=about(session), data=data | kept, rows=rows)
-    events.announce(events.SessionCancelled(session.pk, tuple(people)))
+    entry = record("cancel_session", by=by, about=about(session), data=data | kept, rows=rows)
+    events.announce(events.SessionCancelled(session.pk, tuple(people)), entry.act)
     if move_to is not None and (found.seated or found.waiting):
         moved = tuple(p.pk for p in found.seated + found.waiting)
-        events.announce(events.SeatsChanged(move_to.pk, moved))
+        events.announce(events.SeatsChanged(move_to.pk, moved), entry.act)
     return found
 
 

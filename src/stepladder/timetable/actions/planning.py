@@ -120,13 +120,13 @@ def plan_session(
     session.save()
     session.instructors.set(instructors)
     Meeting.objects.bulk_create([Meeting(session=session, starts_at=t.start, ends_at=t.end) for t in times])
-    events.announce(events.SessionPlanned(session.pk))
-    if instructors:
-        events.announce(events.InstructorsChanged(session.pk, tuple(person.pk for person in instructors)))
     kept = {"was": NOT_PLANNED, "became": snapshot(session)}
-    record(
-        "plan_session", by=by, about=about(session), data={"when": when(times), "clashes": clash_lines(found), **kept}
-    )
+    data = {"when": when(times), "clashes": clash_lines(found), **kept}
+    entry = record("plan_session", by=by, about=about(session), data=data)
+    events.announce(events.SessionPlanned(session.pk), entry.act)
+    if instructors:
+        teach = tuple(person.pk for person in instructors)
+        events.announce(events.InstructorsChanged(session.pk, teach), entry.act)
     return session
 
 
@@ -206,9 +206,9 @@ def change_details(
         session.order, session.note = order, note
         session.save(update_fields=["language", "last_booking_day", "order", "note"])
         session.instructors.set(instructors)
-    if before != after:
-        change = events.InstructorsChanged(session.pk, tuple(sorted(after - before)), tuple(sorted(before - after)))
-        events.announce(change)
     names = ", ".join(person.name for person in instructors) or "nobody yet"
     data = {"instructors": names, "clashes": clash_lines(found), **kept}
-    record("change_session", by=by, about=about(session), data=data)
+    entry = record("change_session", by=by, about=about(session), data=data)
+    if before != after:
+        change = events.InstructorsChanged(session.pk, tuple(sorted(after - before)), tuple(sorted(before - after)))
+        events.announce(change, entry.act)

@@ -125,10 +125,10 @@ def book_many(*, session: Session, people: Sequence[Person], by: Actor, may_wait
         (found.booked if state == State.BOOKED else found.waiting).append(person)
     if rows:
         data = {"booked": len(found.booked), "waiting": len(found.waiting)}
-        record(
+        entry = record(
             "book_many", by=by, about=Named("session", session.public_id, session.module.title), data=data, rows=rows
         )
-        events.announce(events.SeatsChanged(session.pk, tuple(p.pk for p in found.booked + found.waiting)))
+        events.announce(events.SeatsChanged(session.pk, tuple(p.pk for p in found.booked + found.waiting)), entry.act)
     return found
 
 
@@ -174,9 +174,9 @@ def fill_freed_seats(*, session: Session, by: Actor) -> list[Person]:
         rows = write_seat(session, booking.person, State.BOOKED, booking.asked_at)[1]
         data = {"session": session.module.title, "state": State.BOOKED}
         person = booking.person
-        record("book_seat", by=by, about=Named("person", person.public_id, person.name), data=data, rows=rows)
+        entry = record("book_seat", by=by, about=Named("person", person.public_id, person.name), data=data, rows=rows)
     if moved:
-        events.announce(events.SeatsMovedUp(session.pk, tuple(keys)))
+        events.announce(events.SeatsMovedUp(session.pk, tuple(keys)), entry.act)
     return [booking.person for booking in moved]
 
 
@@ -261,6 +261,6 @@ def _change(session: Session, person: Person, old: Booking | None, state: str, b
     """One person's seat, recorded and announced. Who cancelled once asks anew."""
     booking, rows = write_seat(session, person, state, old.asked_at if old else None)
     data = {"session": session.module.title, "state": state}
-    record("book_seat", by=by, about=Named("person", person.public_id, person.name), data=data, rows=rows)
-    events.announce(events.SeatsChanged(session.pk, (person.pk,)))
+    entry = record("book_seat", by=by, about=Named("person", person.public_id, person.name), data=data, rows=rows)
+    events.announce(events.SeatsChanged(session.pk, (person.pk,)), entry.act)
     return booking

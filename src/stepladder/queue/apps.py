@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class QueueConfig(AppConfig):
+    name = "stepladder.queue"
+    label = "queue"
+    verbose_name = "Queue"

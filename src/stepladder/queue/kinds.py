@@ -1,0 +1,48 @@
+"""What can be handed over in pieces. Apps hand theirs in at start, and say what tasks are called for people."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+__all__ = ["Kind", "add_kind", "describe", "kind_named", "words_for"]
+
+
+@dataclass(frozen=True)
+class Kind:
+    """*run* does what is to be done for some ids, in the transaction of their piece: run(ids, act, **said). It may run twice.
+
+    *find* gives the ids where the act does not name them: asked when the queue comes to it, so that nobody who came in
+    meanwhile is missed. *says* completes "… of 3,000 people": "who needs what".
+    """
+
+    name: str
+    says: str
+    run: Callable[..., None]
+    find: Callable[..., Sequence[int]] | None = None
+    piece: int = 250
+
+
+_kinds: dict[str, Kind] = {}
+_words: dict[str, Callable[[Mapping[str, Any]], str]] = {}
+
+
+def add_kind(kind: Kind) -> None:
+    _kinds[kind.name] = kind
+
+
+def kind_named(name: str) -> Kind:
+    return _kinds[name]
+
+
+def describe(task: Any, words: Callable[[Mapping[str, Any]], str]) -> None:
+    """Hand in what a task is called where it failed, from what it was given: “working out the file “fire.zip””."""
+    _words[task.module_path] = words
+
+
+def words_for(path: str, said: Mapping[str, Any]) -> str:
+    """What a task is called for people; its own name where nobody says."""
+    if path not in _words:
+        return path.rsplit(".", 1)[-1].replace("_", " ")
+    return _words[path](said)
