@@ -2,6 +2,7 @@ from datetime import timedelta
 
 import pytest
 from django.core import mail
+from django.db.models import Max
 from django.urls import reverse
 
 from stepladder import clock, daily
@@ -11,13 +12,16 @@ from stepladder.assignments.checking import differences
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import Assignment, Reason
 from stepladder.assignments.queries import requirements
-from stepladder.core.days import resolve_day
+from stepladder.core.days import FOREVER, resolve_day
 from stepladder.courses import actions as courses
+from stepladder.journal.models import Entry
+from stepladder.journal.undoing import take_back
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.learning.models import Enrolment
 from stepladder.notices.models import Notice
 from stepladder.people import actions as people
 from stepladder.people.models import Placement
+from stepladder.records.models import Moved
 from stepladder.standins.models import TrayMail
 from tests import factories as f
 
@@ -364,3 +368,45 @@ def test_what_is_to_come_takes_effect_on_its_day(today):
     end = resolve_day("end of this month", today=today, calendar=calendar())
     assert status(jun, course, end) is None
     assert status(jun, course, end + timedelta(days=1)) == "to do"
+
+
+def test_a_revoked_completion_opens_its_place_again_whatever_other_assignments_ask(organisation, on):
+    """Another assignment asks for completions of another course: that used to keep this one's place shut until the night."""
+    on("2026-05-14")
+    jun, fire, crowd = f.a_person("Jun Pellam"), f.a_course("Fire"), f.a_course("Crowd")
+    f.an_assignment(f.a_course("Lines"), {"in": {"kind": "any", "parts": [{"kind": "holds", "course": crowd.pk}]}})
+    f.an_assignment(fire)
+    place = Enrolment.objects.get(person=jun, course=fire)
+    completion = record_completion(
+        person=jun, course=fire, edition=place.edition, enrolment=place, day=f.d("2026-05-14"), by=f.BY
+    )
+    Enrolment.objects.filter(pk=place.pk).update(completed_at=clock.now())
+    revoke_completion(completion=completion, because="A slip", by=f.BY)
+    assert Enrolment.objects.filter(person=jun, course=fire, completed_at=None, closed_on=None).count() == 1
+
+
+def test_a_unit_that_is_moved_back_by_taking_back_takes_everybody_below_it_along(organisation, on):
+    """Also those whose unit hangs below it on a later day only."""
+    on("2026-05-14")
+    fleet, shore, yard = f.a_unit("Fleet"), f.a_unit("Shore"), f.a_unit("Yard", "Fleet")
+    f.a_unit("Crew", "Shore")
+    jun = f.a_person("Jun Pellam", unit="Crew")
+    f.an_assignment(f.a_course("Fire"), f.in_units(fleet))
+    people.move_node(node=f.a_unit("Crew"), under=yard, from_day=f.d("2026-07-01"), by=f.BY)
+    assert [str(r.first) for r in Reason.objects.filter(person=jun)] == ["2026-07-01"]
+    people.move_node(node=yard, under=shore, from_day=f.d("2026-06-01"), by=f.BY)
+    assert not Reason.objects.filter(person=jun, known_to=FOREVER).exists()
+    take_back(Entry.objects.filter(verb="move_node").latest("number"), by=f.BY)
+    assert [str(r.first) for r in Reason.objects.filter(person=jun, known_to=FOREVER)] == ["2026-07-01"]
+    assert list(differences()) == []
+
+
+def test_rows_that_stay_as_they_are_keep_their_keys_and_nobody_counts_as_moved(organisation, on):
+    on("2026-05-14")
+    jun, ada = f.a_person("Jun Pellam"), f.a_person("Ada Venn")
+    f.an_assignment(f.a_course("Fire"))
+    keys = dict(Reason.objects.values_list("person_id", "pk"))
+    moved = Moved.objects.aggregate(newest=Max("pk"))["newest"]
+    actions.refresh_reasons(people=[jun.pk, ada.pk])
+    assert dict(Reason.objects.values_list("person_id", "pk")) == keys
+    assert Moved.objects.aggregate(newest=Max("pk"))["newest"] == moved

@@ -48,7 +48,7 @@ def test_a_row_changed_with_plain_sql_is_found_and_named(sql, says):
 def test_a_fact_without_an_entry_is_found():
     person = f.a_person("Ada Venn")
     placement = person.placements.get()
-    placement.pk, placement.public_id = None, "another"
+    placement.pk, placement.public_id, placement.from_day = None, "another", f.d("2030-01-01")
     placement.save()
     assert any("was written without a journal entry" in problem for problem in problems())
 

@@ -2,31 +2,38 @@
 
 from __future__ import annotations
 
-import time
+import threading
 from zoneinfo import ZoneInfo
+
+from django.core.signals import request_started
+from django_tasks.signals import task_started
 
 from stepladder.accounts.models import Organisation
 from stepladder.core.days import Calendar
 
 __all__ = ["calendar", "forget", "organisation", "zone"]
 
-# Settings change once in a while and are read many times a page: other processes see a change after so many seconds.
-_KEPT_SECONDS = 5.0
-_kept: list[tuple[float, Organisation]] = []
+# Settings are read many times a page. They are kept for one request or one task, and no longer: what another process has
+# changed is seen by the very next one.
+_kept = threading.local()
 
 
 def organisation() -> Organisation:
     """The organisation, or its defaults while nothing is set up."""
-    if _kept and time.monotonic() - _kept[0][0] < _KEPT_SECONDS:
-        return _kept[0][1]
-    found = Organisation.objects.first() or Organisation(name="Your organisation")
-    _kept[:] = [(time.monotonic(), found)]
+    found: Organisation | None = getattr(_kept, "organisation", None)
+    if found is None:
+        found = Organisation.objects.first() or Organisation(name="Your organisation")
+        _kept.organisation = found
     return found
 
 
-def forget() -> None:
-    """Read the settings anew the next time."""
-    _kept.clear()
+def forget(**_: object) -> None:
+    """Read the settings anew the next time: at the start of each request and task, and where they are written."""
+    _kept.organisation = None
+
+
+request_started.connect(forget)
+task_started.connect(forget)
 
 
 def zone() -> ZoneInfo:

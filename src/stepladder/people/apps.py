@@ -16,6 +16,7 @@ class PeopleConfig(AppConfig):
         add_rung(4, "People", "people:list", verb="see people", namespaces=("people",))
         verbs.register(
             hire="hired as {where} from {day}",
+            mend_doubles="kept once what had been recorded twice: {names}",
             edit_person="edited",
             add_field="made the field {object}",
             change_field="changed",

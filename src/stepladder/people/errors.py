@@ -116,6 +116,16 @@ class NodeInUse(PeopleError):
         super().__init__(f"After {day(last)} {' and '.join(holds)}. Move that first, then close {name}.")
 
 
+class AlreadyAway(PeopleError):
+    """Leave that overlaps leave that is there already."""
+
+    field = "from_day"
+
+    def __init__(self, from_day: date, to_day: date | None) -> None:
+        until = f"to {day(to_day)}" if to_day else "without an end"
+        super().__init__(f"They are away from {day(from_day)} {until} already. Say when that leave ends first.")
+
+
 class NodeLocked(PeopleError):
     """A placement at a locked unit or position by somebody who may not manage the charts."""
 

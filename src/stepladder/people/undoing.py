@@ -49,6 +49,21 @@ def _placed_twice(rows: list[Fact]) -> list[str]:
     ]
 
 
+def _away_twice(rows: list[Fact]) -> list[str]:
+    """Leave that would come back beside leave that was recorded since."""
+    back = [row for row in _of(rows, Leave) if row.is_revoked]
+    known = Leave.objects.known_now().filter(person__in=[row.person_id for row in back])
+    since = list(known.exclude(pk__in=[row.pk for row in rows]).select_related("person"))
+    return [
+        f"{there.person.name} is away {_days(there)} by now."
+        for row in back
+        for there in since
+        if there.person_id == row.person_id
+        and there.from_day <= (row.to_day or date.max)
+        and row.from_day <= (there.to_day or date.max)
+    ]
+
+
 def _hired_and_needed(rows: list[Fact]) -> list[str]:
     """People who would never have been here, though something since depends on them."""
     written = {row.person_id for row in _of(rows, Employment) if not row.is_revoked}
@@ -137,6 +152,7 @@ def hand_in() -> None:
     undoing.add_table(
         Leave,
         says=lambda row: f"{row.person.name}: away {_days(row)}",
+        depends=_away_twice,
         after=lambda rows, act: events.announce(events.EmploymentChanged(_people(rows)), act),
     )
     undoing.add_table(Employment, says=_employment, depends=_hired_and_needed, after=_employed)

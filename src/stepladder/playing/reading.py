@@ -62,9 +62,11 @@ def read_commit(body: bytes) -> Commit:
         raise Unreadable("“seq” is a whole number that grows")
     if not isinstance(is_final, bool):
         raise Unreadable("“fin” is true or false")
-    for key, value in changes.items():
+    # Elements that hold others come as empty lists or objects: they say nothing themselves.
+    said = {key: value for key, value in changes.items() if value not in (None, [], {})}
+    for key, value in said.items():
         _check_value(key, value)
-    return Commit(changes, seq, is_final)
+    return Commit(said, seq, is_final)
 
 
 def _check_value(key: str, value: Any) -> None:

@@ -27,10 +27,12 @@ class TimetableConfig(AppConfig):
             cancel_session="cancelled: {because}; {people} people were in it, {moved} have a place elsewhere",
             sign_off="signed off: {attended} attended, {partly_attended} partly, {absent} absent",
             keep_recording="has a recording",
+            give_back_of_leavers="lost {count} who leave: {names}",
             renew_calendar_key="made a new address for their calendar",
         )
         undoing.hand_in()
         index.add_source("session", index_sessions, verb="open sessions", visible=visible_sessions)
+        events.listen(events.EmploymentChanged, reactions.on_employment, phase=events.Phase.REACT)
         events.listen(events.SeatsChanged, telling.on_seats, phase=events.Phase.TELL)
         events.listen(events.SeatsMovedUp, telling.on_moved_up, phase=events.Phase.TELL)
         events.listen(events.SessionRescheduled, telling.on_rescheduled, phase=events.Phase.TELL)

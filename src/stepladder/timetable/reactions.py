@@ -8,16 +8,23 @@ from typing import Any
 from django.http import HttpRequest
 from django.urls import reverse
 
+from stepladder import events
 from stepladder.accounts import policy
 from stepladder.learning.models import Enrolment
 from stepladder.library.kinds import session as kind
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.timetable import queries
+from stepladder.timetable.actions.leaving import give_back_of_leavers
 from stepladder.timetable.models import Session
 from stepladder.web.margin import Panel, VerbLink
 from stepladder.web.templatetags.web import day
 
-__all__ = ["booked_facts", "plan_verb", "session_stage", "sessions_panel"]
+__all__ = ["booked_facts", "on_employment", "plan_verb", "session_stage", "sessions_panel"]
+
+
+def on_employment(event: events.EmploymentChanged, act: events.Act) -> None:
+    """Whoever leaves gives their seats back."""
+    give_back_of_leavers(frozenset(event.people), act)
 
 
 def plan_verb(request: HttpRequest, module: Module) -> VerbLink | None:

@@ -216,6 +216,6 @@ def hand_in() -> None:
         depends=_too_many,
         after=_seats,
     )
-    undoing.add_verbs("book seats", "book_seat", "book_many")
+    undoing.add_verbs("book seats", "book_seat", "book_many", "give_back_of_leavers")
     for verb, needs in ON_SESSIONS.items():
         undoing.add_inverse(needs, verb, depends=_against, undo=_undo, says=_says)

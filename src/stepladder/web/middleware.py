@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import json
+import logging
 from collections.abc import Callable
 
 from django.core.exceptions import PermissionDenied
+from django.db import IntegrityError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
 from stepladder.refusals import Refusal
 
+logger = logging.getLogger(__name__)
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
 
 
@@ -50,6 +53,10 @@ class SayRefusals:
         return self.get_response(request)
 
     def process_exception(self, request: HttpRequest, exception: Exception) -> HttpResponse | None:
+        if isinstance(exception, IntegrityError) and "UNIQUE constraint failed" in str(exception):
+            # What must be single is held by the database: of two who do the same at once, the second is told so.
+            logger.warning("Refused by the database: %s", exception)
+            exception = Refusal("Somebody did the same a moment ago. Look at it again.")
         if not isinstance(exception, Refusal):
             return None
         if request.headers.get("HX-Request"):

@@ -13,6 +13,7 @@ from stepladder.accounts.models import Account
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.errors import (
+    AlreadyAway,
     AlreadyPlaced,
     DaysInWrongOrder,
     NeverHired,
@@ -155,10 +156,13 @@ def leave_organisation(*, person: Person, left_on: date, by: Actor) -> Employmen
 
 @transaction.atomic
 def record_leave(*, person: Person, from_day: date, to_day: date | None, by: Actor) -> Leave:
-    """Leave of absence. Raises DaysInWrongOrder."""
+    """Leave of absence. Raises DaysInWrongOrder, AlreadyAway."""
     policy.require(by, "change people", person)
     if to_day is not None and to_day < from_day:
         raise DaysInWrongOrder(from_day, to_day, "to_day")
+    for there in Leave.objects.known_now().filter(person=person).exclude(to_day__lt=from_day):
+        if to_day is None or there.from_day <= to_day:
+            raise AlreadyAway(there.from_day, there.to_day)
     leave = Leave.objects.create(person=person, from_day=from_day, to_day=to_day)
     data = {"day": day(from_day), "until": day(to_day)}
     entry = record("record_leave", by=by, about=about(person), data=data, rows=[leave])

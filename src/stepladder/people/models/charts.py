@@ -84,6 +84,9 @@ class Branch(Fact):
             models.CheckConstraint(
                 condition=Q(to_day__isnull=True) | Q(to_day__gte=F("from_day")), name="%(class)s_ends_after_it_begins"
             ),
+            models.UniqueConstraint(
+                fields=["node", "from_day"], condition=Q(revoked_on__isnull=True), name="one_%(class)s_from_a_day"
+            ),
         )
 
     def __str__(self) -> str:

@@ -79,6 +79,16 @@ class Placement(Fact):
             models.CheckConstraint(
                 condition=Q(to_day__isnull=True) | Q(to_day__gte=F("from_day")), name="placement_ends_after_it_begins"
             ),
+            models.UniqueConstraint(
+                fields=["person", "unit", "position", "from_day"],
+                condition=Q(revoked_on__isnull=True, position__isnull=False),
+                name="placed_at_a_position_once",
+            ),
+            models.UniqueConstraint(
+                fields=["person", "unit", "from_day"],
+                condition=Q(revoked_on__isnull=True, position__isnull=True),
+                name="placed_in_a_unit_once",
+            ),
         )
         indexes = (
             models.Index(fields=["person", "from_day"], name="placement_by_person"),
@@ -103,6 +113,9 @@ class Leave(Fact):
         constraints = (
             models.CheckConstraint(
                 condition=Q(to_day__isnull=True) | Q(to_day__gte=F("from_day")), name="leave_ends_after_it_begins"
+            ),
+            models.UniqueConstraint(
+                fields=["person", "from_day"], condition=Q(revoked_on__isnull=True), name="one_leave_from_a_day"
             ),
         )
 

@@ -11,13 +11,14 @@ from django.db import connection
 from stepladder.assignments.checking import differences
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import fact_models, problems
+from stepladder.people.queries.doubles import doubles
 
 
 class Command(BaseCommand):
     help = "Check the journal's chain and every fact against it."
 
     def handle(self, *args: Any, **options: Any) -> None:
-        found = list(problems()) + self._database() + list(differences())
+        found = [*problems(), *self._database(), *doubles(), *differences()]
         for problem in found:
             self.stdout.write(f"✗ {problem}")
         rows = sum(model._default_manager.count() for model in fact_models())

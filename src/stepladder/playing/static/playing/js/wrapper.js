@@ -80,7 +80,8 @@
 
   const take = (params) => {
     for (const [key, value] of Object.entries(params)) {
-      if (!key.startsWith("cmi.") || value === undefined || value === null) continue;
+      // Elements that hold others come as empty lists: they say nothing themselves.
+      if (!key.startsWith("cmi.") || value === undefined || value === null || typeof value === "object") continue;
       if (acknowledged.get(key) !== value) pending.set(key, value);
     }
   };
