@@ -1,6 +1,7 @@
 """Every address of the application, with something real for each of its parameters."""
 
 from datetime import timedelta
+from uuid import uuid4
 
 from django.urls import URLPattern, URLResolver, get_resolver
 
@@ -89,12 +90,13 @@ def arguments(name, pattern, world):
         "step": 1,
         "number": 1 if app == "library" or name in ENTRIES else "ABCD",
         "token": "x",
-        "key": "x",
+        "key": uuid4() if app == "desk" else "x",
         "attempt": world["attempt"],
         "chart": world["unit"].chart_id,
         "node": world["unit"].public_id,
         "lead": world["lead"],
         "leave": world["leave"],
         "verb": "move",
+        "kind": "course",
     }
     return {key: values[key] for key in pattern.pattern.converters}

@@ -7,6 +7,7 @@ from tests.browser.conftest import axe
 
 ADMIN = [
     "/desk/",
+    "/desk/queue/",
     "/library/",
     "/library/binders/new/",
     "/courses/",

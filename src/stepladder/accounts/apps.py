@@ -7,11 +7,13 @@ class AccountsConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import clock  # inside: apps are ready only now
-        from stepladder.accounts import organisation
+        from stepladder.accounts import organisation, tasks
         from stepladder.journal import verbs
+        from stepladder.queue.kinds import describe
         from stepladder.web.frame import add_foot_page
 
         clock.take_zone_from(organisation.zone)
+        describe(tasks.send_links, tasks.words)
         add_foot_page(20, "Organisation", "accounts:organisation", verb="change the organisation")
         verbs.register(
             set_up_organisation="set up {object}",

@@ -73,6 +73,8 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "waive": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
     "remind": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "send notices": {ADMINISTRATOR: EVERY},
+    # what the background queue could not do
+    "see to the queue": {ADMINISTRATOR: EVERY},
     # sessions
     "open sessions": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: EVERY, INSTRUCTOR: TEACHES},
     "plan sessions": {ADMINISTRATOR: EVERY},
@@ -111,6 +113,10 @@ ADDRESSES: dict[str, str] = {
     "home": "sign in",
     "search:results": "search",
     "desk:desk": "open the desk",
+    "desk:queue": "see to the queue",
+    "desk:run_again": "see to the queue",
+    "desk:put_away": "see to the queue",
+    "queue:under_way": "sign in",
     "parts": PUBLIC,
     "people:list": "see people",
     "people:find": "assign",

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from typing import Any
+
 from django.conf import settings
 from django.core.mail import EmailMessage
 from django.urls import reverse
@@ -12,6 +15,13 @@ from stepladder.accounts.organisation import organisation
 from stepladder.accounts.sign_in import LASTS, make_link
 
 __all__ = ["send_links"]
+
+
+def words(said: Mapping[str, Any]) -> str:
+    """What the task is called where it failed."""
+    names = Account.objects.filter(pk__in=said.get("accounts", ())).values_list("name", flat=True)
+    return f"sending {', '.join(names) or 'nobody'} a link to sign in"
+
 
 TEXTS = {
     SignInLink.Purpose.INVITATION: (

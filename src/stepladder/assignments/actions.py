@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from datetime import date
 from typing import Any
 
@@ -38,6 +38,7 @@ __all__ = [
     "courses_of",
     "end_assignment",
     "grant_waiver",
+    "in_reach",
     "keep_true",
     "refresh_reasons",
     "remind",
@@ -55,10 +56,19 @@ def about(assignment: Assignment) -> Named:
     return Named("assignment", assignment.public_id, assignment.name)
 
 
-def assign(*, course: Course | Path, name: str, message: str, rule: AssignmentRule, by: Actor) -> Assignment:
-    """Save an assignment of a course or a path. *rule* is unsaved. Raises AssignmentError.
+def assign(
+    *,
+    course: Course | Path,
+    name: str,
+    message: str,
+    rule: AssignmentRule,
+    by: Actor,
+    people: Sequence[int] | None = None,
+) -> Assignment:
+    """Save an assignment of a course or a path. *rule* is unsaved; *people* are in its reach, where that was looked up already.
 
     For few people reasons, places and notices come with it; for more they follow in the queue, and bear its day.
+    Raises AssignmentError.
     """
     policy.require(by, "assign")
     if course.state != CourseState.RELEASED:
@@ -73,9 +83,9 @@ def assign(*, course: Course | Path, name: str, message: str, rule: AssignmentRu
     if rule.end is not None and rule.end < rule.start:
         raise AssignmentError("It would end before it starts. Choose a later end, or none.", "end")
     # Before the transaction, for it takes long where there are many; who comes in meanwhile is found by the queue.
-    people = in_reach(rule)
+    found = in_reach(rule) if people is None else people
     with transaction.atomic():
-        return _save(course, name, message, rule, people, by)
+        return _save(course, name, message, rule, found, by)
 
 
 def _save(
@@ -106,18 +116,17 @@ def in_reach(rule: AssignmentRule) -> list[int]:
 
 def concerned(*, assignment: int) -> list[int]:
     """Whom an assignment asks something of, or has asked something of before."""
-    keys = _stored_people(Reason, [assignment], None) | _stored_people(PathReason, [assignment], None)
     rule = AssignmentRule.objects.known_now().filter(assignment=assignment).first()
-    return sorted(keys | set(in_reach(rule) if rule else ()))
+    return sorted(_stored(assignment) | set(in_reach(rule) if rule else ()))
 
 
-def spread(assignment: Assignment, act: events.Act, *, people: Sequence[int] | None = None) -> None:
+def spread(assignment: Assignment, act: events.Act, *, people: Collection[int] | None = None) -> None:
     """Bring up to date what an assignment asks, of everybody whom it concerns: few at once, many in the queue.
 
-    *people* are those found before the transaction. The queue looks again in any case, after it: somebody may have come in
-    between.
+    *people* are those found before the transaction; without them, those of whom it asked something before. The queue looks
+    for everybody in any case, after it: somebody may have come in between, and looking takes long where there are many.
     """
-    who = concerned(assignment=assignment.pk) if people is None else people
+    who = _stored(assignment.pk) if people is None else people
     if len(who) <= AT_ONCE:
         refresh_reasons(assignments=[assignment.pk], people=who, act=act)
     in_pieces("reasons", act=act, about=about(assignment), estimate=len(who), assignment=assignment.pk)
@@ -226,10 +235,10 @@ def _of(
     return rows if people is None else rows.filter(person__in=people)
 
 
-def _stored_people(
-    kind: type[Reason] | type[PathReason], assignments: Sequence[int] | None, people: Sequence[int] | None
-) -> set[int]:
-    return set(_of(kind, assignments, people).values_list("person_id", flat=True))
+def _stored(assignment: int) -> set[int]:
+    """Of whom an assignment asks something now, or has asked something before."""
+    rows = (_of(kind, [assignment], None) for kind in (Reason, PathReason))
+    return set().union(*(own.values_list("person_id", flat=True) for own in rows))
 
 
 @transaction.atomic

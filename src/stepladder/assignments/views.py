@@ -30,6 +30,7 @@ from stepladder.people.choosing import chosen_people
 from stepladder.people.models import Person
 from stepladder.people.reach_forms import reach_context, stored_reach
 from stepladder.people.reaches import load_world, parse
+from stepladder.queue.queries import under_way
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
@@ -53,6 +54,8 @@ def new(request: HttpRequest) -> HttpResponse:
     form = AssignForm(request.POST or None, initial=first)
     if request.method == "POST" and form.is_valid():
         reach = stored_reach(request.POST)
+        # Before the form is taken, which holds the pen: it takes long where there are many.
+        people = actions.in_reach(form.rule(reach))
 
         def act() -> str:
             with undoing.watched() as seen:
@@ -61,9 +64,14 @@ def new(request: HttpRequest) -> HttpResponse:
                     name=form.cleaned_data["name"],
                     message=form.cleaned_data["message"],
                     rule=form.rule(reach),
+                    people=people,
                     by=account_of(request),
                 )
-            toasts.say(request, f"“{made.name}” is assigned. Whoever needs it has been told.", act=seen.act)
+            follows = under_way("assignment", made.public_id)
+            how = (
+                "It is being carried out; how far it is stands here." if follows else "Whoever needs it has been told."
+            )
+            toasts.say(request, f"“{made.name}” is assigned. {how}", act=seen.act)
             return reverse("assignments:assignment", args=[made.public_id])
 
         try:

@@ -113,6 +113,7 @@ TEMPLATES = [
                 "template_partials.templatetags.partials",
                 "stepladder.web.templatetags.web",
                 "stepladder.web.templatetags.climb",
+                "stepladder.queue.templatetags.under_way",
             ],
             "context_processors": [
                 "django.template.context_processors.request",
@@ -133,8 +134,9 @@ DATABASES = {
             "timeout": 20,
             # Deferred transactions that read and then write are refused under load; immediate ones wait.
             "transaction_mode": "IMMEDIATE",
+            # FULL: what was confirmed is on the disk, and a power cut does not take it back (docs/performance.md has the cost).
             "init_command": (
-                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON; PRAGMA temp_store=MEMORY;"
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON; PRAGMA temp_store=MEMORY;"
                 "PRAGMA mmap_size=268435456; PRAGMA cache_size=-32000; PRAGMA journal_size_limit=67108864;"
             ),
         },

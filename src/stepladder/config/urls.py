@@ -10,6 +10,7 @@ urlpatterns = [
     path("favicon.ico", views.icon, name="icon"),
     path("parts/", views.parts, name="parts"),
     path("account/", include("stepladder.accounts.urls")),
+    path("under-way/", include("stepladder.queue.urls")),
     path("desk/", include("stepladder.desk.urls")),
     path("library/", include("stepladder.library.urls")),
     path("courses/", include("stepladder.courses.urls")),

@@ -11,7 +11,9 @@ from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
 from stepladder.accounts import policy
+from stepladder.library.queries import halted_uploads
 from stepladder.library.storage import free_bytes
+from stepladder.queue.queries import failed_count
 from stepladder.web.frame import landings
 
 LEAST_FREE = 256 * 1024**2
@@ -58,7 +60,14 @@ def _queue() -> dict[str, object]:
     waiting = DBTaskResult.objects.ready().order_by("enqueued_at")
     first = waiting.first()
     age = (timezone.now() - first.enqueued_at).total_seconds() if first else 0
-    return {"ok": age < WAITS_TOO_LONG_SECONDS, "waiting": waiting.count(), "oldest_seconds": round(age)}
+    # What failed for good waits for somebody, on the Desk; the installation itself is well.
+    return {
+        "ok": age < WAITS_TOO_LONG_SECONDS,
+        "waiting": waiting.count(),
+        "oldest_seconds": round(age),
+        "failed": failed_count(),
+        "uploads_halted": halted_uploads().count(),
+    }
 
 
 def _storage() -> dict[str, object]:

@@ -7,9 +7,14 @@ class DeskConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder.desk.reactions import try_verb  # inside: apps are ready only now
+        from stepladder.journal import verbs
         from stepladder.web import margin
         from stepladder.web.frame import add_foot_page, add_landing, add_own_page, add_rung
 
+        verbs.register(
+            run_again="was run again; it had failed: {why}",
+            put_away="was put away, though it had failed: {why}",
+        )
         add_rung(1, "Desk", "desk:desk", verb="open the desk", namespaces=("desk",))
         add_rung(1, "Desk", "desk:team", verb="open the team", namespaces=("desk",))
         add_landing(25, "desk:team", verb="open the team")

@@ -16,9 +16,11 @@ from stepladder.assignments.models import Assignment
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Course, CourseState, Edition
 from stepladder.library.models import Module, Upload
+from stepladder.library.queries import halted_uploads
 from stepladder.notices.queries import unsent
 from stepladder.people.models import Person
 from stepladder.people.queries import find_people
+from stepladder.queue.queries import failed, failed_count
 from stepladder.records.queries import Filters, late_summary, standing_rows
 from stepladder.records.seen import people_seen
 from stepladder.timetable import queries as sessions
@@ -51,6 +53,8 @@ def desk_lines(account: Any) -> list[DeskLine]:
     lines = [
         _late(today, people_seen(account)),
         _refused_uploads(account),
+        _failed(account),
+        _halted_uploads(account),
         _not_sent(account),
         _to_sign_off(account),
         _waiting(account),
@@ -102,6 +106,24 @@ def _not_sent(account: Any) -> DeskLine:
     count = waiting.count()
     text = ngettext("notice could not be sent", "notices could not be sent", count)
     return DeskLine(count, text, reverse("notices:unsent"), True, _first([n.person.name for n in rows], count))
+
+
+def _failed(account: Any) -> DeskLine:
+    if not policy.may(account, "see to the queue"):
+        return DeskLine(0, "", "")
+    count = failed_count()
+    text = ngettext("task of the background failed", "tasks of the background failed", count)
+    names = [task.what for task in failed(3)] if count else []
+    return DeskLine(count, text, reverse("desk:queue"), True, _first(names, count))
+
+
+def _halted_uploads(account: Any) -> DeskLine:
+    halted = halted_uploads() if policy.may(account, "see modules") else Upload.objects.none()
+    rows = list(halted.order_by("beat_at")[:3])
+    count = halted.count()
+    text = ngettext("upload has come to a halt", "uploads have come to a halt", count)
+    url = reverse("library:binder", args=[rows[0].binder.public_id]) if rows else ""
+    return DeskLine(count, text, url, True, _first([f"{u.file_name[:60]} in {u.binder.name}" for u in rows], count))
 
 
 def _to_sign_off(account: Any) -> DeskLine:

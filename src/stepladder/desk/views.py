@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+from uuid import UUID
+
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_POST
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.accounts.signed_in import account_of
 from stepladder.courses.models import Course
 from stepladder.courses.queries import course_sheet
-from stepladder.desk import queries
+from stepladder.desk import actions, queries
 from stepladder.desk.team import TEAM_HEADS, team_of
 from stepladder.desk.up_next import up_next
 from stepladder.people.models import Person
 from stepladder.people.permissions import person_of, team_of_account
 from stepladder.people.queries import leads_held
-from stepladder.web import margin
+from stepladder.queue.queries import failed
+from stepladder.web import margin, toasts
 from stepladder.web.tables import page_of
 
 
@@ -27,6 +32,32 @@ def desk(request: HttpRequest) -> HttpResponse:
         "today": clock.today(),
     }
     return render(request, "desk/desk.html", context)
+
+
+QUEUE_HEADS = [("What", ""), ("Why it failed", ""), ("When", ""), ("", "")]
+
+
+def queue(request: HttpRequest) -> HttpResponse:
+    """What the background queue could not do, and had its tries at."""
+    return render(request, "desk/queue.html", {"page": page_of(request, failed(), QUEUE_HEADS)})
+
+
+@require_POST
+def run_again(request: HttpRequest, key: UUID) -> HttpResponse:
+    if actions.run_again(key=str(key), by=account_of(request)):
+        toasts.say(request, "It is run again. If it fails once more, it stands here again.")
+    else:
+        toasts.trouble(request, "It is not there any more: somebody saw to it.")
+    return redirect("desk:queue")
+
+
+@require_POST
+def put_away(request: HttpRequest, key: UUID) -> HttpResponse:
+    if actions.put_away(key=str(key), by=account_of(request)):
+        toasts.say(request, "It is put away.")
+    else:
+        toasts.trouble(request, "It is not there any more: somebody saw to it.")
+    return redirect("desk:queue")
 
 
 def team(request: HttpRequest) -> HttpResponse:

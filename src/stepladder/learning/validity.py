@@ -148,12 +148,15 @@ def refresh(*, people: Iterable[int] | None = None, courses: Iterable[int] | Non
 
 
 def completed_by(courses: Iterable[int]) -> list[int]:
-    """Whoever ever completed one of these courses, or one that counts as it: whose spans depend on their terms."""
+    """Whose spans depend on these courses' terms: whoever ever completed one of them, or one that counts as it, or did until now."""
     arrows = equivalents()
     changed = set(courses)
     every = [key for key in Course.objects.values_list("pk", flat=True) if changed & satisfied_by(key, arrows)]
     counted = {one for key in every for one in satisfied_by(key, arrows)}
-    return list(Completion.objects.filter(course__in=counted).values_list("person_id", flat=True).distinct())
+    people = set(Completion.objects.filter(course__in=counted).values_list("person_id", flat=True))
+    # A course that counts no longer has left spans behind.
+    people |= set(ValiditySpan.objects.filter(course__in=every).values_list("person_id", flat=True))
+    return sorted(people)
 
 
 class KnownHoldings:

@@ -8,14 +8,16 @@ class LibraryConfig(AppConfig):
     def ready(self) -> None:
         from stepladder.accounts import policy  # inside: apps are ready only now
         from stepladder.journal import verbs
-        from stepladder.library import permissions
+        from stepladder.library import permissions, tasks
         from stepladder.library.indexing import index_modules
+        from stepladder.queue.kinds import describe
         from stepladder.search import index
         from stepladder.web.frame import add_landing, add_rung
 
         add_rung(2, "Library", "library:home", verb="see modules", namespaces=("library",))
         add_landing(20, "library:home", verb="change modules")
         permissions.hand_in(policy)
+        describe(tasks.work_out_upload, tasks.words)
         verbs.register(
             create_binder="made the binder",
             edit_binder="edited the binder",

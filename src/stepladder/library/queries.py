@@ -4,15 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import timedelta
 from typing import Any
 
 from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
 
+from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.library.kinds import KINDS, kind_named
 from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, Tag, Upload
 
-__all__ = ["ModuleRow", "binders", "find_modules", "module_rows", "newest_versions", "recent_uploads", "tags_in_use"]
+__all__ = [
+    "ModuleRow",
+    "binders",
+    "find_modules",
+    "halted_uploads",
+    "module_rows",
+    "newest_versions",
+    "recent_uploads",
+    "tags_in_use",
+]
 
 
 def edited_by(account: Any) -> Q:
@@ -78,6 +89,16 @@ def tags_in_use(binder: Binder | None = None) -> list[str]:
     """The tags of modules, most used first."""
     tags = Tag.objects.filter(modules__binder=binder) if binder else Tag.objects.filter(modules__isnull=False)
     return list(tags.annotate(n=Count("modules")).order_by("-n", "name").values_list("name", flat=True)[:16])
+
+
+# Whoever works a file out says so again and again; who has not said so for so long has stopped.
+HALTED = timedelta(minutes=10)
+
+
+def halted_uploads() -> QuerySet[Upload]:
+    """Files that have arrived whole and are not being worked out any more, by their last beat."""
+    under_way = Upload.objects.filter(state__in=[Upload.State.WAITING, Upload.State.WORKING], is_dismissed=False)
+    return under_way.filter(beat_at__lt=clock.now() - HALTED).select_related("binder")
 
 
 def recent_uploads(account: Any, binder: Binder) -> list[Upload]:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import shutil
 import zipfile
+from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 from django.db import transaction
 from django_tasks import task
@@ -36,6 +38,12 @@ def work_out_upload(upload_id: int) -> None:
     else:
         _end(upload, Upload.State.DONE, "")
     storage.incoming(upload).unlink(missing_ok=True)
+
+
+def words(said: Mapping[str, Any]) -> str:
+    """What the task is called where it failed."""
+    upload = Upload.objects.filter(pk=said.get("upload_id", 0)).first()
+    return f"working out the file “{upload.file_name if upload else 'that is gone'}”"
 
 
 def kind_is_unpacked(version: ModuleVersion) -> bool:

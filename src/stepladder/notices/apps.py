@@ -7,5 +7,9 @@ class NoticesConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder.journal import verbs  # inside: apps are ready only now
+        from stepladder.notices.tasks import NotAllSent
+        from stepladder.queue.kinds import shown_elsewhere
 
         verbs.register(send_again="sent {count} notices again")
+        # Each stands with what the mail server said under “Notices that could not be sent”.
+        shown_elsewhere(NotAllSent)

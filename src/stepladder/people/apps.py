@@ -10,6 +10,7 @@ class PeopleConfig(AppConfig):
         from stepladder.journal import verbs
         from stepladder.people import permissions, reactions, tasks, undoing
         from stepladder.people.indexing import index_people
+        from stepladder.queue.kinds import describe
         from stepladder.search import index
         from stepladder.web.frame import add_rung
 
@@ -55,5 +56,7 @@ class PeopleConfig(AppConfig):
         index.add_source("person", index_people, verb="see people", visible=permissions.visible_people)
         permissions.hand_in()
         undoing.hand_in()
+        for work in (tasks.look_through_import, tasks.apply_import, tasks.return_import):
+            describe(work, tasks.words)
         daily.add("charts", tasks.keep_names_true)
         daily.add("sign-ins", tasks.shut_sign_ins)

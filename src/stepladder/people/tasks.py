@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import gc
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from typing import Any
 
 from django_tasks import task
 
@@ -27,6 +28,12 @@ def keep_names_true() -> None:
 def shut_sign_ins() -> None:
     """The daily run: whoever left before today signs in no more."""
     actions.shut_sign_ins()
+
+
+def words(said: Mapping[str, Any]) -> str:
+    """What a task on an import is called where it failed."""
+    job = Import.objects.filter(pk=said.get("job_id", 0)).first()
+    return f"the import of “{job.file_name}”" if job else "an import that is gone"
 
 
 @task()

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-__all__ = ["Kind", "add_kind", "describe", "kind_named", "words_for"]
+__all__ = ["Kind", "add_kind", "describe", "elsewhere", "kind_named", "shown_elsewhere", "words_for"]
 
 
 @dataclass(frozen=True)
@@ -25,6 +25,7 @@ class Kind:
 
 
 _kinds: dict[str, Kind] = {}
+_elsewhere: set[str] = set()
 _words: dict[str, Callable[[Mapping[str, Any]], str]] = {}
 
 
@@ -39,6 +40,15 @@ def kind_named(name: str) -> Kind:
 def describe(task: Any, words: Callable[[Mapping[str, Any]], str]) -> None:
     """Hand in what a task is called where it failed, from what it was given: “working out the file “fire.zip””."""
     _words[task.module_path] = words
+
+
+def shown_elsewhere(error: type[Exception]) -> None:
+    """Hand in what a task raises that has a page of its own for people: it is not shown as a task that failed."""
+    _elsewhere.add(f"{error.__module__}.{error.__qualname__}")
+
+
+def elsewhere() -> frozenset[str]:
+    return frozenset(_elsewhere)
 
 
 def words_for(path: str, said: Mapping[str, Any]) -> str:

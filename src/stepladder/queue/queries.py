@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from django.db.models import QuerySet
 from django_tasks_db.models import DBTaskResult
 
 from stepladder.queue.actions import AT_ONCE, run_piece
-from stepladder.queue.kinds import kind_named, words_for
+from stepladder.queue.kinds import elsewhere, kind_named, words_for
 from stepladder.queue.models import Piece, Work
 
 __all__ = ["Failed", "UnderWay", "failed", "failed_count", "under_way"]
@@ -41,13 +42,18 @@ def under_way(kind: str, public_id: str) -> UnderWay | None:
     return UnderWay(sum(done for done, _ in counts), sum(total for _, total in counts)) if counts else None
 
 
+def _failed() -> QuerySet[Any]:
+    return DBTaskResult.objects.failed().exclude(exception_class_path__in=elsewhere())
+
+
 def failed_count() -> int:
-    return DBTaskResult.objects.failed().count()
+    """How many tasks had their tries and wait for somebody."""
+    return _failed().count()
 
 
 def failed(most: int = 100) -> list[Failed]:
     """The newest tasks that failed for good."""
-    rows = list(DBTaskResult.objects.failed().order_by("-finished_at")[:most])
+    rows = list(_failed().order_by("-finished_at")[:most])
     pieces = _pieces(rows)
     return [Failed(str(row.pk), _what(row, pieces), _why(row), row.finished_at) for row in rows]
 

@@ -70,9 +70,11 @@ def first_cells(job: Import) -> list[str]:
         return []
 
 
-@transaction.atomic
 def receive_import(*, file_name: str, body: bytes, by: Account) -> Import:
-    """Keep a file and match its columns. What cannot be read is kept with the reason."""
+    """Keep a file and match its columns. What cannot be read is kept with the reason.
+
+    The file is read before the transaction: a large one takes long, and nobody waits for it.
+    """
     policy.require(by, "import people")
     public_id = new_public_id()
     job = Import(
@@ -98,8 +100,9 @@ def receive_import(*, file_name: str, body: bytes, by: Account) -> Import:
         job.columns = [{"is": m.column, "by": m.by, "doubt": m.doubt} for m in matches]
         days = [row[n] for row in table.rows for n, m in enumerate(matches) if _is_day(m.column) and n < len(row)]
         job.day_first = day_comes_first(days)
-    job.save()
-    record("receive_import", by=by, about=_about(job), data={"rows": job.total})
+    with transaction.atomic():
+        job.save()
+        record("receive_import", by=by, about=_about(job), data={"rows": job.total})
     return job
 
 
