@@ -23,6 +23,7 @@ def main(arguments: list[str]) -> int:
         ["pages", *map(str, FEW)],
         ["pages", *map(str, MANY)],
         ["effects", *map(str, MANY)],
+        ["assigning", *map(str, MANY)],
         ["sessions", *map(str, FEW), str(LITTLE)],
         ["sessions", *map(str, MANY), str(MUCH)],
     ):
@@ -45,7 +46,7 @@ def _one(arguments: list[str]) -> int:
         django.setup()
         setup_test_environment()
         call_command("migrate", verbosity=0)
-        from bench import booking, effects, imports, pages, sessions  # inside: they read models
+        from bench import assigning, booking, effects, imports, pages, sessions  # inside: they read models
 
         name, *numbers = arguments
         if name == "imports":
@@ -58,11 +59,17 @@ def _one(arguments: list[str]) -> int:
         elif name == "effects":
             count, units = int(numbers[0]), int(numbers[1])
             lines = [f"what an act would do, {count:,} people in {units:,} units", *effects.run(count, units)]
+        elif name == "assigning":
+            count, units = int(numbers[0]), int(numbers[1])
+            lines = [f"an assignment to everybody, {count:,} people in {units:,} units", *assigning.run(count, units)]
         elif name == "sessions":
             count, units, held = (int(number) for number in numbers)
             lines = [f"{held:,} sessions, {count:,} people", *_pages(sessions.run(count, units, held))]
         else:
-            print(f"There is no benchmark “{name}”: booking, effects, imports, pages, sessions.", file=sys.stderr)
+            print(
+                f"There is no benchmark “{name}”: assigning, booking, effects, imports, pages, sessions.",
+                file=sys.stderr,
+            )
             return 2
     print("\n".join(lines), flush=True)
     return 0

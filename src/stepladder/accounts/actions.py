@@ -59,7 +59,7 @@ def change_settings(*, account: Account, theme: str, single_keys: bool) -> None:
 @transaction.atomic
 def change_organisation(*, organisation: Organisation, by: Actor) -> None:
     """Save the organisation's changed settings; the journal keeps what each was and is."""
-    policy.require(by, "change the organisation")
+    policy.require(by, "change the organisation", organisation)
     before = Organisation.objects.get(pk=organisation.pk)
     names = [f.name for f in Organisation._meta.fields if getattr(before, f.name) != getattr(organisation, f.name)]
     if not names:

@@ -4,12 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from typing import Any
+from urllib.parse import urlencode, urlsplit
 
 from django.contrib.auth.views import redirect_to_login
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
+from django.urls import reverse
 
 from stepladder.accounts import policy
+
+
+def _sign_in_first(request: HttpRequest, name: str) -> HttpResponse:
+    """People are led to the page to sign in; a script is told so, and a part of a page has its page led there."""
+    if request.headers.get("HX-Request"):
+        # Back to the page that the part is of, not to the part.
+        back = urlsplit(request.headers.get("HX-Current-URL", "")).path or "/"
+        return HttpResponse(
+            status=401, headers={"HX-Redirect": f"{reverse('accounts:sign_in')}?{urlencode({'next': back})}"}
+        )
+    if name in policy.FOR_SCRIPTS:
+        return HttpResponse("Sign in first.", status=401, content_type="text/plain; charset=utf-8")
+    return redirect_to_login(request.get_full_path())
 
 
 class AddressPolicy:
@@ -31,6 +46,6 @@ class AddressPolicy:
         if verb == policy.PUBLIC:
             return None
         if not request.user.is_authenticated:
-            return redirect_to_login(request.get_full_path())
+            return _sign_in_first(request, name)
         policy.require(request.user, verb)
         return None

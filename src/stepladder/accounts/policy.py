@@ -16,9 +16,12 @@ from django.db import models
 from django.db.models import Q
 
 from stepladder.accounts.models import Role
+from stepladder.events import Doer
+from stepladder.journal.actions import Machine
 
 __all__ = [
     "ADDRESSES",
+    "FOR_SCRIPTS",
     "PUBLIC",
     "VERBS",
     "Answer",
@@ -268,8 +271,12 @@ ADDRESSES: dict[str, str] = {
 }
 
 
+# Addresses that scripts ask, not people: who is not signed in is told so (401) instead of being led to a page.
+FOR_SCRIPTS = frozenset({"library:uploads", "library:upload", "playing:report", "playing:media", "queue:under_way"})
+
+
 class Asks(Protocol):
-    """Whoever asks: an account, or a machine of the product's own, which may do everything."""
+    """Whoever asks: an account, or a machine of the product's own, which may do everything. Anything else may do nothing."""
 
     @property
     def name(self) -> str: ...
@@ -382,7 +389,9 @@ def visible(account: Any, verb: str, rows: _Rows) -> _Rows:
 
 def sees_every(account: Any, verb: str) -> bool:
     """Whether *verb* is allowed to the account over every object there is."""
-    return _is_machine(account) or EVERY in _scopes(account, verb)
+    if _is_machine(account):
+        return True
+    return getattr(account, "is_active", False) and EVERY in _scopes(account, verb)
 
 
 def _scopes(account: Any, verb: str) -> set[str]:
@@ -392,5 +401,5 @@ def _scopes(account: Any, verb: str) -> set[str]:
 
 
 def _is_machine(account: Any) -> bool:
-    # Machines (journal.Machine) have no sign-in state at all; anonymous visitors do.
-    return not hasattr(account, "is_authenticated")
+    """A part of the product itself: a machine by name, or what carries on an act that was allowed. Nothing else is one."""
+    return isinstance(account, Machine | Doer)

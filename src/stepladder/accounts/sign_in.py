@@ -95,7 +95,7 @@ def use_link(*, token: str, password: str) -> Account:
 @transaction.atomic
 def set_roles(*, account: Account, roles: Iterable[str], by: Actor) -> None:
     """The roles an account has from now on. Nobody takes the last administrator away."""
-    policy.require(by, "change roles")
+    policy.require(by, "change roles", account)
     wanted = {role for role in roles if role != Role.MANAGER}
     have = set(account.grants.values_list("role", flat=True))
     if wanted == have:
@@ -119,7 +119,7 @@ class LastAdministrator(Refusal):
 @transaction.atomic
 def lock_account(*, account: Account, by: Actor) -> None:
     """Nobody signs in with it, and whoever is signed in with it is out at the next page."""
-    policy.require(by, "change roles")
+    policy.require(by, "change roles", account)
     others = RoleGrant.objects.filter(role=Role.ADMINISTRATOR, account__is_active=True).exclude(account=account)
     if Role.ADMINISTRATOR in account.roles and not others.exists():
         raise LastAdministrator()
@@ -130,7 +130,7 @@ def lock_account(*, account: Account, by: Actor) -> None:
 
 @transaction.atomic
 def unlock_account(*, account: Account, by: Actor) -> None:
-    policy.require(by, "change roles")
+    policy.require(by, "change roles", account)
     _switch(account, True)
     record("unlock_account", by=by, about=_about(account))
 

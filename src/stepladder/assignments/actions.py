@@ -248,6 +248,8 @@ def keep_true(*, people: Sequence[int] | None = None, act: events.Act | None = N
     May run as often as one likes: the second time there is nothing to do. How many were enrolled.
     """
     act = act or events.Act(clock.today(), DAILY)
+    # What follows from an act that was allowed is done in the name of who did it, whatever else they may do themselves.
+    by = events.Doer(act.by.public_id, act.by.name)
     standing = queries.requirements(people=people, day=act.day)
     wanted: dict[int, list[int]] = {}
     for row in standing:
@@ -260,10 +262,10 @@ def keep_true(*, people: Sequence[int] | None = None, act: events.Act | None = N
         missing = [person for person in who if (person, course) not in open_now]
         if missing and course in courses:
             persons = Person.objects.in_bulk(missing).values()
-            opened += enrol(people=list(persons), course=courses[course], origin=Enrolment.Origin.ASSIGNED, by=act.by)
+            opened += enrol(people=list(persons), course=courses[course], origin=Enrolment.Origin.ASSIGNED, by=by)
     if opened:
         events.announce(events.PlacesOpened(tuple(place.pk for place in opened)), act)
-    _close_unneeded({(row.person, row.course) for row in standing}, people, act.by)
+    _close_unneeded({(row.person, row.course) for row in standing}, people, by)
     return len(opened)
 
 

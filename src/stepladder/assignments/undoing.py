@@ -6,9 +6,10 @@ from typing import Any
 
 from stepladder import events
 from stepladder.assignments.actions import spread
-from stepladder.assignments.models import AssignmentRule, Waiver
+from stepladder.assignments.models import Assignment, AssignmentRule, Waiver
 from stepladder.facts import Fact
 from stepladder.journal import undoing
+from stepladder.people.models import Person
 from stepladder.web.templatetags.web import day
 
 __all__ = ["hand_in"]
@@ -39,5 +40,5 @@ def _waiver(row: Waiver) -> str:
 def hand_in() -> None:
     undoing.add_table(AssignmentRule, says=_rule, after=_asks_otherwise)
     undoing.add_table(Waiver, says=_waiver, after=_waived_otherwise)
-    undoing.add_verbs("assign", "assign", "end_assignment")
-    undoing.add_verbs("waive", "grant_waiver", "revoke_waiver")
+    undoing.add_verbs("assign", "assign", "end_assignment", whose=undoing.of_object(Assignment))
+    undoing.add_verbs("waive", "grant_waiver", "revoke_waiver", whose=undoing.of_rows(Person, Waiver))

@@ -46,4 +46,4 @@ def _edition(row: PathEdition) -> str:
 
 def hand_in() -> None:
     undoing.add_table(PathEdition, says=_edition, depends=_climbed, after=_asks_otherwise)
-    undoing.add_verbs("change courses", "release_path")
+    undoing.add_verbs("change courses", "release_path", whose=undoing.of_object(Path))

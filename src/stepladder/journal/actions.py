@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable, Mapping
+from contextvars import ContextVar
 from dataclasses import dataclass
 from datetime import UTC
 from typing import Any, Protocol
@@ -20,6 +21,8 @@ from stepladder.journal.models import Entry, EntryRow
 __all__ = ["Actor", "Machine", "Named", "entry_digest", "record", "rows_digest"]
 
 FIRST = "0" * 64
+# Where somebody watches an act (undoing.watched), what it records is gathered here.
+watching: ContextVar[list[Entry] | None] = ContextVar("watching", default=None)
 
 
 class Actor(Protocol):
@@ -87,6 +90,9 @@ def record(
     entry.save()
     _write_rows(entry, digests)
     entry.act = Act(clock.today(), by, entry.number)
+    gathered = watching.get()
+    if gathered is not None:
+        gathered.append(entry)
     return entry
 
 

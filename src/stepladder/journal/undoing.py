@@ -12,14 +12,14 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any
 
-from django.db import transaction
+from django.db import models, transaction
 
 from stepladder import clock
 from stepladder.events import Act
 from stepladder.facts import Fact, revoke_many, row_digest
 from stepladder.identity import new_public_id
 from stepladder.journal import verbs
-from stepladder.journal.actions import Actor, Named, record
+from stepladder.journal.actions import Actor, Named, record, watching
 from stepladder.journal.models import Entry, EntryRow
 from stepladder.journal.queries import as_sentence, fact_models
 from stepladder.journal.tracing import as_left
@@ -33,9 +33,12 @@ __all__ = [
     "may_be_taken_back",
     "needs",
     "obstacles",
+    "of_object",
+    "of_rows",
     "rows_in_words",
     "take_back",
     "watched",
+    "whose",
 ]
 
 SHOWN = 5
@@ -76,8 +79,10 @@ class _Rows:
         return {model: [*self.written.get(model, []), *self.revoked.get(model, [])] for model in models}
 
 
+# The objects that an act was done to, of one kind; None where its verb is not about single ones.
+Whose = Callable[[Entry], "models.QuerySet[Any] | None"]
 _tables: dict[type[Fact], _Table] = {}
-_needs: dict[str, str] = {}
+_needs: dict[str, tuple[str, Whose]] = {}
 _inverses: dict[str, _Inverse] = {}
 
 
@@ -97,11 +102,29 @@ def add_table(
     _tables[model] = _Table(says, depends, after, reads)
 
 
-def add_verbs(needs: str, *names: str) -> None:
-    """Hand in journal verbs that can be taken back by whoever may do *needs* (a verb of the policy)."""
+def add_verbs(needs: str, *names: str, whose: Whose = lambda _: None) -> None:
+    """Hand in journal verbs that can be taken back by whoever may do *needs* (a verb of the policy) to all of *whose*."""
     for name in names:
         verbs.sentence(name)
-        _needs[name] = needs
+        _needs[name] = needs, whose
+
+
+def of_rows(kind: type[models.Model], *tables: type[Fact], column: str = "person") -> Whose:
+    """The objects of a kind that an entry's rows in these tables point at."""
+
+    def found(entry: Entry) -> models.QuerySet[Any]:
+        keys: set[int] = set()
+        for table in tables:
+            rows = EntryRow.objects.filter(entry=entry, table=table._meta.db_table).values("row")
+            keys |= set(table._default_manager.filter(pk__in=rows).values_list(f"{column}_id", flat=True))
+        return kind._default_manager.filter(pk__in=keys)
+
+    return found
+
+
+def of_object(kind: type[models.Model]) -> Whose:
+    """The object of a kind that an entry is about."""
+    return lambda entry: kind._default_manager.filter(public_id=entry.object_id)
 
 
 def add_inverse(
@@ -109,6 +132,7 @@ def add_inverse(
     verb: str,
     *,
     undo: Callable[[Entry, Act], None],
+    whose: Whose = lambda _: None,
     depends: Callable[[Entry], list[str]] = lambda _: [],
     says: Callable[[Entry], tuple[list[str], list[str]]] = lambda _: ([], []),
 ) -> None:
@@ -116,7 +140,7 @@ def add_inverse(
 
     *says* puts into words what was before the act, and what after it.
     """
-    add_verbs(needs, verb)
+    add_verbs(needs, verb, whose=whose)
     _inverses[verb] = _Inverse(depends, undo, says)
 
 
@@ -127,14 +151,19 @@ def may_be_taken_back(entry: Entry) -> bool:
 
 @contextmanager
 def watched() -> Iterator[Watched]:
-    """Watch an act within its transaction: afterwards it is known by which number it can be taken back, if it can.
+    """Watch an act: afterwards it is known by which number it can be taken back, if it can.
 
-    What stands against it from the start (a freed seat that went to somebody at once) keeps the way back from being offered.
+    Only what the act itself records counts, not what others record meanwhile. What stands against it from the start (a freed
+    seat that went to somebody at once) keeps the way back from being offered.
     """
-    before = Entry.objects.order_by("-number").values_list("number", flat=True).first() or 0
     seen = Watched()
-    yield seen
-    made = Entry.objects.filter(number__gt=before, verb__in=_needs, takes_back__isnull=True).order_by("number").first()
+    recorded: list[Entry] = []
+    token = watching.set(recorded)
+    try:
+        yield seen
+    finally:
+        watching.reset(token)
+    made = next((entry for entry in recorded if entry.verb in _needs and entry.takes_back is None), None)
     seen.act = made.number if made and not obstacles(made) else None
 
 
@@ -147,21 +176,26 @@ class Watched:
 
 def needs(entry: Entry) -> str:
     """What one must be allowed to do to take an act of this kind back."""
-    return _needs[entry.verb]
+    return _needs[entry.verb][0]
+
+
+def whose(entry: Entry) -> models.QuerySet[Any] | None:
+    """To what one must be allowed to do it; None where its verb is not about single objects."""
+    return _needs[entry.verb][1](entry)
 
 
 def rows_in_words(entry: Entry, *, limit: int) -> tuple[list[str], list[str], int]:
     """What an entry wrote, as it left it: what held before it, what holds after it, and how many fact rows there are."""
-    models = {model._meta.db_table: model for model in fact_models()}
+    tables = {model._meta.db_table: model for model in fact_models()}
     rows = EntryRow.objects.filter(entry=entry).order_by("pk")
     shown = list(rows[:limit])
     facts = {
-        table: _with_names(models[table], [r.row for r in shown if r.table == table])
+        table: _with_names(tables[table], [r.row for r in shown if r.table == table])
         for table in {r.table for r in shown}
     }
     before, after = map(list, _inverses[entry.verb].says(entry)) if entry.verb in _inverses else ([], [])
     for one in shown:
-        model, row = models[one.table], facts[one.table].get(one.row)
+        model, row = tables[one.table], facts[one.table].get(one.row)
         if row is None or model not in _tables:
             continue
         revoked_by_it = row.revoked_on is not None and not _held_after(one, row)
@@ -225,16 +259,16 @@ def _look(entry: Entry) -> tuple[_Rows, list[str]]:
     later = Entry.objects.filter(takes_back=entry.number).first()
     if later is not None:
         return _Rows(), [f"{later.actor_name} took it back already."]
-    models = {model._meta.db_table: model for model in fact_models()}
+    tables = {model._meta.db_table: model for model in fact_models()}
     rows, reasons = _Rows(), []
     by_table: dict[str, dict[int, str]] = {}
     for table, key, digest in EntryRow.objects.filter(entry=entry).values_list("table", "row", "digest"):
         by_table.setdefault(table, {})[key] = digest
     for table, digests in by_table.items():
-        found, changed = as_left(models[table], digests, entry)
+        found, changed = as_left(tables[table], digests, entry)
         reasons += changed
         for row in found:
-            (rows.written if row.revoked_on is None else rows.revoked).setdefault(models[table], []).append(row)
+            (rows.written if row.revoked_on is None else rows.revoked).setdefault(tables[table], []).append(row)
     if entry.verb in _inverses:
         reasons += _inverses[entry.verb].depends(entry)
     for model, own in rows.all().items():

@@ -53,6 +53,8 @@ def about(person: Person) -> Named:
 @transaction.atomic
 def enrol(*, people: Sequence[Person], course: Course, origin: str, by: Actor) -> list[Enrolment]:
     """Open an enrolment in the released edition for everybody who has none open; those that were opened."""
+    for person in people:
+        policy.require(by, "assign", person)
     edition = Edition.objects.filter(course=course, state=Edition.State.RELEASED).first()
     if edition is None:
         raise NotOffered
@@ -79,6 +81,8 @@ def enrol(*, people: Sequence[Person], course: Course, origin: str, by: Actor) -
 @transaction.atomic
 def close_enrolments(*, enrolments: Sequence[Enrolment], because: str, by: Actor) -> None:
     """Close places that nobody needs any more. What was done in them stays."""
+    for enrolment in enrolments:
+        policy.require(by, "assign", enrolment.person)
     for enrolment in enrolments:
         enrolment.closed_on, enrolment.closed_because = clock.today(), because
         enrolment.save(update_fields=["closed_on", "closed_because"])
@@ -260,7 +264,7 @@ def _complete_if_done(enrolment: Enrolment, by: Any) -> Completion | None:
         return None
     enrolment.completed_at = found.at
     enrolment.save(update_fields=["completed_at"])
-    return record_completion(
+    return _record_completion(
         person=enrolment.person,
         course=enrolment.course,
         edition=enrolment.edition,
@@ -273,6 +277,31 @@ def _complete_if_done(enrolment: Enrolment, by: Any) -> Completion | None:
 
 @transaction.atomic
 def record_completion(
+    *,
+    person: Person,
+    course: Course,
+    edition: Edition,
+    day: date,
+    by: Actor,
+    enrolment: Enrolment | None = None,
+    score: Fraction | None = None,
+    own_expiry: date | None = None,
+) -> Completion:
+    """That somebody completed a course, as a fact that whoever keeps records knows of. Its spans and reasons follow."""
+    policy.require(by, "change records", person)
+    return _record_completion(
+        person=person,
+        course=course,
+        edition=edition,
+        day=day,
+        by=by,
+        enrolment=enrolment,
+        score=score,
+        own_expiry=own_expiry,
+    )
+
+
+def _record_completion(
     *,
     person: Person,
     course: Course,

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from types import ModuleType
 from typing import Any
 
-from django.db.models import Q
+from django.db.models import Q, QuerySet
 
 from stepladder.accounts import policy as accounts_policy
 from stepladder.library.models import Binder, Module
@@ -35,10 +34,9 @@ def in_usable_binder(account: Any) -> Q:
     return Q(binder__is_shared=True) | in_edited_binder(account)
 
 
-def visible_modules(account: Any, keys: Sequence[int]) -> set[int]:
-    """Of these modules, those that the account sees."""
-    shown = accounts_policy.visible(account, "see modules", Module.objects.filter(pk__in=keys))
-    return set(shown.values_list("pk", flat=True))
+def visible_modules(account: Any) -> QuerySet[Module]:
+    """The modules that the account sees."""
+    return accounts_policy.visible(account, "see modules", Module.objects.all())
 
 
 def hand_in(policy: ModuleType) -> None:

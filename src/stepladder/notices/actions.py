@@ -45,7 +45,7 @@ def tell(
 @transaction.atomic
 def send_again(*, public_ids: Sequence[str], by: Actor) -> int:
     """Hand notices that were not sent to the queue once more; how many."""
-    policy.require(by, "remind")
+    policy.require(by, "send notices")
     waiting = Notice.objects.filter(public_id__in=public_ids, channel=Notice.Channel.MAIL, sent_at__isnull=True)
     keys = list(waiting.values_list("pk", flat=True))
     if keys:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from typing import Any
 
 from django.db import models
@@ -76,10 +76,9 @@ def _manager(account: Any) -> frozenset[str]:
     return frozenset({Role.MANAGER}) if person and holds_lead(person, clock.today()) else frozenset()
 
 
-def visible_people(account: Any, keys: Sequence[int]) -> set[int]:
-    """Of these people, those that the account sees."""
-    shown = policy.visible(account, "see people", Person.objects.filter(pk__in=keys))
-    return set(shown.values_list("pk", flat=True))
+def visible_people(account: Any) -> models.QuerySet[Person]:
+    """The people whom the account sees."""
+    return policy.visible(account, "see people", Person.objects.all())
 
 
 def of_persons(kind: type[models.Model], column: str) -> None:

@@ -6,9 +6,12 @@ from collections.abc import Callable, Iterable
 from datetime import date
 from typing import Any
 
+from django.db.models import QuerySet
+
 from stepladder import clock, events
 from stepladder.facts import Fact
 from stepladder.journal import undoing
+from stepladder.journal.models import Entry
 from stepladder.people.actions.placing import where
 from stepladder.people.actions.sign_ins import undo_invitations, undo_roles, who_signed_in
 from stepladder.people.models import (
@@ -179,12 +182,17 @@ def hand_in() -> None:
         "end_many",
         "leave_many",
         "import_people",
+        whose=undoing.of_rows(Person, Placement, Employment, Leave, FieldValue),
     )
     undoing.add_verbs("change charts", "add_node", "move_node", "rename_node", "change_site", "close_node")
     undoing.add_verbs("change leads", "give_lead", "end_lead")
     undoing.add_verbs("change groups", "change_group")
-    undoing.add_inverse("invite", "invite_many", depends=who_signed_in, undo=undo_invitations)
+    undoing.add_inverse("invite", "invite_many", whose=_invited, depends=who_signed_in, undo=undo_invitations)
     undoing.add_inverse("change roles", "give_role_many", undo=undo_roles)
+
+
+def _invited(entry: Entry) -> QuerySet[Person]:
+    return Person.objects.filter(account__public_id__in=entry.data.get("accounts", ()))
 
 
 def _group_means(rows: list[Fact], act: events.Act) -> None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from typing import Any
 
+from django.core.exceptions import PermissionDenied
 from django.db.models import Q, QuerySet
 
 from stepladder import clock
@@ -103,14 +104,22 @@ def entry_sheet(entry: Entry, account: Any) -> EntrySheet:
 
 
 def _may(entry: Entry, account: Any) -> bool:
-    return bool(policy.may(account, "take back", entry)) and bool(policy.may(account, undoing.needs(entry)))
+    return bool(policy.may(account, "take back", entry)) and _may_all(entry, account)
+
+
+def _may_all(entry: Entry, account: Any) -> bool:
+    """Whether the account may still do it, to everything that the act was done to."""
+    needs, objects = undoing.needs(entry), undoing.whose(entry)
+    if objects is None or policy.sees_every(account, needs):
+        return bool(policy.may(account, needs))
+    return policy.visible(account, needs, objects).count() == objects.count()
 
 
 def take_back(*, entry: Entry, by: Actor) -> Entry:
     """Take an act back: one's own, or as an administrator anybody's. Raises CannotTakeBack."""
     policy.require(by, "take back", entry)
-    if undoing.may_be_taken_back(entry):
-        policy.require(by, undoing.needs(entry))
+    if undoing.may_be_taken_back(entry) and not _may_all(entry, by):
+        raise PermissionDenied("Not all of what it was done to is yours to change any more. Ask an administrator.")
     return undoing.take_back(entry, by=by)
 
 

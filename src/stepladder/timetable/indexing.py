@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Any
 
+from django.db.models import QuerySet
 from django.urls import reverse
 
 from stepladder import events
@@ -33,10 +33,9 @@ def index_sessions(keys: tuple[int, ...] | None) -> list[index.Document]:
     ]
 
 
-def visible_sessions(account: Any, keys: Sequence[int]) -> set[int]:
-    """Of these sessions, those that the account may open."""
-    shown = policy.visible(account, "open sessions", Session.objects.filter(pk__in=keys))
-    return set(shown.values_list("pk", flat=True))
+def visible_sessions(account: Any) -> QuerySet[Session]:
+    """The sessions that the account may open."""
+    return policy.visible(account, "open sessions", Session.objects.all())
 
 
 def _anew(event: events.SessionPlanned | events.SessionRescheduled | events.SessionCancelled, act: events.Act) -> None:

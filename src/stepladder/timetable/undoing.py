@@ -13,6 +13,7 @@ from stepladder.journal.models import Entry, EntryRow
 from stepladder.journal.queries import as_sentence
 from stepladder.learning.actions import attend_step, resting_on, unattend_step
 from stepladder.library.models import ModuleVersion
+from stepladder.people.models import Person
 from stepladder.timetable.actions import fill_freed_seats
 from stepladder.timetable.models import Booking, Room, Session
 from stepladder.timetable.snapshots import clashes_of, in_words, restore, snapshot, times_in
@@ -216,6 +217,7 @@ def hand_in() -> None:
         depends=_too_many,
         after=_seats,
     )
-    undoing.add_verbs("book seats", "book_seat", "book_many", "give_back_of_leavers")
+    theirs = undoing.of_rows(Person, Booking)
+    undoing.add_verbs("book seats", "book_seat", "book_many", "give_back_of_leavers", whose=theirs)
     for verb, needs in ON_SESSIONS.items():
-        undoing.add_inverse(needs, verb, depends=_against, undo=_undo, says=_says)
+        undoing.add_inverse(needs, verb, whose=undoing.of_object(Session), depends=_against, undo=_undo, says=_says)

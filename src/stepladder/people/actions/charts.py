@@ -97,7 +97,7 @@ def add_chart(*, kind: str, name: str, by: Actor) -> Chart:
 @transaction.atomic
 def rename_chart(*, chart: Chart, name: str, by: Actor) -> None:
     """Another name for a chart. Raises NameThere."""
-    policy.require(by, "change charts")
+    policy.require(by, "change charts", chart)
     if Chart.objects.filter(name__iexact=name).exclude(pk=chart.pk).exists():
         raise NameThere(name)
     before, chart.name = chart.name, name
@@ -116,7 +116,7 @@ def add_node(
     site: Site | None = None,
 ) -> Node:
     """A unit or a position, by the chart's kind, last below *under* (None: at the top). Raises NodeThere, NotInChartThen."""
-    policy.require(by, "change charts")
+    policy.require(by, "change charts", chart)
     nodes = nodes_of(chart)
     _check_name(chart, under, name, from_day, without=None)
     if under is not None and under.pk not in _dated(under).on(from_day).parent:
@@ -145,7 +145,7 @@ def _check_name(chart: Chart, under: Node | None, name: str, day: date, *, witho
 @transaction.atomic
 def rename_node(*, node: Node, name: str, by: Actor, from_day: date | None = None) -> None:
     """Another name from a day on (None: from today); before it stays called as it was. Raises NodeThere, NotInChartThen."""
-    policy.require(by, "change charts")
+    policy.require(by, "change charts", node)
     day = from_day or clock.today()
     before = _standing(node, day)
     _check_name(node.chart, before.parent, name, day, without=node.pk)
@@ -158,7 +158,7 @@ def rename_node(*, node: Node, name: str, by: Actor, from_day: date | None = Non
 @transaction.atomic
 def move_node(*, node: Node, under: Node | None, from_day: date, by: Actor) -> None:
     """Hang a node, and all below it, under another from a day on. Raises UnderItself, NodeThere, NotInChartThen, OtherChangePlanned."""
-    policy.require(by, "change charts")
+    policy.require(by, "change charts", node)
     old = _standing(node, from_day)
     tree = _dated(node).on(from_day)
     if under is not None:
@@ -177,7 +177,7 @@ def move_node(*, node: Node, under: Node | None, from_day: date, by: Actor) -> N
 @transaction.atomic
 def change_site(*, node: Unit, site: Site | None, from_day: date, by: Actor) -> None:
     """Another site of its own from a day on; None: that of the nearest unit above that has one."""
-    policy.require(by, "change charts")
+    policy.require(by, "change charts", node)
     rows = _change(node, from_day, site=site)
     entry = record(
         "change_site",
@@ -192,7 +192,7 @@ def change_site(*, node: Unit, site: Site | None, from_day: date, by: Actor) -> 
 @transaction.atomic
 def close_node(*, node: Node, to_day: date, by: Actor) -> None:
     """The last day of a unit or a position. Raises NodeInUse while something hangs or is placed there after it."""
-    policy.require(by, "change charts")
+    policy.require(by, "change charts", node)
     branch = _standing(node, to_day)
     after = to_day + timedelta(days=1)
     later = stored_branches(type(node)).known_now().exclude(to_day__lt=after)
@@ -212,7 +212,7 @@ def close_node(*, node: Node, to_day: date, by: Actor) -> None:
 @transaction.atomic
 def lock_node(*, node: Node, is_locked: bool, by: Actor) -> None:
     """Locked: only who may manage the charts may place people there; who is there stays."""
-    policy.require(by, "change charts")
+    policy.require(by, "change charts", node)
     if node.is_locked == is_locked:
         return
     node.is_locked = is_locked
@@ -223,7 +223,7 @@ def lock_node(*, node: Node, is_locked: bool, by: Actor) -> None:
 @transaction.atomic
 def order_nodes(*, chart: Chart, node: Node, after: Node | None, by: Actor) -> None:
     """Put a node beside another of the chart, behind it (None: before all). The order holds for all days; it says nothing of anybody."""
-    policy.require(by, "change charts")
+    policy.require(by, "change charts", chart)
     order = [n for n in nodes_of(chart).order_by("place", "name") if n.pk != node.pk]
     behind = next((i + 1 for i, n in enumerate(order) if after is not None and n.pk == after.pk), 0)
     order.insert(behind, node)

@@ -37,7 +37,7 @@ def add_field(*, name: str, kind: str, choices: Sequence[str], by: Actor) -> Per
 @transaction.atomic
 def change_field(*, field: PersonField, name: str, choices: Sequence[str], is_ended: bool, by: Actor) -> None:
     """Its name, what may be chosen, and whether it is still asked for. Raises NameThere, ChoiceInUse."""
-    policy.require(by, "change fields")
+    policy.require(by, "change fields", field)
     if PersonField.objects.filter(name__iexact=name).exclude(pk=field.pk).exists():
         raise NameThere(name)
     gone = set(field.choices) - set(choices)

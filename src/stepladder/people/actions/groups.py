@@ -40,7 +40,7 @@ def _check(group: Group, reach: dict[str, Any]) -> None:
 @transaction.atomic
 def create_group(*, name: str, note: str, reach: dict[str, Any], by: Actor) -> Group:
     """A named set of people. Raises NameThere, GroupRefused."""
-    policy.require(by, "change people")
+    policy.require(by, "change groups")
     if Group.objects.filter(name__iexact=name).exists():
         raise NameThere(name)
     group = Group.objects.create(name=name, note=note, changed_at=clock.now(), changed_by=by.name)
@@ -55,7 +55,7 @@ def change_group(
     *, group: Group, revision: int | None, name: str, note: str, reach: dict[str, Any], by: Actor
 ) -> Group:
     """Its name, its note and whom it means from now on. Raises NameThere, GroupRefused, NewerChange."""
-    policy.require(by, "change people")
+    policy.require(by, "change groups", group)
     if Group.objects.filter(name__iexact=name).exclude(pk=group.pk).exists():
         raise NameThere(name)
     touch(group, revision=revision, by_name=by.name)

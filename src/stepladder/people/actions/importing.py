@@ -126,7 +126,7 @@ def choose_columns(
 
     Raises ImportUnready where the number is missing or one is there twice.
     """
-    policy.require(by, "import people")
+    policy.require(by, "import people", job)
     # As it is now: another tab may have begun to carry it out since the page was shown.
     job.refresh_from_db(from_queryset=Import.objects.select_for_update())
     if job.state not in (Import.State.COLUMNS, Import.State.LOOKED):
@@ -215,7 +215,7 @@ def _says(verdict: Verdict) -> list[str]:
 @transaction.atomic
 def apply_import(*, job: Import, by: Actor) -> None:
     """Carry out every row that can be; the wrong ones stay out. Raises ImportUnready."""
-    policy.require(by, "import people")
+    policy.require(by, "import people", job)
     idle = job.rows.filter(verdict__in=["wrong", "same"]).count()
     looked = Import.objects.filter(pk=job.pk, state=Import.State.LOOKED)
     ready = looked.update(state=Import.State.APPLYING, done=idle)
@@ -226,6 +226,7 @@ def apply_import(*, job: Import, by: Actor) -> None:
 @transaction.atomic
 def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> bool:
     """The next rows, as one act; whether there are more. What changed since it was looked through is judged anew."""
+    policy.require(by, "import people", job)
     waiting = job.rows.filter(is_applied=False).exclude(verdict__in=["wrong", "same"]).order_by("number")[:PIECE]
     rows = list(waiting.values_list("pk", "cells", "verdict", "is_missing"))
     columns = [column["is"] for column in job.columns]
@@ -365,7 +366,7 @@ def _person_of(verdict: Verdict, by: Actor, now: datetime) -> dict[str, Any]:
 @transaction.atomic
 def return_import(*, job: Import, by: Actor) -> None:
     """Begin to take every act of an import back. Raises CannotTakeBack, and then nothing was changed; ImportUnready."""
-    policy.require(by, "import people")
+    policy.require(by, "import people", job)
     reasons = [reason for entry in _acts(job) for reason in obstacles(entry)]
     if reasons:
         raise CannotTakeBack(list(dict.fromkeys(reasons)))
@@ -377,6 +378,7 @@ def return_import(*, job: Import, by: Actor) -> None:
 @transaction.atomic
 def return_piece(job: Import, *, by: Actor) -> bool:
     """Take the last act of an import that still holds back; whether there are more."""
+    policy.require(by, "import people", job)
     acts = _acts(job)
     if not acts:
         Import.objects.filter(pk=job.pk).update(state=Import.State.RETURNED, done=job.to_do)

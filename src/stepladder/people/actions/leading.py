@@ -63,7 +63,7 @@ def give_lead(
 @transaction.atomic
 def end_lead(*, lead: Lead, to_day: date, by: Actor) -> Lead:
     """The last day of a lead. Raises DaysInWrongOrder."""
-    policy.require(by, "change leads")
+    policy.require(by, "change leads", lead)
     if to_day < lead.from_day:
         raise DaysInWrongOrder(lead.from_day, to_day, "to_day")
     ended = lead.succeeded_by(to_day=to_day)

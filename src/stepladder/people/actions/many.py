@@ -107,6 +107,7 @@ def leave_many(*, people: Sequence[Person], left_on: date, by: Actor) -> Done:
 
 def _allowed(people: Sequence[Person], by: Actor) -> tuple[list[Person], list[str]]:
     """Those whom the actor may change; the others are named."""
+    policy.require(by, "change people")
     keys = [person.pk for person in people]
     theirs = set(policy.visible(by, "change people", Person.objects.filter(pk__in=keys)).values_list("pk", flat=True))
     passed = [f"{person.name} is not in your part" for person in people if person.pk not in theirs]

@@ -37,6 +37,7 @@ def invite_many(*, people: Sequence[Person], by: Actor) -> Done:
 
     Whoever has no e-mail, has left, or shares an e-mail with another sign-in is passed over and named. Raises NobodyLeft.
     """
+    policy.require(by, "invite")
     keys = [person.pk for person in people]
     theirs = set(policy.visible(by, "invite", Person.objects.filter(pk__in=keys)).values_list("pk", flat=True))
     gone = set(
@@ -112,8 +113,8 @@ def give_role_many(*, people: Sequence[Person], role: str, by: Actor) -> Done:
 @transaction.atomic
 def set_roles_and_parts(*, person: Person, roles: Iterable[str], parts: Sequence[Unit], by: Actor) -> None:
     """What somebody who has a sign-in may do, and for which units. Raises RoleNeedsPart."""
-    policy.require(by, "change roles")
     assert person.account is not None, "the page offers roles only to whoever has a sign-in"
+    policy.require(by, "change roles", person.account)
     wanted = {*roles, Role.LEARNER}
     if Role.UNIT_ADMINISTRATOR in wanted and not parts:
         raise RoleNeedsPart()

@@ -65,7 +65,7 @@ def keep_minutes(*, session: Session, marks: Mapping[Person, Mapping[Meeting, in
 @transaction.atomic
 def check_in(*, session: Session, person: Person, by: Actor) -> Presence:
     """Somebody says that they are there, by the sign on the sheet. Twice is as once. Raises NotBooked, NotHere."""
-    policy.require(by, "learn")
+    policy.require(by, "learn", person)
     session = locked(session)
     if not _seated(session).filter(person=person).exists():
         raise NotBooked(person.name)
@@ -81,7 +81,7 @@ def check_in(*, session: Session, person: Person, by: Actor) -> Presence:
 @transaction.atomic
 def join_online(*, session: Session, person: Person, by: Actor) -> None:
     """Somebody came into the meeting room. Raises NotBooked, NotHere."""
-    policy.require(by, "learn")
+    policy.require(by, "learn", person)
     session = locked(session)
     if not _seated(session).filter(person=person).exists():
         raise NotBooked(person.name)
@@ -93,7 +93,7 @@ def join_online(*, session: Session, person: Person, by: Actor) -> None:
 @transaction.atomic
 def leave_online(*, session: Session, person: Person, by: Actor) -> None:
     """Somebody left the meeting room; they may come back, and all their times count together."""
-    policy.require(by, "learn")
+    policy.require(by, "learn", person)
     there = Presence.objects.filter(session=session, person=person, left_at__isnull=True, source=Presence.Source.LIVE)
     there.update(left_at=clock.now())
 

@@ -50,7 +50,7 @@ def reschedule(
     Raises NotOpen, Clashing (room and instructors), RoomTooSmall, InThePast, NoMeeting, LastDayTooLate, and DayError for a wall
     time that the clocks skip.
     """
-    policy.require(by, "plan sessions")
+    policy.require(by, "plan sessions", session)
     session = locked(session)
     if session.state != Session.State.PLANNED:
         raise NotOpen(f"The session is {session.get_state_display()}, so it keeps its time.")
@@ -95,7 +95,7 @@ def cancel_session(*, session: Session, because: str, by: Actor, move_to: Sessio
     They go in the order of need, or of asking, as the session they go to says; who has a clash there is left out.
     Raises NotOpen.
     """
-    policy.require(by, "plan sessions")
+    policy.require(by, "plan sessions", session)
     session = locked(session)
     if session.state != Session.State.PLANNED:
         raise NotOpen(f"The session is {session.get_state_display()} already.")

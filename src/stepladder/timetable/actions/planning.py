@@ -157,7 +157,7 @@ def checked_times(meetings: Sequence[MeetingPlan]) -> list[Times]:
 @transaction.atomic
 def set_capacity(*, session: Session, capacity: int, by: Actor) -> None:
     """How many seats there are. More seats go to who waits; never fewer than are booked. Raises BelowTheBooked, RoomTooSmall."""
-    policy.require(by, "plan sessions")
+    policy.require(by, "plan sessions", session)
     session = Session.objects.select_for_update().select_related("room", "module").get(pk=session.pk)
     booked = Booking.objects.known_now().filter(session=session, state=Booking.State.BOOKED).count()
     if capacity < booked:
@@ -187,7 +187,7 @@ def change_details(
 
     Raises Clashing, LastDayTooLate, and Learns where an instructor has a seat in it.
     """
-    policy.require(by, "plan sessions")
+    policy.require(by, "plan sessions", session)
     session = Session.objects.select_for_update().select_related("room", "module").get(pk=session.pk)
     times = times_of(session)
     check_last_day(last_booking_day, times)
