@@ -1,5 +1,7 @@
 """A unit administrator sees and changes their part, and nothing beyond it, at every address that takes somebody or something."""
 
+import contextvars
+
 import pytest
 from django.core.exceptions import PermissionDenied
 from django.urls import reverse
@@ -8,6 +10,8 @@ from stepladder import clock
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import AssignmentRule, Reason
 from stepladder.core.days import FOREVER
+from stepladder.journal import undoing
+from stepladder.journal.models import Entry
 from stepladder.people import actions
 from stepladder.people.models import Person
 from stepladder.records.queries import board
@@ -158,3 +162,54 @@ def test_whoever_leaves_the_organisation_from_the_part_stays_to_be_read(parts, c
     actions.leave_organisation(person=people["theirs"], left_on=f.d("2026-05-01"), by=f.BY)
     assert client.get(reverse("records:record", args=[people["theirs"].public_id])).status_code == 200
     assert list(client.get(reverse("people:list"), {"state": "left"}).context["page"].rows) == [people["theirs"]]
+
+
+def test_however_many_others_rank_higher_the_search_finds_ones_own(parts):
+    account, _ = parts
+    for n in range(170):
+        f.a_person(f"Wick Wick{n:02d}", unit="Dunlin", number=f"W{n:02d}")
+    assert [found.title for found in index.find(account, "wick")] == ["Osa Wick"]
+    assert index.find(account, "wick " * 400 + "osa")[0].title == "Osa Wick"
+
+
+def test_taking_back_asks_for_what_the_act_was_done_to(parts, client):
+    """Whoever has left the part is no longer theirs to change, nor is what was done to them."""
+    account, people = parts
+    actions.record_leave(person=people["theirs"], from_day=clock.today(), to_day=None, by=account)
+    entry = Entry.objects.latest("number")
+    placement = people["theirs"].placements.get()
+    actions.move(
+        person=people["theirs"],
+        unit=f.a_unit("Dunlin"),
+        position=None,
+        from_day=f.d("2026-05-10"),
+        ending=[placement],
+        by=f.BY,
+    )
+    back = reverse("records:take_back", args=[entry.number])
+    answer = client.post(back)
+    assert answer.status_code == 403
+    assert "Not all of what it was done to is yours to change any more" in answer.content.decode()
+    client.force_login(f.an_account("administrator"))
+    assert client.post(back).status_code == 302
+    assert not people["theirs"].leaves.filter(revoked_on=None).exists()
+
+
+def test_an_act_that_is_watched_is_ones_own_whoever_acts_at_the_same_time(parts):
+    """Another request records something in between: it is not offered to be taken back as mine."""
+    account, people = parts
+    with undoing.watched() as seen:
+        elsewhere = contextvars.Context()
+        days = {"from_day": clock.today(), "to_day": None}
+        elsewhere.run(lambda: actions.record_leave(person=people["other"], by=f.BY, **days))
+        actions.record_leave(person=people["theirs"], by=account, **days)
+    assert Entry.objects.get(number=seen.act).object_id == people["theirs"].public_id
+
+
+def test_a_script_is_told_to_sign_in_and_a_part_of_a_page_has_its_page_led_there(parts, client):
+    client.logout()
+    assert client.post(reverse("library:uploads")).status_code == 401
+    answer = client.get(
+        reverse("people:list"), HTTP_HX_REQUEST="true", HTTP_HX_CURRENT_URL="http://testserver/people/?q=a"
+    )
+    assert (answer.status_code, answer.headers["HX-Redirect"]) == (401, "/account/sign-in/?next=%2Fpeople%2F")
