@@ -18,6 +18,7 @@ from stepladder.library import storage
 from stepladder.library.models import ModuleVersion, PackageFile
 from stepladder.playing import runtime
 from stepladder.playing.launches import LaunchToken, Refused, port_of, read_token
+from stepladder.playing.models import part_keys
 from stepladder.playing.reading import BODY_LIMIT, Unreadable, read_commit
 
 LIBRARY = {
@@ -67,7 +68,9 @@ def wrapper(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     scos = _version(said).data["scos"]
     if sco >= len(scos):
         raise Http404
-    start = runtime.begin(attempt=attempt, sco=sco, said=said) if attempt else runtime.begin_trial(_version(said), sco)
+    if attempt is not None and attempt.version_id != said.version:
+        raise Refused("A newer version of this is there by now. Open the step again.")
+    start = runtime.begin(attempt=attempt, sco=sco) if attempt else runtime.begin_trial(_version(said), sco)
     address = urlsplit(scos[sco]["href"])
     path = quote(unquote(address.path).removeprefix("./"))
     query = f"?{address.query}" if address.query else ""
@@ -77,7 +80,13 @@ def wrapper(request: HttpRequest, token: str, sco: int) -> HttpResponse:
         "standard": standard,
         "title": scos[sco]["title"],
         "page": f"../files/{path}{query}{fragment}",
-        "config": {"standard": standard, "start": start, "app": _app_origin(request)},
+        "says": start.says,
+        "config": {
+            "standard": standard,
+            "launch": start.launch,
+            "start": start.values,
+            "app": _app_origin(request),
+        },
     }
     response = HttpResponse(render_to_string("playing/wrapper.html", context))
     response.headers["Content-Security-Policy"] = (
@@ -94,6 +103,9 @@ def _version(said: LaunchToken) -> ModuleVersion:
 def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     """Changed values of a sco's data model; JSON under any content type, since beacons choose their own."""
     said, attempt = _load(request, token)
+    keys = part_keys(_version(said).data["scos"])
+    if sco >= len(keys):
+        raise Http404
     # By what the request says of itself, before anything of it is read.
     if (whole_number(request.headers.get("Content-Length")) or 0) > BODY_LIMIT:
         return JsonResponse({"result": False, "errorCode": 391, "says": "too much at once"}, status=413)
@@ -104,8 +116,10 @@ def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     if attempt is None:
         return JsonResponse({"result": True, "errorCode": 0})
     try:
-        runtime.commit(attempt=attempt, sco=sco, said=said, sent=sent)
-    except PermissionDenied as refusal:
+        runtime.commit(attempt=attempt, part=keys[sco], sent=sent)
+    except runtime.OtherLaunch as refusal:
+        return JsonResponse({"result": False, "errorCode": 101, "says": str(refusal)}, status=409)
+    except (PermissionDenied, runtime.PartGone) as refusal:
         raise Refused(str(refusal)) from None
     return JsonResponse({"result": True, "errorCode": 0})
 

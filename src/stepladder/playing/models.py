@@ -1,37 +1,71 @@
-"""What the package run-time keeps for an attempt at each sco."""
+"""What the package run-time keeps for an attempt at each part of a package."""
 
 from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 from django.db import models
 
 from stepladder.core.packages.runtime import RunState
 from stepladder.learning.models import Attempt
 
+__all__ = ["ScoState", "part_keys"]
+
+
+def part_keys(scos: Sequence[Mapping[str, Any]]) -> list[str]:
+    """What each part of a version is known by: its identifier in the manifest, with a number where one stands there twice."""
+    found: list[str] = []
+    for sco in scos:
+        key = str(sco["key"])[:180]
+        again = sum(other == key or other.startswith(f"{key} #") for other in found)
+        found.append(f"{key} #{again + 1}" if again else key)
+    return found
+
 
 class ScoState(models.Model):
-    """The data model of one sco in one attempt (core.packages.runtime.RunState)."""
+    """The data model of one part in one attempt (core.packages.runtime.RunState), kept by the part's identifier.
+
+    *mode* is that of the newest launch; *standard* that of the version which the values were written under.
+    """
 
     attempt = models.ForeignKey(Attempt, on_delete=models.CASCADE, related_name="scos")
-    sco = models.PositiveIntegerField()
+    part = models.CharField(max_length=200)
+    standard = models.CharField(max_length=12, blank=True)
+    mode = models.CharField(max_length=10, default="normal")
     values = models.JSONField(default=dict)
     base_seconds = models.FloatField(default=0)
     launch = models.CharField(max_length=40, blank=True)
+    previous = models.CharField(max_length=40, blank=True)
+    folded_seconds = models.FloatField(default=0)
     seqs = models.JSONField(default=dict)
-    is_over = models.BooleanField(default=False)
+    final_seq = models.BigIntegerField(null=True, blank=True)
+    has_left = models.BooleanField(default=False)
     launches = models.PositiveIntegerField(default=0)
     is_done = models.BooleanField(default=False)
 
     class Meta:
-        constraints = (models.UniqueConstraint(fields=["attempt", "sco"], name="one_state_of_a_sco"),)
+        constraints = (models.UniqueConstraint(fields=["attempt", "part"], name="one_state_of_a_part"),)
 
     def __str__(self) -> str:
-        return f"{self.attempt_id}/{self.sco}"
+        return f"{self.attempt_id}/{self.part}"
 
     def state(self) -> RunState:
         """As the core knows it."""
-        return RunState(self.values, self.base_seconds, self.launch, self.seqs, self.is_over)
+        return RunState(
+            self.values,
+            self.base_seconds,
+            self.launch,
+            self.seqs,
+            self.final_seq,
+            self.has_left,
+            self.previous,
+            self.folded_seconds,
+        )
 
     def keep(self, state: RunState) -> None:
         """Take the core's new state over; save is the caller's."""
-        self.values, self.base_seconds = dict(state.values), state.base_seconds
-        self.launch, self.seqs, self.is_over = state.launch, dict(state.seqs), state.is_over
+        self.values, self.seqs = dict(state.values), dict(state.seqs)
+        self.base_seconds, self.folded_seconds = state.base_seconds, state.folded_seconds
+        self.launch, self.previous = state.launch, state.previous
+        self.final_seq, self.has_left = state.final_seq, state.has_left

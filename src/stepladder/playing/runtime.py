@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
@@ -16,15 +17,47 @@ from stepladder.core.packages.runtime import (
     begin_launch,
     judge,
     start_values,
+    take_late,
 )
+from stepladder.identity import new_public_id
 from stepladder.learning.actions import finish_step, keep_attempt
 from stepladder.learning.models import Attempt, StepDone
 from stepladder.library.models import ModuleVersion
-from stepladder.playing.launches import LaunchToken
-from stepladder.playing.models import ScoState
+from stepladder.playing.models import ScoState, part_keys
 from stepladder.playing.reading import Commit
+from stepladder.refusals import Refusal
 
-__all__ = ["begin", "begin_trial", "commit", "mode_of"]
+__all__ = ["OtherLaunch", "PartGone", "Started", "begin", "begin_trial", "commit", "mode_of"]
+
+ANEW = (
+    "This part is of another standard in the newer version, so it begins anew. "
+    "What was done in the older one is kept in your record."
+)
+
+
+class OtherLaunch(Refusal):
+    """A page of a package that was opened again elsewhere: what this one does is not kept any more."""
+
+    def __init__(self) -> None:
+        super().__init__(
+            "This was opened again in another window or tab. Go on there: what you do here from now on is not kept."
+        )
+
+
+class PartGone(Refusal):
+    """A part that the newer version of a package does not have, or not in this standard."""
+
+    def __init__(self) -> None:
+        super().__init__("This part is not in the newer version. Open the step again.")
+
+
+@dataclass(frozen=True)
+class Started:
+    """A launch that begins: its name, the values to load before the package does, and what is said about it."""
+
+    launch: str
+    values: dict[str, Any]
+    says: str = ""
 
 
 def mode_of(attempt: Attempt) -> str:
@@ -33,37 +66,56 @@ def mode_of(attempt: Attempt) -> str:
     return "review" if done else "normal"
 
 
-def _sco(attempt: Attempt, sco: int) -> dict[str, Any]:
-    found: dict[str, Any] = attempt.version.data["scos"][sco]
-    return found
-
-
 @transaction.atomic
-def begin(*, attempt: Attempt, sco: int, said: LaunchToken) -> dict[str, Any]:
-    """The values to load before a sco begins; folds the last launch's time in."""
-    row, _ = ScoState.objects.get_or_create(attempt=attempt, sco=sco)
+def begin(*, attempt: Attempt, sco: int) -> Started:
+    """Each opening of the wrapper is a launch of its own: the one before is judged as it ended, and is out of date."""
+    asks = attempt.version.data["scos"][sco]
     standard = attempt.version.data["standard"]
-    was_over, is_first = row.is_over, row.launches == 0
-    state = begin_launch(row.state(), standard, said.launch)
-    if row.launch != said.launch:
-        row.launches += 1
-    row.keep(state)
+    row, _ = ScoState.objects.get_or_create(
+        attempt=attempt, part=part_keys(attempt.version.data["scos"])[sco], defaults={"standard": standard}
+    )
+    says = _begin_anew(row, standard)
+    was_over, is_first = row.state().is_over, row.launches == 0
+    _end(attempt, row, asks)
+    row.mode = mode_of(attempt)
+    row.launches += 1
+    row.keep(begin_launch(row.state(), standard, new_public_id()))
     row.save()
-    asks = _sco(attempt, sco)
     person = attempt.enrolment.person
-    launch = _launch(asks, person.public_id, f"{person.family_name}, {person.given_name}", said.mode)
-    if asks["is_asset"] and said.mode == "normal":
+    launch = _launch(asks, person.public_id, f"{person.family_name}, {person.given_name}", row.mode)
+    if asks["is_asset"] and row.mode == "normal":
         # It does not talk to the run-time: shown is done.
         row.is_done = True
         row.save(update_fields=["is_done"])
-        _roll_up(attempt)
-    return start_values(state, standard, launch, was_over=was_over, is_first=is_first)
+        _roll_up(attempt, row.mode)
+    values = start_values(row.state(), standard, launch, was_over=was_over, is_first=is_first)
+    return Started(row.launch, values, says)
 
 
-def begin_trial(version: ModuleVersion, sco: int) -> dict[str, Any]:
-    """The values for somebody who tries a package: of nobody, from the beginning, and nothing of it is kept."""
+def _begin_anew(row: ScoState, standard: str) -> str:
+    """Values of one standard mean nothing in the other; what was done of the part stays done."""
+    if row.standard in ("", standard):
+        return ""
+    row.keep(RunState(base_seconds=row.base_seconds))
+    row.standard, row.launches = standard, 0
+    return ANEW
+
+
+def _end(attempt: Attempt, row: ScoState, asks: Mapping[str, Any]) -> None:
+    """The launch before has ended, also where its page never said so (a crash, a flat battery): it is judged as that."""
+    if not row.launch or row.mode != "normal" or row.state().has_ended:
+        return
+    row.has_left = True
+    row.is_done = row.is_done or _judged(attempt, row, asks).is_done
+    row.save()
+    _roll_up(attempt, row.mode)
+
+
+def begin_trial(version: ModuleVersion, sco: int) -> Started:
+    """For somebody who tries a package: of nobody, from the beginning, and nothing of it is kept."""
     launch = _launch(version.data["scos"][sco], "trial", "Trial", "browse")
-    return start_values(RunState(), version.data["standard"], launch, was_over=True, is_first=True)
+    values = start_values(RunState(), version.data["standard"], launch, was_over=True, is_first=True)
+    return Started("trial", values)
 
 
 def _launch(asks: Mapping[str, Any], learner_id: str, learner_name: str, mode: str) -> Launch:
@@ -71,21 +123,38 @@ def _launch(asks: Mapping[str, Any], learner_id: str, learner_name: str, mode: s
 
 
 @transaction.atomic
-def commit(*, attempt: Attempt, sco: int, said: LaunchToken, sent: Commit) -> None:
-    """Take changed values over, judge them, and finish the step where all its scos are done."""
-    row = ScoState.objects.get(attempt=attempt, sco=sco)
-    if row.launch != said.launch:
-        # An older launch of the same sco in another tab: what it says is out of date.
-        return
-    standard = attempt.version.data["standard"]
-    row.keep(apply_commit(row.state(), standard, sent.changes, seq=sent.seq, is_final=sent.is_final, mode=said.mode))
-    row.is_done = row.is_done or _judged(attempt, row).is_done
+def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
+    """Take changed values over, judge them, and finish the step where all its parts are done. Raises OtherLaunch, PartGone.
+
+    What a page sent as it went may arrive when the next launch has begun: of the launch just before it is still taken.
+    """
+    scos, standard = attempt.version.data["scos"], attempt.version.data["standard"]
+    row = ScoState.objects.filter(attempt=attempt, part=part).first()
+    if part not in part_keys(scos) or row is None or row.standard != standard:
+        # The version was replaced while this page was open.
+        raise PartGone
+    asks = scos[part_keys(scos).index(part)]
+    if sent.launch in ("", row.launch):
+        state = apply_commit(
+            row.state(),
+            standard,
+            sent.changes,
+            seq=sent.seq,
+            is_final=sent.is_final,
+            is_leaving=sent.is_leaving,
+            mode=row.mode,
+        )
+    elif sent.is_leaving and sent.launch == row.previous:
+        state = take_late(row.state(), standard, sent.changes, mode=row.mode)
+    else:
+        raise OtherLaunch
+    row.keep(state)
+    row.is_done = row.is_done or _judged(attempt, row, asks).is_done
     row.save()
-    _roll_up(attempt)
+    _roll_up(attempt, row.mode)
 
 
-def _judged(attempt: Attempt, row: ScoState) -> Judged:
-    asks = _sco(attempt, row.sco)
+def _judged(attempt: Attempt, row: ScoState, asks: Mapping[str, Any]) -> Judged:
     return judge(
         row.state(),
         attempt.version.data["standard"],
@@ -95,17 +164,18 @@ def _judged(attempt: Attempt, row: ScoState) -> Judged:
     )
 
 
-def _roll_up(attempt: Attempt) -> None:
-    """The attempt's status, score and time from those of its scos."""
-    rows = {row.sco: row for row in ScoState.objects.filter(attempt=attempt)}
-    judged = {sco: _judged(attempt, row) for sco, row in rows.items()}
-    count = len(attempt.version.data["scos"])
-    is_done = len(rows) == count and all(row.is_done for row in rows.values())
-    scores = [j.score for j in judged.values() if j.score is not None]
+def _roll_up(attempt: Attempt, mode: str) -> None:
+    """The attempt's status, score and time from those of its parts; scores and times count to the end of the launch."""
+    scos = attempt.version.data["scos"]
+    rows = {row.part: row for row in ScoState.objects.filter(attempt=attempt)}
+    parts = [(rows[key], asks) for key, asks in zip(part_keys(scos), scos, strict=True) if key in rows]
+    judged = [_judged(attempt, row, asks) for row, asks in parts]
+    is_done = len(parts) == len(scos) and all(row.is_done for row, _ in parts)
+    scores = [j.score for j in judged if j.score is not None]
     score = sum(scores, Fraction(0)) / len(scores) if scores else None
-    seconds = round(sum(j.seconds for j in judged.values()))
-    status = next(iter(judged.values())).status if count == 1 else ("completed" if is_done else "incomplete")
-    if mode_of(attempt) == "normal":
+    seconds = round(sum(j.seconds for j in judged))
+    status = judged[0].status if len(scos) == 1 else ("completed" if is_done else "incomplete")
+    if mode == "normal":
         keep_attempt(attempt=attempt, data=attempt.data, seconds=seconds, status=status, score=score)
     if is_done:
         finish_step(attempt=attempt, score=score, by=attempt.enrolment.person.account)

@@ -159,7 +159,7 @@ def _sco(item: Any, resource: Any, names: frozenset[str]) -> Sco:
     href = (resource.get("base") or "") + resource.get("href") + (item.get("parameters") or "")
     _check_launch(href, names)
     kind = (resource.get("scormtype") or resource.get("scormType") or "").lower()
-    mastery = _text(item, "masteryscore") or _text(item, ".//minNormalizedMeasure")
+    mastery = _text(item, "masteryscore") or _passing_measure(item)
     threshold = item.find("completionThreshold")
     minimum = None
     if threshold is not None:
@@ -174,6 +174,15 @@ def _sco(item: Any, resource: Any, names: frozenset[str]) -> Sco:
         launch_data=_text(item, "datafromlms") or _text(item, "dataFromLMS") or "",
         max_seconds=_whole_seconds(_text(item, "maxtimeallowed") or item.get("attemptAbsoluteDurationLimit") or ""),
     )
+
+
+def _passing_measure(item: Any) -> str:
+    """2004's passing score of the item itself, not of one below it; none unless it is satisfied by measure."""
+    objective = item.find("sequencing/objectives/primaryObjective")
+    if objective is None or (objective.get("satisfiedByMeasure") or "false").strip().lower() not in ("true", "1"):
+        return ""
+    # The standard's own default where the measure is not written.
+    return _text(objective, "minNormalizedMeasure") or "1.0"
 
 
 def _loose(resources: dict[Any, Any], names: frozenset[str]) -> Iterator[Sco]:

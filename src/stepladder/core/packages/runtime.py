@@ -13,7 +13,7 @@ from typing import Any
 from stepladder.core.numbers import exact_number
 from stepladder.core.packages.manifest import parse_duration
 
-__all__ = ["Judged", "Launch", "RunState", "apply_commit", "begin_launch", "judge", "start_values"]
+__all__ = ["Judged", "Launch", "RunState", "apply_commit", "begin_launch", "judge", "start_values", "take_late"]
 
 READ_ONLY = {
     "scorm12": frozenset(
@@ -61,14 +61,28 @@ class RunState:
     """What is kept for an attempt at one sco.
 
     *values* is the flattened data model; *base_seconds* the time of earlier launches; *seqs* the newest sequence number
-    that each element was set by in this launch; *is_over* that this launch has terminated.
+    that each element was set by in this launch; *final_seq* the number of the commit by which it terminated, None before;
+    *has_left* that its page has gone. *previous* is the launch before, of whose time *folded_seconds* are in the base.
     """
 
     values: Mapping[str, Any] = field(default_factory=dict)
     base_seconds: float = 0.0
     launch: str = ""
     seqs: Mapping[str, int] = field(default_factory=dict)
-    is_over: bool = False
+    final_seq: int | None = None
+    has_left: bool = False
+    previous: str = ""
+    folded_seconds: float = 0.0
+
+    @property
+    def is_over(self) -> bool:
+        """Whether this launch has terminated by itself."""
+        return self.final_seq is not None
+
+    @property
+    def has_ended(self) -> bool:
+        """Whether nothing more is to come of this launch: it terminated, or its page has gone."""
+        return self.is_over or self.has_left
 
 
 @dataclass(frozen=True)
@@ -98,9 +112,29 @@ def begin_launch(state: RunState, standard: str, launch: str) -> RunState:
     if state.launch == launch:
         return state
     names = NAMES[standard]
-    seconds = state.base_seconds + (parse_duration(str(state.values.get(names["session"], ""))) or 0.0)
+    last = parse_duration(str(state.values.get(names["session"], ""))) or 0.0
     kept = {key: value for key, value in state.values.items() if key not in (names["session"],)}
-    return RunState(kept, seconds, launch)
+    return RunState(kept, state.base_seconds + last, launch, previous=state.launch, folded_seconds=last)
+
+
+def take_late(state: RunState, standard: str, changes: Mapping[str, Any], *, mode: str) -> RunState:
+    """What the page of the launch before sent as it went, arriving when the next one has begun already (a reload on a slow line).
+
+    It fills in what the new launch has not set itself; the time that it tells is folded in as far as it was not yet.
+    """
+    session = NAMES[standard]["session"]
+    values = dict(state.values)
+    for key, value in changes.items():
+        if key != session and key not in state.seqs and _may_set(key, standard, mode):
+            values[key] = value
+    told = parse_duration(str(changes.get(session, ""))) or 0.0
+    more = max(0.0, told - state.folded_seconds)
+    return replace(
+        state,
+        values=values,
+        base_seconds=state.base_seconds + more,
+        folded_seconds=max(state.folded_seconds, told),
+    )
 
 
 def start_values(state: RunState, standard: str, launch: Launch, *, was_over: bool, is_first: bool) -> dict[str, Any]:
@@ -145,28 +179,49 @@ def start_values(state: RunState, standard: str, launch: Launch, *, was_over: bo
 
 
 def apply_commit(
-    state: RunState, standard: str, changes: Mapping[str, Any], *, seq: int, is_final: bool, mode: str
+    state: RunState,
+    standard: str,
+    changes: Mapping[str, Any],
+    *,
+    seq: int,
+    is_final: bool,
+    mode: str,
+    is_leaving: bool = False,
 ) -> RunState:
-    """The state after a commit. Older sequence numbers lose, per element; nothing counts after the launch is over.
+    """The state after a commit. Older sequence numbers lose, per element, in whatever order they arrive; a number above the
+    final one counts no more, one below it that was slower does.
 
     In review the place and the package's own data are kept, but no status and no score.
     """
-    if state.is_over:
+    if state.final_seq is not None and seq > state.final_seq:
         return state
     values, seqs = dict(state.values), dict(state.seqs)
     for key, value in changes.items():
-        if not key.startswith("cmi.") or key in READ_ONLY[standard] or seqs.get(key, -1) >= seq:
-            continue
-        if mode != "normal" and key.startswith(JUDGEMENT):
-            continue
-        values[key], seqs[key] = value, seq
-    return replace(state, values=values, seqs=seqs, is_over=is_final)
+        if _may_set(key, standard, mode) and seqs.get(key, -1) < seq:
+            values[key], seqs[key] = value, seq
+    return replace(
+        state,
+        values=values,
+        seqs=seqs,
+        final_seq=seq if is_final else state.final_seq,
+        has_left=state.has_left or is_leaving,
+    )
+
+
+def _may_set(key: str, standard: str, mode: str) -> bool:
+    if not key.startswith("cmi.") or key in READ_ONLY[standard]:
+        return False
+    return mode == "normal" or not key.startswith(JUDGEMENT)
 
 
 def judge(
     state: RunState, standard: str, *, mastery: str | None, threshold: str | None, is_asset: bool = False
 ) -> Judged:
-    """What the values come to now. Mastery and thresholds are applied at every commit, not only at the last."""
+    """What the values come to now. Mastery and thresholds are applied at every commit, not only at the last.
+
+    Where there is a mastery score, *completed* without a score is no verdict before the launch has ended: the score may
+    still come, and fail.
+    """
     session = parse_duration(str(state.values.get(NAMES[standard]["session"], ""))) or 0.0
     seconds = state.base_seconds + session
     if is_asset:
@@ -184,7 +239,8 @@ def _judge12(state: RunState, mastery: str | None, seconds: float) -> Judged:
     if mastery is not None and raw is not None:
         status = "passed" if raw >= Fraction(mastery) else "failed"
     score = _share(raw, state, "cmi.core.score")
-    return Judged(status, status in ("passed", "completed"), score, seconds)
+    waits = mastery is not None and raw is None and not state.has_ended
+    return Judged(status, status in ("passed", "completed") and not waits, score, seconds)
 
 
 def _judge2004(state: RunState, mastery: str | None, threshold: str | None, seconds: float) -> Judged:
@@ -197,6 +253,7 @@ def _judge2004(state: RunState, mastery: str | None, threshold: str | None, seco
     if mastery is not None and scaled is not None:
         success = "passed" if scaled >= Fraction(mastery) else "failed"
     done = success != "failed" and (completion == "completed" or (completion == "unknown" and success == "passed"))
+    done = done and not (mastery is not None and scaled is None and not state.has_ended)
     if scaled is not None:
         score: Fraction | None = max(Fraction(0), min(Fraction(1), scaled))
     else:

@@ -2,13 +2,19 @@
 (function () {
   const launch = JSON.parse(document.getElementById("launch").textContent);
   const is2004 = launch.standard === "scorm2004";
-  const BEACON = 60000;
+  // What a request that outlives its page may carry (64 KiB, shared by all of them).
+  const KEEPALIVE = 65400;
   const acknowledged = new Map();
+  const LARGE = 8000;
+  // Set by the package and not sent yet; sent and not answered yet.
   let pending = new Map();
+  let underway = null;
   let seq = 0;
-  let busy = false;
-  let leaving = false;
-  let final = false;
+  let hasLeft = false;
+  // The package has terminated; the server has that; the package was opened elsewhere, and nothing of this page counts.
+  let ended = false;
+  let endKept = false;
+  let outdated = false;
   let failedSince = 0;
 
   // Browsers that block third-party storage make a package's storage throw: it gets one that lasts as long as the page.
@@ -41,41 +47,74 @@
     place.hidden = !text;
   };
 
-  const body = () => JSON.stringify({ seq: (seq += 1), fin: final, set: Object.fromEntries(pending) });
+  const post = (values, more = {}) => {
+    const body = JSON.stringify({ launch: launch.launch, seq: (seq += 1), fin: ended, set: Object.fromEntries(values), ...more });
+    return [body, new Blob([body]).size];
+  };
+  const asJson = { "Content-Type": "application/json" };
 
+  // While the page is alive: one request at a time, tried again until it is answered.
   const send = async () => {
-    if (busy || (!pending.size && !final)) return;
-    const sent = pending;
-    const text = body();
-    const bytes = new Blob([text]).size;
+    if (underway || hasLeft || outdated || (!pending.size && (!ended || endKept))) return;
+    underway = pending;
     pending = new Map();
-    if (leaving) {
-      fetch("commit", { method: "POST", body: text, keepalive: bytes < BEACON, headers: { "Content-Type": "application/json" } }).catch(() => {});
-      return;
-    }
-    busy = true;
+    const isEnd = ended;
     try {
-      const answer = await fetch("commit", { method: "POST", body: text, headers: { "Content-Type": "application/json" } });
+      const answer = await fetch("commit", { method: "POST", body: post(underway)[0], headers: asJson });
+      if (answer.status === 409) {
+        outdated = true;
+        say((await answer.json()).says);
+        return;
+      }
       if (answer.status === 403) {
         say((await answer.text()) + " What you did since then is kept here until you do.");
-        for (const [key, value] of sent) if (!pending.has(key)) pending.set(key, value);
-        busy = false;
+        putBack();
         return;
       }
       if (!answer.ok) throw new Error(String(answer.status));
-      for (const [key, value] of sent) acknowledged.set(key, value);
+      for (const [key, value] of underway) acknowledged.set(key, value);
+      underway = null;
+      endKept = endKept || isEnd;
       failedSince = 0;
       say("");
       tell("saved");
     } catch {
-      for (const [key, value] of sent) if (!pending.has(key)) pending.set(key, value);
+      putBack();
       failedSince = failedSince || Date.now();
       if (Date.now() - failedSince > 10000) say("Not saved for a while: the connection is broken. It is tried again by itself.");
-      setTimeout(() => { busy = false; send(); }, 2000);
+      setTimeout(send, 2000);
       return;
     }
-    busy = false;
-    if (pending.size) send();
+    send();
+  };
+  const putBack = () => {
+    for (const [key, value] of underway) if (!pending.has(key)) pending.set(key, value);
+    underway = null;
+  };
+
+  // On the way out: one last commit that carries everything which was not answered yet, whatever is still on the line. What is
+  // too large for a request that outlives its page goes in parts before it.
+  const leave = () => {
+    if (hasLeft) return;
+    hasLeft = true;
+    // The package's own handlers for going run now, while the run-time still listens.
+    document.getElementById("content")?.remove();
+    if (outdated || (endKept && !pending.size)) return;
+    const left = [...(underway ?? []), ...pending].sort((a, b) => String(a[1]).length - String(b[1]).length);
+    const last = new Map();
+    let bytes = 200;
+    for (const [key, value] of left) {
+      const size = new Blob([JSON.stringify([key, value])]).size;
+      if (bytes + size < KEEPALIVE) {
+        last.set(key, value);
+        bytes += size;
+      } else {
+        const [body] = post(new Map([[key, value]]), { fin: false });
+        fetch("commit", { method: "POST", body, headers: asJson }).catch(() => {});
+      }
+    }
+    const [body] = post(last, { leaving: true });
+    fetch("commit", { method: "POST", body, keepalive: true, headers: asJson }).catch(() => {});
   };
 
   const take = (params) => {
@@ -89,8 +128,8 @@
   class Sender {
     processHttpRequest(url, params, immediate, log, listeners, meta, done) {
       take(params);
-      if (meta?.isTerminateCommit) final = true;
-      send();
+      if (meta?.isTerminateCommit) ended = true;
+      if (!hasLeft) send();
       listeners?.("CommitSuccess");
       done?.();
       return { result: "true", errorCode: 0 };
@@ -112,8 +151,37 @@
   });
   api.loadFromFlattenedJSON(launch.start);
   for (const [key, value] of Object.entries(launch.start)) acknowledged.set(key, value);
-  if (is2004) window.API_1484_11 = api; else window.API = api;
-  api.on(is2004 ? "Terminate" : "LMSFinish", () => { final = true; send(); tell("ended"); });
+  // The standards' answers once a package has terminated; the library goes on answering "true".
+  const AFTER = is2004
+    ? { Initialize: "104", GetValue: "123", SetValue: "133", Commit: "143", Terminate: "113" }
+    : { LMSInitialize: "101", LMSGetValue: "301", LMSSetValue: "301", LMSCommit: "301", LMSFinish: "301" };
+  const prefix = is2004 ? "" : "LMS";
+  let error = null;
+  const facade = {};
+  for (const name of Object.keys(AFTER)) {
+    facade[name] = (...given) => {
+      if (ended) {
+        error = AFTER[name];
+        return name.endsWith("GetValue") ? "" : "false";
+      }
+      error = null;
+      const answer = api[name](...given);
+      // Long values go at once: when the page goes they must be there already.
+      if (name.endsWith("SetValue") && String(given[1]).length > LARGE && String(answer) === "true") {
+        take({ [given[0]]: String(given[1]) });
+        send();
+      }
+      return answer;
+    };
+  }
+  for (const name of ["GetLastError", "GetErrorString", "GetDiagnostic"]) {
+    facade[prefix + name] = (...given) => (name === "GetLastError" && error ? error : api[prefix + name](...given));
+  }
+  facade.version = api.version ?? "1.0";
+  if (is2004) window.API_1484_11 = facade; else window.API = facade;
+  api.on(is2004 ? "Terminate" : "LMSFinish", () => { ended = true; send(); tell("ended"); });
 
-  window.addEventListener("pagehide", () => { leaving = true; busy = false; send(); });
+  window.addEventListener("pagehide", leave);
+  // Brought back by the browser as it was: it has left, so it is opened anew.
+  window.addEventListener("pageshow", (event) => { if (event.persisted) location.reload(); });
 })();
