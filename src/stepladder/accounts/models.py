@@ -6,6 +6,7 @@ from typing import Any, ClassVar
 
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
 from django.db import models
+from django.db.models import Q
 
 from stepladder.identity import new_public_id
 
@@ -45,7 +46,12 @@ class Account(AbstractBaseUser):
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     email = models.EmailField(unique=True)
     name = models.CharField(max_length=200)
+    # Whether one may sign in: kept from the two reasons why not, which come and go by themselves.
     is_active = models.BooleanField(default=True)
+    # Locked by hand, and by hand unlocked.
+    is_locked = models.BooleanField(default=False)
+    # Shut because the person left; open again when they are back.
+    has_left = models.BooleanField(default=False)
     theme = models.CharField(max_length=5, choices=Theme.choices, default=Theme.AUTO)
     single_keys = models.BooleanField(default=True)
 
@@ -53,6 +59,15 @@ class Account(AbstractBaseUser):
 
     USERNAME_FIELD = "email"
     REQUIRED_FIELDS: ClassVar[list[str]] = ["name"]
+
+    class Meta:
+        constraints = (
+            models.CheckConstraint(
+                condition=Q(is_active=True, is_locked=False, has_left=False)
+                | (Q(is_active=False) & (Q(is_locked=True) | Q(has_left=True))),
+                name="active_unless_locked_or_left",
+            ),
+        )
 
     def __str__(self) -> str:
         return self.name

@@ -20,6 +20,7 @@ __all__ = [
     "LastAdministrator",
     "LinkUseless",
     "account_behind",
+    "follow_person",
     "lock_account",
     "make_link",
     "set_roles",
@@ -123,18 +124,32 @@ def lock_account(*, account: Account, by: Actor) -> None:
     others = RoleGrant.objects.filter(role=Role.ADMINISTRATOR, account__is_active=True).exclude(account=account)
     if Role.ADMINISTRATOR in account.roles and not others.exists():
         raise LastAdministrator()
-    _switch(account, False)
+    account.is_locked = True
+    _settle(account)
     withdraw_links(account=account)
     record("lock_account", by=by, about=_about(account))
 
 
 @transaction.atomic
 def unlock_account(*, account: Account, by: Actor) -> None:
+    """No longer locked by hand; who has left stays out all the same."""
     policy.require(by, "change roles", account)
-    _switch(account, True)
+    account.is_locked = False
+    _settle(account)
     record("unlock_account", by=by, about=_about(account))
 
 
-def _switch(account: Account, is_active: bool) -> None:
-    account.is_active = is_active
-    account.save(update_fields=["is_active"])
+@transaction.atomic
+def follow_person(*, account: Account, has_left: bool) -> None:
+    """Shut the sign-in of who has left, or open it again for who is back. A lock by hand stays as it is."""
+    if account.has_left == has_left:
+        return
+    account.has_left = has_left
+    _settle(account)
+    if has_left:
+        withdraw_links(account=account)
+
+
+def _settle(account: Account) -> None:
+    account.is_active = not (account.is_locked or account.has_left)
+    account.save(update_fields=["is_active", "is_locked", "has_left"])

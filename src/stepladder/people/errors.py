@@ -116,6 +116,23 @@ class NodeInUse(PeopleError):
         super().__init__(f"After {day(last)} {' and '.join(holds)}. Move that first, then close {name}.")
 
 
+class HoldsMore(PeopleError):
+    """Somebody who holds more than who acts: they are ended, locked or written to by nobody below."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(f"{name} holds more than you do here, so this is for an administrator.")
+
+
+class PlacedElsewhere(PeopleError):
+    """A placement outside the part of who acts would be ended as well."""
+
+    def __init__(self, name: str, units: list[str]) -> None:
+        super().__init__(
+            f"{name} is placed in {', '.join(units)} too, outside your part. Ask an administrator to do it, or end what is in "
+            "your part only."
+        )
+
+
 class AlreadyAway(PeopleError):
     """Leave that overlaps leave that is there already."""
 

@@ -9,11 +9,14 @@ from typing import Any
 from django.db.models import QuerySet
 
 from stepladder import clock, events
+from stepladder.accounts.models import Account, Role
+from stepladder.accounts.sign_in import LastAdministrator, follow_person
 from stepladder.facts import Fact
 from stepladder.journal import undoing
 from stepladder.journal.models import Entry
 from stepladder.people.actions.placing import where
-from stepladder.people.actions.sign_ins import undo_invitations, undo_roles, who_signed_in
+from stepladder.people.actions.rank import administrators_left
+from stepladder.people.actions.sign_ins import undo_invitations, undo_roles, who_needs_the_role, who_signed_in
 from stepladder.people.models import (
     BEGINNING,
     Employment,
@@ -74,7 +77,9 @@ def _hired_and_needed(rows: list[Fact]) -> list[str]:
     if not gone:
         return []
     lines = events.propose(events.PeopleWithdrawn(tuple(sorted(gone))))
-    return [f"{line.text}." for line in lines if line.refuses]
+    found = [f"{line.text}." for line in lines if line.refuses]
+    theirs = Account.objects.filter(person__in=gone, is_active=True, grants__role=Role.ADMINISTRATOR)
+    return found + ([str(LastAdministrator())] if theirs.exists() and not administrators_left(gone) else [])
 
 
 def _of(rows: Iterable[Fact], kind: type[Any]) -> list[Any]:
@@ -87,10 +92,8 @@ def _employed(rows: list[Fact], act: events.Act) -> None:
     for person in Person.objects.filter(pk__in=_people(rows), account__isnull=False).select_related("account"):
         known = Employment.objects.known_now().filter(person=person).first()
         is_here = known is not None and (known.left_on is None or known.left_on >= today)
-        account = person.account
-        if account is not None and account.is_active != is_here:
-            account.is_active = is_here
-            account.save(update_fields=["is_active"])
+        if person.account is not None:
+            follow_person(account=person.account, has_left=not is_here)
     events.announce(events.EmploymentChanged(_people(rows)), act)
 
 
@@ -188,7 +191,7 @@ def hand_in() -> None:
     undoing.add_verbs("change leads", "give_lead", "end_lead")
     undoing.add_verbs("change groups", "change_group")
     undoing.add_inverse("invite", "invite_many", whose=_invited, depends=who_signed_in, undo=undo_invitations)
-    undoing.add_inverse("change roles", "give_role_many", undo=undo_roles)
+    undoing.add_inverse("change roles", "give_role_many", depends=who_needs_the_role, undo=undo_roles)
 
 
 def _invited(entry: Entry) -> QuerySet[Person]:

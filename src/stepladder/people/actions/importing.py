@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -15,7 +15,8 @@ from django.db.models import F
 
 from stepladder import clock, events
 from stepladder.accounts import policy
-from stepladder.accounts.models import Account
+from stepladder.accounts.models import Account, Role
+from stepladder.accounts.sign_in import LastAdministrator
 from stepladder.core.people_import import (
     KnownPerson,
     Verdict,
@@ -30,6 +31,7 @@ from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
 from stepladder.people.actions.changes import Changes
+from stepladder.people.actions.rank import administrators_left
 from stepladder.people.errors import ImportUnready
 from stepladder.people.import_files import FileUnread, read_table
 from stepladder.people.import_world import HeldWorld, asked_fields, known_people, load_import_world, missing_numbers
@@ -234,12 +236,19 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
     world, today = (held or HeldWorld()).now(), clock.today()
     known = known_people(cells[number] for _, cells, _, _ in rows)
     work, otherwise = _Work(), []
+    going: set[int] = set()
+    everything = Account.objects.filter(is_active=True, grants__role=Role.ADMINISTRATOR)
+    administrators = set(Person.objects.filter(account__in=everything).values_list("pk", flat=True))
     for key, cells, looked, is_missing in rows:
         person = known.get(cells[number].strip().casefold())
         if is_missing and person is not None and job.missing_left_on is not None:
             verdict = judge_missing(person, job.missing_left_on)
         else:
             verdict = judge(cells, columns, known=person, world=world, today=today, day_first=job.day_first)
+        if verdict.kind in ("changed", "ended") and person and verdict.left and not person.left:
+            if person.key in administrators and not administrators_left(going | {person.key}):
+                verdict = replace(verdict, kind="wrong", problems=(str(LastAdministrator()),))
+            going.add(person.key)
         if verdict.kind != looked:
             says = ["it is otherwise than when the file was looked through", *_says(verdict)]
             otherwise.append(ImportRow(pk=key, verdict=verdict.kind, says=says))

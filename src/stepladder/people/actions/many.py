@@ -13,6 +13,7 @@ from stepladder.accounts import policy
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.actions.changes import Changes
 from stepladder.people.actions.placing import check_free, where
+from stepladder.people.actions.rank import check_administrator_stays, holding_more
 from stepladder.people.errors import NobodyLeft
 from stepladder.people.models import Employment, Person, Placement, Position, Unit
 from stepladder.web.templatetags.web import day
@@ -47,6 +48,9 @@ def move_many(
     check_free(unit, position, by)
     chosen, passed = _employed(people, from_day, by)
     present = _present([p.pk for p in chosen], from_day)
+    # What they are in another part is not ended from this one.
+    there = Unit.objects.filter(pk__in={p.unit_id for own in present.values() for p in own})
+    mine = set(policy.visible(by, "place people in", there).values_list("pk", flat=True))
     changes = Changes()
     moved = []
     for person in chosen:
@@ -56,7 +60,7 @@ def move_many(
             passed.append(f"{person.name} is there already")
             continue
         for placement in own if ends_present else ():
-            if placement.from_day < from_day:
+            if placement.unit_id in mine and placement.from_day < from_day:
                 changes.end(placement, from_day - timedelta(days=1))
         changes.place(person.pk, unit.pk, at.pk if at else None, from_day, None)
         moved.append(person.pk)
@@ -66,7 +70,8 @@ def move_many(
 
 @transaction.atomic
 def end_many(*, people: Sequence[Person], unit: Unit, to_day: date, by: Actor) -> Done:
-    """End the placements of all of these people in a unit. Raises NobodyLeft."""
+    """End the placements of all of these people in a unit of one's own part. Raises NobodyLeft."""
+    policy.require(by, "place people in", unit)
     chosen, passed = _allowed(people, by)
     changes = Changes()
     ended = []
@@ -85,8 +90,11 @@ def end_many(*, people: Sequence[Person], unit: Unit, to_day: date, by: Actor) -
 
 @transaction.atomic
 def leave_many(*, people: Sequence[Person], left_on: date, by: Actor) -> Done:
-    """The last day with the organisation for all of these people. Raises NobodyLeft."""
+    """The last day with the organisation for all of these people. Raises NobodyLeft, LastAdministrator."""
     chosen, passed = _employed(people, left_on, by)
+    chosen, more = _all_in_part(chosen, left_on, by)
+    passed += more
+    check_administrator_stays([person.pk for person in chosen])
     known = {e.person_id: e for e in Employment.objects.known_now().filter(person__in=chosen)}
     placed: dict[int, list[Placement]] = {}
     for placement in Placement.objects.known_now().filter(person__in=chosen):
@@ -106,12 +114,24 @@ def leave_many(*, people: Sequence[Person], left_on: date, by: Actor) -> Done:
 
 
 def _allowed(people: Sequence[Person], by: Actor) -> tuple[list[Person], list[str]]:
-    """Those whom the actor may change; the others are named."""
+    """Those whom the actor may change, and who hold no more than they; the others are named."""
     policy.require(by, "change people")
     keys = [person.pk for person in people]
     theirs = set(policy.visible(by, "change people", Person.objects.filter(pk__in=keys)).values_list("pk", flat=True))
+    more = holding_more(by, people)
     passed = [f"{person.name} is not in your part" for person in people if person.pk not in theirs]
-    return [person for person in people if person.pk in theirs], passed
+    passed += [f"{person.name} holds more than you do here" for person in people if person.pk in theirs & more]
+    return [person for person in people if person.pk in theirs - more], passed
+
+
+def _all_in_part(people: Sequence[Person], left_on: date, by: Actor) -> tuple[list[Person], list[str]]:
+    """Those who are placed in the part of the actor only: leaving ends all that they are."""
+    after = Placement.objects.known_now().filter(person__in=people).exclude(to_day__lte=left_on)
+    there = Unit.objects.filter(pk__in=after.values("unit"))
+    mine = policy.visible(by, "place people in", there).values("pk")
+    elsewhere = set(after.exclude(unit__in=mine).values_list("person_id", flat=True))
+    passed = [f"{person.name} is placed outside your part too" for person in people if person.pk in elsewhere]
+    return [person for person in people if person.pk not in elsewhere], passed
 
 
 def _employed(people: Sequence[Person], on: date, by: Actor) -> tuple[list[Person], list[str]]:

@@ -10,8 +10,10 @@ from django.db import transaction
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
+from stepladder.accounts.sign_in import follow_person
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
+from stepladder.people.actions.rank import check_administrator_stays, check_rank
 from stepladder.people.errors import (
     AlreadyAway,
     AlreadyPlaced,
@@ -20,6 +22,7 @@ from stepladder.people.errors import (
     NodeLocked,
     NumberTaken,
     OutsideEmployment,
+    PlacedElsewhere,
 )
 from stepladder.people.models import Employment, Leave, Person, Placement, Position, Unit
 from stepladder.web.sheets import touch
@@ -79,8 +82,10 @@ def hire(
 def edit_person(
     *, person: Person, revision: int | None, given_name: str, family_name: str, email: str, by: Actor
 ) -> Person:
-    """Name and e-mail. Raises NewerChange."""
+    """Name and e-mail. Raises NewerChange, HoldsMore."""
     policy.require(by, "change people", person)
+    # Whoever sets the address gets the links to sign in.
+    check_rank(by, person)
     touch(person, revision=revision, by_name=by.name)
     person.given_name, person.family_name, person.email = given_name, family_name, email
     person.save()
@@ -99,6 +104,7 @@ def move(
     _check_employed(person, from_day)
     ended: list[Fact] = []
     for placement in ending:
+        policy.require(by, "place people in", placement.unit)
         if placement.from_day >= from_day:
             raise DaysInWrongOrder(placement.from_day + timedelta(days=1), from_day, "from_day")
         ended += end_of(placement, from_day - timedelta(days=1))
@@ -115,8 +121,10 @@ def move(
 
 @transaction.atomic
 def end_placement(*, placement: Placement, to_day: date, by: Actor) -> Placement:
-    """The last day of a placement. Raises DaysInWrongOrder."""
+    """The last day of a placement, in one's own part. Raises DaysInWrongOrder, HoldsMore."""
     policy.require(by, "change people", placement.person)
+    policy.require(by, "place people in", placement.unit)
+    check_rank(by, placement.person)
     if to_day < placement.from_day:
         raise DaysInWrongOrder(placement.from_day, to_day, "to_day")
     old, new = end_of(placement, to_day)
@@ -133,8 +141,14 @@ def end_of(placement: Placement, to_day: date) -> tuple[Placement, Placement]:
 
 @transaction.atomic
 def leave_organisation(*, person: Person, left_on: date, by: Actor) -> Employment:
-    """The last day with the organisation: placements end with it, and from the next day the sign-in is shut."""
+    """The last day with the organisation: placements end with it, and from the next day the sign-in is shut.
+
+    Raises DaysInWrongOrder, HoldsMore, PlacedElsewhere, LastAdministrator.
+    """
     policy.require(by, "change people", person)
+    check_rank(by, person)
+    check_administrator_stays([person.pk])
+    _check_all_in_part(person, left_on, by)
     employment = _employment_of(person)
     if left_on < employment.hired_on:
         raise DaysInWrongOrder(employment.hired_on, left_on, "left_on")
@@ -147,8 +161,7 @@ def leave_organisation(*, person: Person, left_on: date, by: Actor) -> Employmen
         elif placement.to_day is None or placement.to_day > left_on:
             rows += end_of(placement, left_on)
     if person.account and left_on < clock.today():
-        person.account.is_active = False
-        person.account.save(update_fields=["is_active"])
+        follow_person(account=person.account, has_left=True)
     entry = record("leave_organisation", by=by, about=about(person), data={"day": day(left_on)}, rows=rows)
     events.announce(events.EmploymentChanged((person.pk,)), entry.act)
     return ended
@@ -188,6 +201,15 @@ def check_free(unit: Unit, position: Position | None, by: Actor) -> None:
     for node in (unit, position):
         if node is not None and node.is_locked and not policy.may(by, "change charts"):
             raise NodeLocked(node.name)
+
+
+def _check_all_in_part(person: Person, left_on: date, by: Actor) -> None:
+    """Leaving ends every placement: all of them must be in the part of who says so."""
+    open_after = Placement.objects.known_now().filter(person=person).exclude(to_day__lte=left_on)
+    there = Unit.objects.filter(pk__in=open_after.values("unit"))
+    outside = there.exclude(pk__in=policy.visible(by, "place people in", there).values("pk"))
+    if outside:
+        raise PlacedElsewhere(person.name, sorted(unit.name for unit in outside))
 
 
 def _check_employed(person: Person, on: date) -> None:

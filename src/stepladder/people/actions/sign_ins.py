@@ -9,13 +9,14 @@ from django.db import transaction
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Role, RoleGrant
-from stepladder.accounts.sign_in import set_roles, withdraw_links
+from stepladder.accounts.sign_in import LastAdministrator, follow_person, set_roles
 from stepladder.accounts.tasks import send_links
 from stepladder.events import Act
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.people.actions.many import Done
 from stepladder.people.actions.placing import about
+from stepladder.people.actions.rank import administrators_left, holding_more
 from stepladder.people.errors import NobodyLeft, RoleNeedsPart
 from stepladder.people.models import AdministeredPart, Employment, Person, Unit
 from stepladder.queue.actions import Queue, later
@@ -45,10 +46,11 @@ def invite_many(*, people: Sequence[Person], by: Actor) -> Done:
         .filter(person__in=keys, left_on__lt=clock.today())
         .values_list("person_id", flat=True)
     )
+    more = holding_more(by, people)
     taken = _emails_of_others(people)
     passed, made, again = [], [], []
     for person in people:
-        reason = _why_not(person, theirs, gone, taken)
+        reason = "holds more than you do here" if person.pk in more else _why_not(person, theirs, gone, taken)
         if reason:
             passed.append(f"{person.name} {reason}")
         elif person.account is None:
@@ -134,11 +136,9 @@ def set_roles_and_parts(*, person: Person, roles: Iterable[str], parts: Sequence
 def shut_sign_ins() -> int:
     """The daily run: whoever has left signs in no more. How many were shut out."""
     left = Employment.objects.known_now().filter(left_on__lt=clock.today()).values("person")
-    accounts = list(Account.objects.filter(is_active=True, person__in=left))
+    accounts = list(Account.objects.filter(has_left=False, person__in=left))
     for account in accounts:
-        account.is_active = False
-        account.save(update_fields=["is_active"])
-        withdraw_links(account=account)
+        follow_person(account=account, has_left=True)
     return len(accounts)
 
 
@@ -147,8 +147,21 @@ def _of(entry: Entry) -> list[Account]:
 
 
 def who_signed_in(entry: Entry) -> list[str]:
-    """Whoever used their invitation cannot be uninvited."""
-    return [f"{account.name} has signed in since." for account in _of(entry) if account.has_usable_password()]
+    """Whoever used their invitation cannot be uninvited, nor who is the only administrator by now."""
+    accounts = _of(entry)
+    found = [f"{account.name} has signed in since." for account in accounts if account.has_usable_password()]
+    return found + _no_administrator_without(accounts)
+
+
+def who_needs_the_role(entry: Entry) -> list[str]:
+    """The last administrator stays one."""
+    return _no_administrator_without(_of(entry)) if entry.data["role"] == Role.ADMINISTRATOR else []
+
+
+def _no_administrator_without(accounts: Sequence[Account]) -> list[str]:
+    theirs = [account for account in accounts if Role.ADMINISTRATOR in account.roles]
+    people = Person.objects.filter(account__in=theirs).values_list("pk", flat=True)
+    return [str(LastAdministrator())] if theirs and not administrators_left(list(people)) else []
 
 
 def undo_invitations(entry: Entry, act: Act) -> None:

@@ -102,7 +102,7 @@ def lock(request: HttpRequest, public_id: str) -> HttpResponse:
     account = person.account
     if account:
         try:
-            if account.is_active:
+            if not account.is_locked:
                 sign_in.lock_account(account=account, by=account_of(request))
             else:
                 sign_in.unlock_account(account=account, by=account_of(request))
