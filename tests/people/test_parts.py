@@ -18,6 +18,7 @@ from stepladder.records.queries import board
 from stepladder.records.seen import people_seen
 from stepladder.search import index
 from tests import factories as f
+from tests.assignments.test_pages import form
 
 
 @pytest.fixture
@@ -213,3 +214,30 @@ def test_a_script_is_told_to_sign_in_and_a_part_of_a_page_has_its_page_led_there
         reverse("people:list"), HTTP_HX_REQUEST="true", HTTP_HX_CURRENT_URL="http://testserver/people/?q=a"
     )
     assert (answer.status_code, answer.headers["HX-Redirect"]) == (401, "/account/sign-in/?next=%2Fpeople%2F")
+
+
+def test_a_chart_of_positions_counts_the_part_only(parts, client):
+    f.a_person("Ada Venn", unit="Dunlin", position="Bosun")
+    chart = f.a_chart("position")
+    page = client.get(reverse("people:chart", args=[chart.pk]))
+    assert [(row.name, row.here) for row, *_ in page.context["rows"]] == [("Deckhand", 1)]
+    client.force_login(f.an_account("administrator"))
+    page = client.get(reverse("people:chart", args=[chart.pk]))
+    assert {(row.name, row.here) for row, *_ in page.context["rows"]} == {("Deckhand", 3), ("Bosun", 1)}
+
+
+def test_who_may_assign_only_does_not_read_how_somebody_stands(parts, client):
+    _, people = parts
+    lead = f.a_person("Una Finch")
+    f.a_lead(person=lead, field="named", named=[people["theirs"]], powers=("assign",))
+    client.force_login(f.an_account("learner", person=lead))
+    asked = form(f.a_course("Fire"), **{"g0-unit": [], "named_in": [people["theirs"].public_id]})
+    effect = client.post(reverse("assignments:effect"), asked)
+    assert (effect.context["preview"].now, effect.context["shows_status"]) == (1, False)
+    page = effect.content.decode()
+    assert "Osa Wick" in page
+    assert "How they stand is not yours to read" in page
+    assert "to do" not in page
+    sheet = client.get(client.post(reverse("assignments:new"), asked).url).content.decode()
+    assert "not yours to read" in sheet
+    assert "to do" not in sheet

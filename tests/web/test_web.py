@@ -12,6 +12,7 @@ from django.urls import reverse
 from stepladder import events
 from stepladder.core.days import FOREVER
 from stepladder.web import checks
+from stepladder.web.logs import PlainRefusals
 from stepladder.web.templatetags import climb, web
 from tests import factories as f
 from tools import pictures
@@ -185,3 +186,12 @@ def test_the_settings_page_keeps_ones_theme(organisation, client):
     page = client.get(reverse("accounts:settings")).content.decode()
     assert 'data-theme="dark"' in page
     assert "data-no-keys" in page
+
+
+def test_a_refusal_is_a_line_in_the_log_and_no_traceback(organisation, client, caplog):
+    client.force_login(f.an_account("learner"))
+    client.get(reverse("people:list"))
+    (record,) = [record for record in caplog.records if record.name == "django.request"]
+    assert PlainRefusals().filter(record)
+    assert record.exc_info is None
+    assert record.getMessage().endswith("/people/: Your role cannot see people. Ask an administrator if it should.")

@@ -45,6 +45,8 @@ class Preview:
     statuses: list[tuple[Status, int]]
     dues: list[tuple[date | None, int]]
     rows: list[PreviewRow]
+    # Everybody whom it touches at its start, by key.
+    people: frozenset[int] = frozenset()
 
     @property
     def more(self) -> int:
@@ -74,7 +76,14 @@ def preview(rule: AssignmentRule, asked: Course | Path | None) -> Preview:
         link = path_link(plan, held, ()) if plan else held.get(course.pk) if course else None
         standing = standing_on(here, link, own, day=on, soon_days=organisation().soon_days)
         touched.append((person, standing.status, standing.due))
-    return Preview(len(touched), later, _by_status(touched), _by_due(touched), _first(touched))
+    return Preview(
+        len(touched),
+        later,
+        _by_status(touched),
+        _by_due(touched),
+        _first(touched),
+        frozenset(person for person, _, _ in touched),
+    )
 
 
 def _links(courses: Sequence[int], today: date) -> dict[int, dict[int, list[Link]]]:

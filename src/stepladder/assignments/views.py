@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, QueryDict
@@ -131,8 +132,15 @@ def effect(request: HttpRequest) -> HttpResponse:
         except (AssignmentError, ReachError) as refusal:
             context["waits"] = str(refusal)
         else:
-            context["preview"] = preview(form.rule(reach), course)
+            context["preview"] = found = preview(form.rule(reach), course)
+            context["shows_status"] = len(_readable(request, found.people)) == len(found.people)
     return render(request, "assignments/effect.html", context)
+
+
+def _readable(request: HttpRequest, people: Collection[int]) -> set[int]:
+    """Of these people, those whose record the reader may read: to assign alone is not to know how they stand."""
+    shown = policy.visible(request.user, "read records", Person.objects.filter(pk__in=people))
+    return set(shown.values_list("pk", flat=True))
 
 
 def _one(request: HttpRequest, public_id: str) -> Assignment:
@@ -150,8 +158,15 @@ def assignment(request: HttpRequest, public_id: str) -> HttpResponse:
         rows = [row for row in asked if any(r.assignment_id == found.pk for r in row.reasons)]
     shown = policy.visible(request.user, "assign", Person.objects.filter(pk__in=[row.person for row in rows]))
     persons = shown.in_bulk()
-    listed = [(persons[row.person], row) for row in rows if row.person in persons]
-    listed.sort(key=lambda item: (WORST_FIRST.index(item[1].requirement.status), item[0].family_name))
+    readable = _readable(request, persons)
+    listed = [(persons[row.person], row, row.person in readable) for row in rows if row.person in persons]
+    # Who may not be read stands among the rest by name: the order tells nothing either.
+    listed.sort(
+        key=lambda item: (
+            WORST_FIRST.index(item[1].requirement.status) if item[2] else len(WORST_FIRST),
+            item[0].family_name,
+        )
+    )
     heads = [("Name", ""), ("Status", ""), ("Due", ""), ("Valid until", "")]
     if found.path_id is not None:
         heads.insert(1, ("Climbed", ""))

@@ -211,6 +211,7 @@ LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
     "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line"}},
+    "filters": {"refusals": {"()": "stepladder.web.logs.PlainRefusals"}},
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line", "filters": ["refusals"]}},
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

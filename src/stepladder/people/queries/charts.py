@@ -87,21 +87,24 @@ class ChartRow:
 
 
 def chart_rows(
-    chart: Chart, day: date, *, around: Unit | Position | None = None, within: frozenset[int] | None = None
+    chart: Chart, day: date, *, around: Unit | Position | None = None, part: frozenset[int] | None = None
 ) -> list[ChartRow]:
     """A chart of a day from the top down, each person counted once in every node.
 
-    *within*: only these nodes. A large chart is folded but for the way to *around* and what hangs below that.
+    *part*: what somebody sees who administers these units: of a chart of units these nodes; of one of positions those that
+    people placed in the part have, with what is above them; and only people of the part are counted. A large chart is folded
+    but for the way to *around* and what hangs below that.
     """
     kind: Kind = Unit if chart.kind == Chart.Kind.UNIT else Position
     dated = dated_chart(kind, chart=chart.pk)
     tree = dated.on(day)
+    counts = _counts(chart, kind, tree, day) if part is None else _counted(chart, tree, day, part)
+    within = part if part is None or kind is Unit else frozenset(pk for pk, (_, below) in counts.items() if below)
     walked = [(node, depth) for node, depth in tree.walk() if within is None or node in within]
     shown = _shown(tree, [node for node, _ in walked], around.pk if around else None)
     nodes: dict[int, Unit | Position] = nodes_of(chart).in_bulk(list(shown | {tree.parent[n] for n in shown} - {None}))
     site_of = {b.node: b.site for pk in shown for b in dated.branches(pk) if b.site and day in b.days}
     sites = dict(Site.objects.values_list("pk", "name"))
-    counts = _counts(chart, kind, tree, day)
     return [
         ChartRow(
             nodes[pk],
@@ -136,8 +139,10 @@ def _counts(chart: Chart, kind: Kind, tree: Tree, day: date) -> dict[int, tuple[
     )
 
 
-def _counted(chart: Chart, tree: Tree, day: date) -> dict[int, tuple[int, int]]:
+def _counted(chart: Chart, tree: Tree, day: date, part: frozenset[int] | None = None) -> dict[int, tuple[int, int]]:
     placed = Placement.objects.filter(valid_on(day), **{f"{chart.kind}__chart": chart})
+    if part is not None:
+        placed = placed.filter(unit__in=part)
     people: dict[int, set[int]] = {}
     for node, person in placed.values_list(f"{chart.kind}_id", "person_id"):
         people.setdefault(node, set()).add(person)

@@ -68,7 +68,7 @@ def chart(request: HttpRequest, chart: int) -> HttpResponse:
     day = day_form.day()
     may_change = bool(policy.may(request.user, "change charts"))
     around = queries.nodes_of(shown).filter(public_id=request.GET.get("in", "")).first()
-    rows = queries.chart_rows(shown, day, around=around, within=None if may_change else part_of(request.user))
+    rows = queries.chart_rows(shown, day, around=around, part=None if may_change else part_of(request.user))
     is_units = shown.kind == Chart.Kind.UNIT
     shown_units = [row.node.pk for row in rows]
     book = queries.lead_book(day, units=shown_units) if is_units else None
