@@ -13,6 +13,8 @@ MODULES = sorted(
 )
 # Actions that ask nothing themselves, and why that is right.
 ASK_NOTHING = {
+    "people.check_rank": "is itself a question, beside the policy's",
+    "people.holding_more": "is itself a question, beside the policy's",
     "journal.record": "writes down what was allowed",
     "accounts.create_account": "called by set-up and by inviting, which ask",
     "timetable.fill_freed_seats": "follows from an act that was allowed",

@@ -183,6 +183,7 @@ ADDRESSES: dict[str, str] = {
     "library:upload": "change modules",
     "library:progress": "see modules",
     "library:dismiss": "change modules",
+    "library:try_again": "change modules",
     "courses:list": "see courses",
     "courses:new": "change courses",
     "courses:paths": "see courses",

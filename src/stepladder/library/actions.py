@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import fcntl
+import shutil
 from collections.abc import Sequence
+from functools import partial
 from pathlib import Path
 from typing import IO
 
 from django.conf import settings
 from django.db import transaction
+from django.db.models import ProtectedError
 
 from stepladder import clock, events
 from stepladder.accounts import policy
@@ -28,11 +31,13 @@ __all__ = [
     "create_binder",
     "create_module",
     "discard_upload",
+    "discard_version",
     "edit_module",
     "receive_part",
     "release_module",
     "rename_binder",
     "set_captions",
+    "try_again",
     "withdraw_module",
 ]
 
@@ -132,8 +137,56 @@ def discard_upload(*, upload: Upload, by: Account) -> None:
         storage.incoming(upload).unlink(missing_ok=True)
         upload.delete()
         return
-    upload.is_dismissed = True
-    upload.save(update_fields=["is_dismissed"])
+    upload.is_dismissed, upload.can_try_again = True, False
+    upload.save(update_fields=["is_dismissed", "can_try_again"])
+    if upload.state == Upload.State.REFUSED:
+        storage.incoming(upload).unlink(missing_ok=True)
+
+
+@transaction.atomic
+def try_again(*, upload: Upload, by: Account) -> None:
+    """Work a file out once more: one that something unexpected refused, or one that came to a halt. Raises LibraryError."""
+    from stepladder.library.tasks import work_out_upload  # inside: the task module imports these actions
+
+    if upload.account_id != by.pk:
+        policy.require(by, "change modules", upload.binder)
+    upload.refresh_from_db()
+    if not upload.can_try_again and not upload.has_halted:
+        raise LibraryError("This file is being worked out, or cannot be: choose it anew.")
+    upload.state, upload.says, upload.done, upload.can_try_again = Upload.State.WAITING, "", 0, False
+    upload.save(update_fields=["state", "says", "done", "can_try_again", "beat_at"])
+    later(work_out_upload, upload_id=upload.pk)
+
+
+def discard_version(*, upload: Upload, because: str) -> None:
+    """The version that an upload made is not kept: its file turned out to be of no use. What uses it already stays.
+
+    Called by the task that made it, within its transaction.
+    """
+    assert upload.module is not None
+    module = upload.module
+    made = (
+        module.versions.filter(made_at__gte=upload.created_at, file_name=upload.file_name).order_by("-number").first()
+    )
+    if made is None:
+        return
+    folders = [storage.package_folder(made), storage.derived_folder(made)]
+    number = made.number
+    try:
+        with transaction.atomic():
+            made.delete()
+            if not module.versions.exists():
+                Upload.objects.filter(module=module).update(module=None)
+                module.delete()
+    except ProtectedError:
+        # A draft took it in the meantime: it stays, and its step says what is missing.
+        return
+    named = about(module)
+    data = {"number": number, "because": because[:300]}
+    entry = record("discard_version", by=upload.account, about=named, data=data)
+    events.announce(events.ModuleProcessed(upload.module_id or 0), entry.act)
+    for folder in folders:
+        transaction.on_commit(partial(shutil.rmtree, folder, ignore_errors=True))
 
 
 @transaction.atomic

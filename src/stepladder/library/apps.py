@@ -23,6 +23,7 @@ class LibraryConfig(AppConfig):
             edit_binder="edited the binder",
             create_module="made it ({kind})",
             add_version="added version {number}",
+            discard_version="did not keep version {number}: {because}",
             edit_module="edited",
             set_captions="gave version {number} captions",
             withdraw_module="withdrew it",

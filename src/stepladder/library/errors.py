@@ -2,7 +2,19 @@
 
 from __future__ import annotations
 
+import errno
+
 from stepladder.refusals import Refusal
+
+# The disk is full or broken, too much is open, nothing may be written.
+_OF_THE_MACHINE = frozenset(
+    {errno.ENOSPC, errno.EDQUOT, errno.EIO, errno.EMFILE, errno.ENFILE, errno.EROFS, errno.ENOMEM}
+)
+
+
+def is_of_the_machine(error: BaseException) -> bool:
+    """Whether the machine is to blame and not the file that was read: then it is tried again, and the file keeps its name."""
+    return isinstance(error, OSError) and error.errno in _OF_THE_MACHINE
 
 
 class LibraryError(Refusal):

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from django.conf import settings
 from django.db import models
 
+from stepladder import clock
 from stepladder.identity import new_public_id
 from stepladder.web.models import Sheet
 
@@ -114,6 +117,10 @@ class PackageFile(models.Model):
         return self.path
 
 
+# Whoever works a file out says so again and again; who has not said so for so long has stopped.
+HALTED = timedelta(minutes=10)
+
+
 class Upload(models.Model):
     """A file on its way: received in parts, then worked out by the queue. It says how far it is, and what went wrong."""
 
@@ -139,6 +146,8 @@ class Upload(models.Model):
     beat_at = models.DateTimeField(auto_now=True)
     created_at = models.DateTimeField(auto_now_add=True)
     is_dismissed = models.BooleanField(default=False)
+    # Refused by something unexpected: the file is still there, and can be worked out once more.
+    can_try_again = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("-created_at", "-pk")
@@ -150,6 +159,12 @@ class Upload(models.Model):
     def path(self) -> str:
         """Where what was received lies, below the media folder."""
         return f"incoming/{self.public_id}"
+
+    @property
+    def has_halted(self) -> bool:
+        """Whether nobody has said for long that it is being worked out."""
+        under_way = self.state in (self.State.WAITING, self.State.WORKING)
+        return under_way and self.beat_at < clock.now() - HALTED
 
     @property
     def percent(self) -> int:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import timedelta
 from typing import Any
 
 from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
@@ -12,7 +11,7 @@ from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.library.kinds import KINDS, kind_named
-from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, Tag, Upload
+from stepladder.library.models import HALTED, Binder, Module, ModuleState, ModuleVersion, Tag, Upload
 
 __all__ = [
     "ModuleRow",
@@ -89,10 +88,6 @@ def tags_in_use(binder: Binder | None = None) -> list[str]:
     """The tags of modules, most used first."""
     tags = Tag.objects.filter(modules__binder=binder) if binder else Tag.objects.filter(modules__isnull=False)
     return list(tags.annotate(n=Count("modules")).order_by("-n", "name").values_list("name", flat=True)[:16])
-
-
-# Whoever works a file out says so again and again; who has not said so for so long has stopped.
-HALTED = timedelta(minutes=10)
 
 
 def halted_uploads() -> QuerySet[Upload]:

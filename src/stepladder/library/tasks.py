@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
+import logging
 import shutil
 import zipfile
+import zlib
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from django.db import transaction
+from django.db import DatabaseError, transaction
 from django_tasks import task
 
 from stepladder import clock
 from stepladder.library import actions, storage
-from stepladder.library.errors import LibraryError, Unusable
+from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
 from stepladder.library.kinds import Material, detect_type, kind_of
 from stepladder.library.models import ModuleVersion, PackageFile, Upload
 
 __all__ = ["work_out_upload"]
 
 FILES_A_PIECE = 100
+logger = logging.getLogger(__name__)
 
 
 @task()
@@ -34,10 +37,42 @@ def work_out_upload(upload_id: int) -> None:
         if kind_is_unpacked(version):
             unpack(version, upload)
     except LibraryError as refusal:
-        _end(upload, Upload.State.REFUSED, str(refusal))
+        _give_up(upload, str(refusal))
+    except (DatabaseError, OSError) as error:
+        if not isinstance(error, DatabaseError) and not is_of_the_machine(error):
+            _give_up_unexpected(upload, error)
+        else:
+            # It may be over in a moment: the queue tries again, and what fails for good stands on the Desk.
+            raise
+    except Exception as error:
+        _give_up_unexpected(upload, error)
     else:
         _end(upload, Upload.State.DONE, "")
-    storage.incoming(upload).unlink(missing_ok=True)
+        storage.incoming(upload).unlink(missing_ok=True)
+
+
+def _give_up_unexpected(upload: Upload, error: Exception) -> None:
+    """Whatever stood in a file that nobody thought of ends as a sentence on it, and can be tried again."""
+    logger.exception("The file %s could not be worked out.", upload.public_id)
+    _give_up(
+        upload,
+        f"“{upload.file_name}” could not be used: something in it is not as expected "
+        f"({type(error).__name__}: {str(error)[:200]}). Export it again; or try again, where the fault was here.",
+        can_try_again=True,
+    )
+
+
+def _give_up(upload: Upload, says: str, *, can_try_again: bool = False) -> None:
+    """Refused, with the reason; nothing that was begun of it is left behind."""
+    with transaction.atomic():
+        upload.refresh_from_db()
+        if upload.module is not None:
+            actions.discard_version(upload=upload, because=says)
+        Upload.objects.filter(pk=upload.pk).update(
+            state=Upload.State.REFUSED, says=says, can_try_again=can_try_again, beat_at=clock.now(), module=None
+        )
+    if not can_try_again:
+        storage.incoming(upload).unlink(missing_ok=True)
 
 
 def words(said: Mapping[str, Any]) -> str:
@@ -108,7 +143,9 @@ def _extract(
     try:
         with archive.open(info) as source, (folder / stored).open("wb") as target:
             shutil.copyfileobj(source, target)
-    except (zipfile.BadZipFile, EOFError, OSError) as error:
+    except (zipfile.BadZipFile, zlib.error, EOFError, OSError) as error:
+        if is_of_the_machine(error):
+            raise
         raise Unusable(
             f"“{info.filename}” in the package is damaged ({error}). Export or download the package again."
         ) from None

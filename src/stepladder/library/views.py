@@ -254,6 +254,18 @@ def progress(request: HttpRequest, public_id: str) -> HttpResponse:
 
 
 @require_POST
+def try_again(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Work a file out once more."""
+    upload = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id)
+    try:
+        actions.try_again(upload=upload, by=account_of(request))
+    except LibraryError as refusal:
+        response = render(request, "library/uploads.html", _uploads(request, upload.binder))
+        return toasts.say_now(response, str(refusal), is_trouble=True)
+    return render(request, "library/uploads.html", _uploads(request, upload.binder))
+
+
+@require_POST
 def dismiss(request: HttpRequest, public_id: str) -> HttpResponse:
     upload = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id)
     actions.discard_upload(upload=upload, by=account_of(request))

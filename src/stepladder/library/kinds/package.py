@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zipfile
+import zlib
 from collections.abc import Mapping
 from dataclasses import asdict
 from decimal import Decimal
@@ -10,7 +11,7 @@ from typing import Any
 
 from stepladder.core.packages.archive import ArchiveError, Entry, check_entries
 from stepladder.core.packages.manifest import Manifest, Sco, find_manifest, read_manifest
-from stepladder.library.errors import Unusable
+from stepladder.library.errors import Unusable, is_of_the_machine
 from stepladder.library.kinds.base import Kind, Material, Worked
 
 STANDARDS = {"scorm12": "SCORM 1.2", "scorm2004": "SCORM 2004"}
@@ -31,7 +32,9 @@ def work_out(material: Material) -> Worked:
             manifest = read_manifest(_manifest_bytes(archive, folder + "imsmanifest.xml"), inside)
     except ArchiveError as error:
         raise Unusable(f"“{material.name}”: {error}") from None
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, OSError):
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError) as error:
+        if is_of_the_machine(error):
+            raise
         raise Unusable(
             f"“{material.name}” is cut off or damaged, so it cannot be unpacked. Export or download it again."
         ) from None
