@@ -8,6 +8,7 @@ import sqlite3
 from contextlib import contextmanager
 from datetime import timedelta
 from pathlib import Path
+from zoneinfo import ZoneInfo
 
 import pypdfium2 as pdfium
 import pytest
@@ -15,6 +16,7 @@ from playwright.sync_api import expect
 from python_calamine import CalamineWorkbook
 
 from stepladder import clock
+from stepladder.core.days import day_of
 from tests import factories as f
 
 FILES = Path(__file__).resolve().parents[2] / "src/stepladder/config/demo/files"
@@ -121,7 +123,7 @@ def test_from_a_file_to_proof(open_page, demo, tmp_path):
     page.get_by_label("Employee number").fill("MS9001")
     page.get_by_label("Unit").select_option(label="\u2003Dunlin")
     page.get_by_label("Position").select_option(label="\u2003\u2003\u2003Deckhand")
-    today = clock.today()
+    today = day_of(clock.now(), ZoneInfo("Europe/London"))
     page.get_by_label("First day").fill(str(today - timedelta(days=10)))
     page.get_by_role("button", name="Hire").click()
     expect(page.get_by_role("heading", name="Nele Brandt")).to_be_visible()

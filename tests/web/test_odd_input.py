@@ -154,8 +154,8 @@ def with_headers(headers):
 @pytest.mark.parametrize("role", Role.values)
 def test_no_input_breaks_a_page(world, role):
     """An administrator is asked for all of it, everybody else for a part, wherever they may go."""
-    texts = ODD if role == Role.ADMINISTRATOR else ODD[::3]
-    odd = [with_text(method, text) for method in ("get", "post") for text in texts]
+    asked = {"get": ODD[::2], "post": ODD} if role == Role.ADMINISTRATOR else {"get": ODD[::4], "post": ODD[1::4]}
+    odd = [with_text(method, text) for method, texts in asked.items() for text in texts]
     assert broken_by(someone(world, role), world, odd) == {}
 
 

@@ -19,6 +19,8 @@ LABEL, WIDTH, HEAD = 128, 1000, 24
 LANE, GAP = 38, 6
 # The hours shown at least; earlier and later sessions widen them.
 FIRST_HOUR, LAST_HOUR = 7, 19
+# About how wide a figure below a title is drawn.
+FIGURE = 6.8
 
 
 @dataclass(frozen=True)
@@ -187,12 +189,14 @@ def _bar(piece: _Piece, lane: int, y: float, first: int, per_hour: float, busy: 
         mark, told = "full", "full"
     title, start = row.session.module.title, piece.says.split("–")[0]
     says = f"{start} · {told}"
+    # A figure that is cut off is a wrong figure: as many whole words as there is room for.
+    fitting = [text for text in (says, says.split(",")[0], start) if len(text) * FIGURE <= width - 12]
     return Bar(
         LABEL + (piece.start - first) * per_hour,
         y + GAP / 2 + lane * LANE + 2,
         width,
         title,
-        says,
+        fitting[0] if fitting else "",
         f"{title} {says} ({piece.says}, {row.session.place})",
         mark,
         row.session,
