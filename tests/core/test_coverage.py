@@ -21,9 +21,22 @@ def test_jumping_ahead_adds_nothing_and_touching_parts_join():
 
 def test_heat_counts_people_and_times_of_each_slice():
     slices = heat({1: [(0, 2), (2, 4), (1, 2)], 2: [(3, 4)]}, 4)
-    assert slices == [(1, 1), (1, 1), (1, 1), (2, 2)]
+    assert slices == [(1, 1), (1, 2), (1, 1), (2, 2)]
     again = heat({1: [(0, 1), (3, 4), (0, 1)]}, 4)
     assert again == [(1, 2), (0, 0), (0, 0), (1, 1)]
+
+
+def test_overlapping_plays_are_different_times_and_only_those_that_touch_are_one():
+    counts = [times for _, times in heat({1: [(9, 15), (11, 29)]}, 30)]
+    assert (counts[10], counts[11], counts[14], counts[15]) == (1, 2, 2, 1)
+    assert heat({1: [(0, 2), (2, 4)]}, 4) == [(1, 1)] * 4
+
+
+def test_a_share_is_exact_and_its_bound_is_included():
+    """54.0 of 60 seconds are 90 %; as binary fractions these three come to less."""
+    played = [(0.4, 12.0), (17.2, 37.9), (38.2, 59.9)]
+    assert watched_seconds(played, 60.0) < 54
+    assert share(played, 60.0) == Fraction(9, 10)
 
 
 def test_heat_has_at_most_200_slices_of_a_second_or_more():

@@ -43,7 +43,10 @@ def test_a_course_is_due_at_the_end_of_its_stages_window_never_after_the_path(wi
 def test_leave_pushes_a_stage_out_and_without_an_end_it_has_no_day():
     away = [Span(d("2027-03-10"), d("2027-03-19"))]
     assert dues(plan(30, None), reason(), away)[FIRE] == d("2027-04-10")
-    assert dues(plan(30, None), reason(None), [Span(d("2027-03-10"), FOREVER)])[FIRE] is None
+    endless = [Span(d("2027-03-10"), FOREVER)]
+    assert dues(plan(30, None), reason(None), endless)[FIRE] is None
+    # The path's own day stands all the same: no course of it is due later, or never.
+    assert set(dues(plan(30, None), reason(), endless).values()) == {d("2027-06-01")}
 
 
 def link(until, window=30, grace=0):

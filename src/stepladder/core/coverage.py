@@ -46,16 +46,24 @@ def watched_seconds(played: Iterable[Interval], duration: float) -> float:
 
 
 def share(played: Iterable[Interval], duration: float) -> Fraction:
-    """The watched part of the whole, between 0 and 1; 0 for a medium without length."""
+    """The watched part of the whole, exactly, between 0 and 1; 0 for a medium without length.
+
+    Seconds count as they are written ("0.1" is a tenth): sums of binary fractions fall short of a share that is included.
+    """
     if duration <= 0:
         return Fraction(0)
-    return min(Fraction(1), Fraction(watched_seconds(played, duration)) / Fraction(duration))
+    watched = sum((_written(end) - _written(start) for start, end in union(played, duration)), Fraction(0))
+    return min(Fraction(1), watched / _written(duration))
+
+
+def _written(seconds: float) -> Fraction:
+    return Fraction(repr(seconds))
 
 
 def heat(reports: Mapping[int, Sequence[Interval]], duration: float) -> list[tuple[int, int]]:
     """For each equal slice of the medium (at most 200, each a second or more): how many people, how many times.
 
-    *reports* is person → intervals in the order reported; successive ones that touch are one time.
+    *reports* is person → intervals in the order reported; successive ones that touch are one time, overlapping ones are two.
     """
     count = max(1, min(HEAT_SLICES, int(duration)))
     width = duration / count
@@ -77,8 +85,8 @@ def _touching_joined(intervals: Sequence[Interval]) -> list[Interval]:
     for start, end in intervals:
         if start >= end:
             continue
-        if joined and start <= joined[-1][1] and end >= joined[-1][0]:
-            joined[-1] = (min(start, joined[-1][0]), max(end, joined[-1][1]))
+        if joined and start == joined[-1][1]:
+            joined[-1] = (joined[-1][0], end)
         else:
             joined.append((start, end))
     return joined

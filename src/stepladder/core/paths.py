@@ -41,8 +41,8 @@ def stage_reasons(plan: Plan, reason: Reason, leave: Sequence[Span]) -> list[tup
         due = reason.due
         if stage.window_days is not None:
             end = pushed_by_leave(reason.opened + timedelta(days=stage.window_days), reason.opened, leave)
-            # Leave without an end: no due day yet, for the path neither.
-            due = None if end is None else min(end, reason.due) if reason.due is not None else end
+            # Leave without an end leaves the stage without a day; the path's own day stands all the same.
+            due = min((day for day in (end, reason.due) if day is not None), default=None)
         found += [(course, replace(reason, due=due)) for course in stage.courses]
     return found
 
