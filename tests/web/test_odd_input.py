@@ -154,14 +154,14 @@ def with_headers(headers):
 @pytest.mark.parametrize("role", Role.values)
 def test_no_input_breaks_a_page(world, role):
     """An administrator is asked for all of it, everybody else for a part, wherever they may go."""
-    asked = {"get": ODD[::2], "post": ODD} if role == Role.ADMINISTRATOR else {"get": ODD[::4], "post": ODD[1::4]}
+    asked = {"get": ODD[::2], "post": ODD} if role == Role.ADMINISTRATOR else {"get": ODD[3::5], "post": ODD[2::5]}
     odd = [with_text(method, text) for method, texts in asked.items() for text in texts]
     assert broken_by(someone(world, role), world, odd) == {}
 
 
 @pytest.mark.timeout(900)
 def test_no_body_and_no_header_breaks_a_page(world):
-    odd = [*map(with_body, BODIES[::3]), *map(with_headers, HEADERS)]
+    odd = [*map(with_body, BODIES[::6]), *map(with_headers, HEADERS)]
     assert broken_by(someone(world, "administrator"), world, odd) == {}
 
 
