@@ -89,6 +89,17 @@ def browser():
         opened.close()
 
 
+def _where(message):
+    """Which address a message of the console is about."""
+    return (message.location or {}).get("url", "")
+
+
+def _is_trouble(message):
+    """Errors, but for what the protocol of uploads means to be said: a part sent twice is told where to go on, and does."""
+    goes_on = "409" in message.text and "/library/uploads/" in _where(message)
+    return message.type == "error" and not goes_on
+
+
 @pytest.fixture
 def open_at(browser):
     """`open_at(site)`: a page of its own; every console error and every request elsewhere is a failure."""
@@ -106,7 +117,7 @@ def open_at(browser):
             ours = url.startswith(f"http://localhost{port}") or f".localhost{port}/run/" in url
             return url.startswith(("http", "ws")) and not ours
 
-        context.on("console", lambda m: trouble.append(m.text) if m.type == "error" else None)
+        context.on("console", lambda m: trouble.append(f"{m.text} {_where(m)}") if _is_trouble(m) else None)
         context.on("weberror", lambda e: trouble.append(str(e.error)))
         context.on("request", lambda r: trouble.append(f"outside: {r.url}") if elsewhere(r.url) else None)
         page = context.new_page()
