@@ -44,17 +44,19 @@ def queue(request: HttpRequest) -> HttpResponse:
 
 @require_POST
 def run_again(request: HttpRequest, key: UUID) -> HttpResponse:
-    if actions.run_again(key=str(key), by=account_of(request)):
-        toasts.say(request, "It is run again. If it fails once more, it stands here again.")
-    else:
-        toasts.trouble(request, "It is not there any more: somebody saw to it.")
-    return redirect("desk:queue")
+    done = actions.run_again(key=str(key), by=account_of(request))
+    return _seen_to(request, done, "It is run again. If it fails once more, it stands here again.")
 
 
 @require_POST
 def put_away(request: HttpRequest, key: UUID) -> HttpResponse:
-    if actions.put_away(key=str(key), by=account_of(request)):
-        toasts.say(request, "It is put away.")
+    done = actions.put_away(key=str(key), by=account_of(request))
+    return _seen_to(request, done, "It is put away.")
+
+
+def _seen_to(request: HttpRequest, done: bool, says: str) -> HttpResponse:
+    if done:
+        toasts.say(request, says)
     else:
         toasts.trouble(request, "It is not there any more: somebody saw to it.")
     return redirect("desk:queue")

@@ -12,8 +12,6 @@ from django.core import signing
 from django.http import HttpRequest
 from django.http.request import split_domain_port
 
-from stepladder.identity import new_public_id
-
 __all__ = ["LaunchToken", "Refused", "address_of", "frame_origin", "port_of", "read_token"]
 
 SALT = "stepladder.playing.launch"
@@ -31,8 +29,6 @@ class LaunchToken:
     attempt: int | None
     version: int
     label: str
-    mode: str
-    launch: str
 
 
 def _label(attempt: int | None, version: int) -> str:
@@ -56,10 +52,10 @@ def frame_origin(request: HttpRequest, attempt: int | None, version: int) -> str
     return f"{request.scheme}://{_host_of(_label(attempt, version), request)}"
 
 
-def address_of(request: HttpRequest, *, attempt: int | None, version: int, sco: int, mode: str) -> str:
+def address_of(request: HttpRequest, *, attempt: int | None, version: int, sco: int) -> str:
     """A fresh launch address of a sco."""
     label = _label(attempt, version)
-    said = {"a": attempt, "v": version, "h": label, "m": mode, "l": new_public_id()}
+    said = {"a": attempt, "v": version, "h": label}
     token = signing.dumps(said, salt=SALT, compress=False)
     return f"{frame_origin(request, attempt, version)}/run/{token}/{sco}/"
 
@@ -75,4 +71,4 @@ def read_token(token: str, host: str) -> LaunchToken:
     expected = settings.CONTENT_HOST.replace("*", said["h"])
     if host.split(":")[0] != expected:
         raise Refused("This launch address belongs to another host. Open the step again.")
-    return LaunchToken(said["a"], said["v"], said["h"], said["m"], said["l"])
+    return LaunchToken(said["a"], said["v"], said["h"])

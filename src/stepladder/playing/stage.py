@@ -12,7 +12,7 @@ from stepladder.core.numbers import whole_number
 from stepladder.learning.models import Attempt, Enrolment
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion
-from stepladder.playing import launches, media, runtime
+from stepladder.playing import launches, media
 from stepladder.playing.models import ScoState, part_keys
 
 __all__ = ["add_stage", "render_stage", "stage", "unplayed"]
@@ -63,11 +63,10 @@ def _package(request: HttpRequest, version: ModuleVersion, attempt: Attempt | No
     sco = min(whole_number(asked) or 0, len(scos) - 1)
     done = set(ScoState.objects.filter(attempt=attempt, is_done=True).values_list("part", flat=True)) if attempt else ()
     key = attempt.pk if attempt else None
-    mode = runtime.mode_of(attempt) if attempt else "browse"
     keys = part_keys(scos)
     parts = [(n, s["title"] or f"Part {n + 1}", keys[n] in done) for n, s in enumerate(scos)]
     return {
-        "launch": launches.address_of(request, attempt=key, version=version.pk, sco=sco, mode=mode),
+        "launch": launches.address_of(request, attempt=key, version=version.pk, sco=sco),
         "origin": launches.frame_origin(request, key, version.pk),
         "parts": parts if len(parts) > 1 else [],
         "part": sco,

@@ -54,5 +54,4 @@ def load(say: Callable[[str], None]) -> None:
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
         crew.make_import(today)
-        history.send_post()
         index.rebuild()

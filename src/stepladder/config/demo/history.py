@@ -21,11 +21,9 @@ from stepladder.journal.actions import Named, record
 from stepladder.learning import validity
 from stepladder.learning.actions import certificate_number
 from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone
-from stepladder.notices.models import Notice
-from stepladder.notices.tasks import send_notices
 from stepladder.people.models import Person
 
-__all__ = ["make_assignments", "make_history", "make_present", "send_post"]
+__all__ = ["make_assignments", "make_history", "make_present"]
 
 ASSIGNED_AGE = 730
 STEP_DAYS = 12
@@ -314,17 +312,6 @@ def make_present(today: date, rng: random.Random, learn: Callable[[date], None])
     with clock.pinned(at(today, 6)):
         assigning.keep_true()
     _half_way(today, rng)
-
-
-def send_post() -> None:
-    """What was told went out on the day it was told, not all at once when the demo starts."""
-    waiting = Notice.objects.filter(channel=Notice.Channel.MAIL, sent_at__isnull=True)
-    posts: dict[datetime, list[int]] = {}
-    for key, made_at in waiting.order_by("made_at", "pk").values_list("pk", "made_at"):
-        posts.setdefault(made_at, []).append(key)
-    for made_at, keys in posts.items():
-        with clock.pinned(made_at):
-            send_notices.func(keys)
 
 
 def _half_way(today: date, rng: random.Random) -> None:
