@@ -24,7 +24,7 @@ from stepladder.notices.tasks import send_notices
 from stepladder.people.actions.changes import Changes
 from stepladder.people.models import Person
 from stepladder.queue import queries
-from stepladder.queue.actions import Queue, in_pieces, later, run_again, run_piece
+from stepladder.queue.actions import Queue, in_pieces, later, put_away, run_again, run_piece
 from stepladder.queue.kinds import Kind, add_kind
 from stepladder.queue.models import Piece, Work
 from tests import factories as f
@@ -145,6 +145,21 @@ def test_a_piece_that_fails_is_undone_whole_and_can_be_run_again(db, queue):
     work()
     assert queries.failed_count() == 0
     assert Piece.objects.get().done_at is not None
+
+
+def test_work_that_is_put_away_before_it_was_cut_is_waited_for_no_longer(db, queue):
+    def lost(**said):
+        raise LookupError("The charts cannot be read")
+
+    add_kind(Kind("lost", "who needs what", lambda ids, act: None, find=lost))
+    with transaction.atomic():
+        in_pieces("lost", act=ACT, estimate=300, about=Named("group", "all", "All"))
+    for _ in range(3):
+        DBTaskResult.objects.filter(status=TaskResultStatus.READY).update(run_after=timezone.now())
+        work(1)
+    assert queries.under_way("group", "all").total == 300
+    assert put_away(key=queries.failed()[0].key)
+    assert queries.under_way("group", "all") is None
 
 
 # ---- acts on many

@@ -185,6 +185,9 @@ def put_away(*, key: str) -> bool:
             # Its people are not counted as done; the rest of the work ends without them.
             Work.objects.filter(pk=piece.work_id).update(total=F("total") - len(piece.ids))
             Work.objects.filter(pk=piece.work_id, done__gte=F("total")).update(ended_at=clock.wall())
+    if row.task_path == cut_work.module_path:
+        # Nothing of it comes any more: its page does not wait for ever.
+        Work.objects.filter(pk=row.args_kwargs["kwargs"]["work"], is_cut=False).update(ended_at=clock.wall())
     row.delete()
     return True
 
