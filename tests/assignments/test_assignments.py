@@ -133,10 +133,11 @@ def test_the_daily_run_enrols_whoever_comes_to_need_it_and_does_nothing_twice(to
 
 
 def test_daily_tasks_are_enqueued_once_a_day(today, on):
-    assert daily.enqueue_due() == ["charts", "sign-ins", "assignments"]
+    every = ["charts", "sign-ins", "uploads", "assignments", "journal head"]
+    assert daily.enqueue_due() == every
     assert daily.enqueue_due() == []
     on("2026-05-17")
-    assert daily.enqueue_due() == ["charts", "sign-ins", "assignments"]
+    assert daily.enqueue_due() == every
 
 
 def test_a_one_off_takes_the_people_of_its_start_once(today, on):

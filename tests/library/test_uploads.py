@@ -7,8 +7,10 @@ from pathlib import Path
 import pytest
 from django.urls import reverse
 
+from stepladder import clock
 from stepladder.config import demo
 from stepladder.library import actions, storage, tasks
+from stepladder.library.checking import media_problems
 from stepladder.library.errors import InUse, LibraryError
 from stepladder.library.models import Module, PackageFile, Upload
 from stepladder.search import index
@@ -240,7 +242,9 @@ def test_a_part_that_is_not_one_or_is_longer_than_announced_is_refused(client, b
     assert client.patch(address, b"123", headers={"Upload-Offset": "0"}, content_type="text/plain").status_code == 415
     assert client.patch(address, b"123", **PARTS).status_code == 415
     answer = send(client, address, b"x" * 11, 0)
-    assert (answer.status_code, "More arrived than was announced" in answer.content.decode()) == (413, True)
+    # By its length, before any of it is read.
+    assert (answer.status_code, "More was sent than was announced" in answer.content.decode()) == (413, True)
+    assert storage.incoming(Upload.objects.get()).stat().st_size == 0
     answer = client.post(UPLOADS, headers={"Upload-Metadata": f"binder {base64.b64encode(b'x').decode()}"})
     assert answer.status_code == 404
     answer = announce(client, binder, "a.pdf", "many")
@@ -316,3 +320,54 @@ def test_fields_are_edited_in_place_and_an_error_stands_at_its_field(client, bin
     answer = client.post(url, data | {"minutes": "-3"})
     assert answer.status_code == 422
     assert "greater than or equal to 0" in answer.headers["HX-Trigger"]
+
+
+def test_announced_uploads_count_against_what_is_free(author, binder, client, monkeypatch):
+    monkeypatch.setattr(storage, "free_bytes", lambda: actions.KEPT_FREE + 1000)
+    assert announce(client, binder, "first.mp4", 700).status_code == 201
+    refused = announce(client, binder, "second.mp4", 400)
+    assert refused.status_code == 413
+    assert "almost full" in refused.content.decode()
+    assert announce(client, binder, "third.mp4", 300).status_code == 201
+
+
+def test_a_file_that_is_whole_though_nobody_was_told_is_finished(author, binder, client, on):
+    body = next(FILES.glob("*.pdf")).read_bytes()
+    addresses = [announce(client, binder, f"{n}.pdf", len(body)).headers["Location"] for n in (1, 2)]
+    for upload in Upload.objects.all():
+        storage.incoming(upload).write_bytes(body)
+    client.head(addresses[0])
+    tasks.tidy_uploads.call()
+    assert {upload.state for upload in Upload.objects.all()} == {Upload.State.WAITING}
+
+
+def test_parts_that_nobody_goes_on_with_go_after_a_week(author, binder, client, on):
+    on("2026-05-14")
+    announce(client, binder, "film.mp4", 1000)
+    path = storage.incoming(Upload.objects.get())
+    Upload.objects.update(beat_at=clock.now())
+    on("2026-05-20")
+    tasks.tidy_uploads.call()
+    assert path.exists()
+    on("2026-05-22")
+    tasks.tidy_uploads.call()
+    assert not path.exists()
+    assert not Upload.objects.exists()
+
+
+def test_files_on_disk_are_held_against_their_digests(client, binder):
+    upload = bring(client, binder, "fire.zip", f.a_zip())
+    tasks.work_out_upload.call(upload_id=upload.pk)
+    upload.refresh_from_db()
+    version = upload.module.versions.get()
+    page = version.package_files.get(path="index.html")
+    assert list(media_problems()) == []
+    path = storage.package_folder(version) / page.stored
+    path.write_text("<h1>Water</h1>")
+    assert list(media_problems()) == ["“index.html” of “fire.zip” was changed."]
+    path.unlink()
+    assert list(media_problems()) == ["“index.html” of “fire.zip” is gone."]
+    storage.file_of(version.original).write_bytes(b"other")
+    assert list(media_problems()) == [f"The file {version.original.path} was changed."]
+    storage.file_of(version.original).unlink()
+    assert list(media_problems()) == [f"The file {version.original.path} is gone."]

@@ -3,12 +3,13 @@
 import pytest
 import xlsxwriter
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.urls import reverse
 
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.journal.undoing import CannotTakeBack
-from stepladder.people import actions, queries
+from stepladder.people import actions, import_files, queries
 from stepladder.people.actions import importing
 from stepladder.people.errors import ImportUnready
 from stepladder.people.import_files import FileUnread, read_table
@@ -344,3 +345,53 @@ def test_the_pages_lead_from_the_file_to_the_result(ines, client, django_capture
         client.post(reverse("people:import_back", args=[job.public_id]))
     assert "taken back" in client.get(url).content.decode()
     assert client.get(reverse("people:imports")).content.decode().count("people.csv") == 1
+
+
+def a_workbook(path, cells):
+    with xlsxwriter.Workbook(path, {"constant_memory": True}) as book:
+        sheet = book.add_worksheet()
+        for row, column, text in cells:
+            sheet.write(row, column, text)
+    return path
+
+
+def test_a_stray_cell_far_out_is_named_before_anything_is_unpacked(tmp_path):
+    near = [(0, 0, "Employee number"), (0, 1, "First name"), (1, 0, "MS1"), (1, 1, "Jun")]
+    path = a_workbook(tmp_path / "people.xlsx", [*near, (1_048_575, 16_383, "x")])
+    with pytest.raises(FileUnread, match="something far out, in the cell XFD1048576"):
+        read_table(path, path.name)
+    assert read_table(a_workbook(path, near), path.name).rows == [["MS1", "Jun"]]
+
+
+def test_what_unpacks_to_too_much_is_refused_unread(tmp_path, monkeypatch):
+    path = a_workbook(
+        tmp_path / "people.xlsx", [(0, 0, "Employee number"), *((n, 0, f"MS{n}") for n in range(1, 2000))]
+    )
+    monkeypatch.setattr(import_files, "MOST_UNPACKED", 20_000)
+    with pytest.raises(FileUnread, match="unpacks to more than"):
+        read_table(path, path.name)
+
+
+def test_a_file_with_too_many_rows_or_columns_is_read_no_further(tmp_path):
+    path = tmp_path / "people.csv"
+    path.write_text("Employee number" + "," * 300 + "\nMS1\n")
+    with pytest.raises(FileUnread, match="more than 200 columns"):
+        read_table(path, path.name)
+    path.write_text("Employee number\n" + "MS1\n" * 200_010)
+    with pytest.raises(FileUnread, match="more than 200,000 rows"):
+        read_table(path, path.name)
+
+
+@pytest.mark.django_db(transaction=True)
+def test_a_file_is_read_before_the_transaction(ines, client, monkeypatch):
+    seen = []
+    real = importing.read_table
+    monkeypatch.setattr(
+        importing, "read_table", lambda *said: (seen.append(connection.in_atomic_block), real(*said))[1]
+    )
+    client.force_login(ines)
+    for _ in range(2):
+        file = SimpleUploadedFile("people.csv", "\n".join([HEAD, *ROWS]).encode())
+        client.post(reverse("people:imports"), {"file": file, "once": "the same form"})
+    assert seen == [False, False]
+    assert Import.objects.count() == len(list((importing.path_of(Import.objects.get()).parent).iterdir())) == 1

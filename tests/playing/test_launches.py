@@ -195,3 +195,16 @@ def test_another_standard_begins_anew_and_says_so(opened, client):
     assert "it begins anew" in page
     start = json.loads(page.split('type="application/json">')[1].split("</script>")[0])["start"]
     assert (start["cmi.entry"], LOCATION in start) == ("ab-initio", False)
+
+
+def test_what_is_kept_of_a_part_has_a_bound_and_a_score_still_fits(opened):
+    content, path, *_ = opened
+    name = open_again(content, path)
+    for n in range(10):
+        answer = commit(content, path, name, n + 1, {f"cmi.interactions.{n}.id": "x" * 199_000})
+        assert answer.status_code == 200, n
+    refused = commit(content, path, name, 11, {"cmi.interactions.10.id": "x" * 199_000})
+    assert refused.status_code == 413
+    assert refused.json()["says"] == "it comes to more than 2 MB for this part"
+    assert commit(content, path, name, 12, {RAW: "85"}).status_code == 200
+    assert (len(kept()), kept()[RAW]) == (11, "85")

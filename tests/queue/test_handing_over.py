@@ -3,6 +3,7 @@
 from datetime import timedelta
 
 import pytest
+from django.core.management import call_command
 from django.db import connection, transaction
 from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
@@ -244,3 +245,22 @@ def test_the_number_of_queries_does_not_grow_with_people(fire, queue, asks):
     # Inserts go in batches, so three times the people may cost a few more.
     assert counts[1][0] <= counts[0][0] + 2
     assert counts[1][1] <= counts[0][1] + 6
+
+
+def test_verify_names_what_waits_instead_of_false_differences(organisation, capsys):
+    assert queries.waiting() == []
+    DBTaskResult.objects.create(
+        task_path=run_piece.module_path,
+        status="FAILED",
+        args_kwargs={"args": [], "kwargs": {"piece": 0}},
+        queue_name="bulk",
+        backend_name="default",
+        run_after=clock.now(),
+        exception_class_path="builtins.ValueError",
+        traceback="ValueError: no",
+    )
+    call_command("verify")
+    said = capsys.readouterr().out
+    assert "failed, and waits to be run again (Desk, Tasks that failed)." in said
+    assert "were not compared" in said
+    assert "what they come to" not in said

@@ -195,3 +195,18 @@ def test_a_refusal_is_a_line_in_the_log_and_no_traceback(organisation, client, c
     assert PlainRefusals().filter(record)
     assert record.exc_info is None
     assert record.getMessage().endswith("/people/: Your role cannot see people. Ask an administrator if it should.")
+
+
+def test_a_body_that_is_too_long_is_refused_before_it_is_read(client, organisation):
+    client.force_login(f.an_account("administrator"))
+    answer = client.generic(
+        "POST",
+        reverse("people:hire"),
+        b"a=1",
+        content_type="application/x-www-form-urlencoded",
+        CONTENT_LENGTH="9000000000",
+    )
+    assert answer.status_code == 413
+    assert "larger than the 8 MB" in answer.content.decode()
+    part = client.generic("POST", reverse("people:hire"), b"", CONTENT_LENGTH="1e9", headers={"HX-Request": "true"})
+    assert (part.status_code, "larger than" in part.headers["HX-Trigger"]) == (413, True)

@@ -7,11 +7,14 @@ class AccountsConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import clock  # inside: apps are ready only now
-        from stepladder.accounts import organisation, tasks
-        from stepladder.journal import verbs
+        from stepladder.accounts import models, organisation, tasks
+        from stepladder.journal import sealing, verbs
         from stepladder.queue.kinds import describe
         from stepladder.web.frame import add_foot_page
 
+        sealing.watch(models.RoleGrant, models.Organisation)
+        # What proves nothing: when one was here last, and how one likes to see it.
+        sealing.watch(models.Account, leaving_out=("last_login", "theme", "single_keys"))
         clock.take_zone_from(organisation.zone)
         describe(tasks.send_links, tasks.words)
         add_foot_page(20, "Organisation", "accounts:organisation", verb="change the organisation")

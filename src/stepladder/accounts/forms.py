@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from typing import Any
 from zoneinfo import available_timezones
 
 from django import forms
@@ -12,6 +13,7 @@ from django.contrib.auth.password_validation import validate_password
 from django.http import HttpRequest
 from django.utils.dates import MONTHS, WEEKDAYS
 
+from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Organisation
 
 
@@ -94,8 +96,20 @@ class SetUpForm(forms.Form):
 class SettingsForm(forms.ModelForm[Account]):
     class Meta:
         model = Account
-        fields = ("theme", "single_keys")
-        labels = {"theme": "Appearance", "single_keys": "Single keys act (1–7, /, ?)"}
+        fields = ("theme", "single_keys", "wants_journal_head")
+        labels = {
+            "theme": "Appearance",
+            "single_keys": "Single keys act (1–7, /, ?)",
+            "wants_journal_head": "Send me the journal’s head every day",
+        }
+        help_texts = {
+            "wants_journal_head": "One line by e-mail, to be kept elsewhere: it shows later whether the journal was changed or cut."
+        }
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        if not policy.may(self.instance, "read the journal"):
+            del self.fields["wants_journal_head"]
 
 
 class OrganisationForm(forms.ModelForm[Organisation]):

@@ -54,6 +54,8 @@ class Account(AbstractBaseUser):
     has_left = models.BooleanField(default=False)
     theme = models.CharField(max_length=5, choices=Theme.choices, default=Theme.AUTO)
     single_keys = models.BooleanField(default=True)
+    # Gets the journal's head every day, so that it can be held against the journal later.
+    wants_journal_head = models.BooleanField(default=False)
 
     objects = AccountManager()
 

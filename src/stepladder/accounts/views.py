@@ -110,9 +110,7 @@ def settings(request: HttpRequest) -> HttpResponse:
     account = account_of(request)
     form = SettingsForm(request.POST or None, instance=account)
     if request.method == "POST" and form.is_valid():
-        actions.change_settings(
-            account=account, theme=form.cleaned_data["theme"], single_keys=form.cleaned_data["single_keys"]
-        )
+        actions.change_settings(account=account, **form.cleaned_data)
         toasts.say(request, "Your settings are saved.")
         return redirect("accounts:settings")
     return render(request, "accounts/settings.html", {"form": form})

@@ -7,13 +7,14 @@ class AssignmentsConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import daily  # inside: apps are ready only now
-        from stepladder.assignments import reactions, scoping, tasks, undoing
+        from stepladder.assignments import models, reactions, scoping, tasks, undoing
         from stepladder.assignments.paths import first_comes
-        from stepladder.journal import verbs
+        from stepladder.journal import sealing, verbs
         from stepladder.learning.gates import add_gate
         from stepladder.web import margin
         from stepladder.web.frame import add_rung
 
+        sealing.watch(models.Assignment, models.Assignment.parts.through)
         add_rung(5, "Assign", "assignments:list", verb="assign", namespaces=("assignments",))
         verbs.register(
             assign="assigned “{course}”",

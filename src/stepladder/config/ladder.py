@@ -19,6 +19,7 @@ import tarfile
 import tempfile
 import time
 import urllib.request
+import zlib
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from datetime import UTC, date, datetime
 from datetime import time as datetime_time
@@ -33,6 +34,8 @@ CSS = PROJECT / "src/stepladder/web/css/app.css"
 BUILT_CSS = PROJECT / "src/stepladder/web/static/web/css/app.css"
 DATABASE = "stepladder.sqlite3"
 START_SECONDS = 90
+# What an installation writes, people's records and the key, is for whoever runs it alone.
+PRIVATE = 0o077
 # A name, and whether it holds.
 Check = tuple[str, Callable[[dict[str, str]], bool]]
 
@@ -86,7 +89,8 @@ def parser() -> argparse.ArgumentParser:
     bench = command("bench", run_bench, "Measure what imports, lists, charts and team pages cost.")
     bench.add_argument("only", nargs="*", help="one benchmark with its numbers: imports 50000, pages 260 20")
     command("css", run_css, "Build the stylesheet that is committed.")
-    with_data(command("verify", run_verify, "Recompute everything from the facts and report any difference."))
+    verify = with_data(command("verify", run_verify, "Recompute everything from the facts and report any difference."))
+    verify.add_argument("--expect", metavar="HEAD", help="a head of the journal that was kept (number:digest)")
     backup = with_data(command("backup", run_backup, "Write the data folder to one file, also while it is served."))
     backup.add_argument("file", help="the archive to write (.tar.gz)")
     restore = with_data(command("restore", run_restore, "Bring a backup back into an empty data folder."))
@@ -177,7 +181,10 @@ def install(requirements: Path) -> None:
 
 def environment(data: Path, *, port: int = 8000, demo: bool = False) -> dict[str, str]:
     """What a process of this installation is started with; makes the data folder and its secret key."""
+    os.umask(PRIVATE)
     data.mkdir(parents=True, exist_ok=True)
+    # Also where it was made before by others' rules.
+    data.chmod(0o700)
     key = data / "secret-key"
     if not key.exists():
         key.touch(mode=0o600)
@@ -375,53 +382,112 @@ def run_verify(options: argparse.Namespace) -> int:
     if not (data / DATABASE).exists():
         raise Trouble(f"There is no installation in {data}. Say which with --data DIR.")
     set_up()
-    return manage(environment(data), "verify")
+    return manage(environment(data), "verify", *(["--expect", options.expect] if options.expect else []))
 
 
 # ---- backup
 
 
+# What an archive holds: the database, the media, and the journal's head as of the moment.
+HEAD = "journal-head"
+
+
 def run_backup(options: argparse.Namespace) -> int:
+    os.umask(PRIVATE)
     data, target = Path(options.data).resolve(), Path(options.file).resolve()
     if not (data / DATABASE).exists():
         raise Trouble(f"There is no installation in {data}. Say which with --data DIR.")
     if target.exists():
         raise Trouble(f"{target} is there already; nothing was written over it.")
-    with tempfile.TemporaryDirectory() as folder:
-        copy = Path(folder) / DATABASE
-        with sqlite3.connect(data / DATABASE) as source, sqlite3.connect(copy) as into:
-            source.backup(into)
-        into.close()
-        source.close()
-        part = target.with_name(target.name + ".part")
-        with tarfile.open(part, "w:gz") as archive:
-            archive.add(copy, DATABASE)
-            for name in ("media", "secret-key"):
-                if (data / name).exists():
-                    archive.add(data / name, name)
+    part = target.with_name(target.name + ".part")
+    try:
+        # Beside the data: links to files reach no further than their file system.
+        with tempfile.TemporaryDirectory(prefix=".backup-", dir=data) as folder:
+            head = take_snapshot(data, Path(folder))
+            with tarfile.open(part, "w:gz") as archive:
+                for name in (DATABASE, HEAD, "media"):
+                    archive.add(Path(folder) / name, name)
         part.replace(target)
+    except OSError as error:
+        raise Trouble(f"The backup could not be written: {error}") from None
+    finally:
+        part.unlink(missing_ok=True)
     print(f"Written: {target} ({target.stat().st_size // 1024} KB)")
+    print(f"Head of the journal: {head}")
+    print("The secret key is not in it: after a restore everybody signs in anew.")
     return 0
 
 
+def take_snapshot(data: Path, into: Path) -> str:
+    """Database and media as of one moment, while both are being written; the journal's head of it.
+
+    Files are linked, which takes no time and keeps what is deleted meanwhile: before the database is copied, so that an upload
+    that ends just then is there, and after it, so that what the database tells of is there.
+    """
+    (into / "media").mkdir()
+    link_files(data / "media", into / "media")
+    with sqlite3.connect(data / DATABASE, timeout=60) as source, sqlite3.connect(into / DATABASE) as copy:
+        source.backup(copy)
+        newest = copy.execute("SELECT number, digest FROM journal_entry ORDER BY number DESC LIMIT 1").fetchone()
+    copy.close()
+    source.close()
+    link_files(data / "media", into / "media")
+    head = f"{newest[0]}:{newest[1]}" if newest else ""
+    (into / HEAD).write_text(head)
+    return head or "none yet"
+
+
+def link_files(source: Path, into: Path) -> None:
+    """Link every file of a folder that is not linked yet; what vanishes meanwhile is passed over."""
+    for folder, _, names in os.walk(source):
+        below = into / Path(folder).relative_to(source)
+        below.mkdir(exist_ok=True)
+        for name in names:
+            with contextlib.suppress(FileNotFoundError, FileExistsError):
+                os.link(Path(folder) / name, below / name)
+
+
 def run_restore(options: argparse.Namespace) -> int:
+    os.umask(PRIVATE)
     data, source = Path(options.data).resolve(), Path(options.file).resolve()
     if not source.exists():
         raise Trouble(f"There is no file {source}.")
     if data.exists() and any(data.iterdir()):
         raise Trouble(f"{data} is not empty. Restore into an empty folder: nothing is ever written over.")
-    data.mkdir(parents=True, exist_ok=True)
+    # Elsewhere first: what is cut off in the middle leaves nothing where the installation is to be.
+    part = data.with_name(data.name + ".restoring")
+    shutil.rmtree(part, ignore_errors=True)
     try:
+        part.mkdir(parents=True)
         with tarfile.open(source) as archive:
-            archive.extractall(data, filter="data")
-    except tarfile.TarError as error:
-        shutil.rmtree(data)
+            archive.extractall(part, filter="data")
+        if not (part / DATABASE).exists():
+            raise Trouble(f"{source} holds no installation. Nothing was restored.")
+        head = (part / HEAD).read_text() if (part / HEAD).exists() else ""
+        (part / HEAD).unlink(missing_ok=True)
+        if data.exists():
+            data.rmdir()
+        part.replace(data)
+    except (tarfile.TarError, EOFError, OSError, zlib.error) as error:
         raise Trouble(f"{source} is no backup that can be read ({error}). Nothing was restored.") from None
-    if not (data / DATABASE).exists():
-        shutil.rmtree(data)
-        raise Trouble(f"{source} holds no installation. Nothing was restored.")
+    finally:
+        shutil.rmtree(part, ignore_errors=True)
     set_up()
-    return manage(environment(data), "verify")
+    env = environment(data)
+    # A backup of an older version is brought up to date; its head is that of its own time.
+    before = schema(data)
+    if manage(env, "migrate", "--verbosity", "0"):
+        raise Trouble("The restored database could not be brought up to date; see above.")
+    expect = ["--expect", head] if head and schema(data) == before else []
+    return manage(env, "verify", *expect)
+
+
+def schema(data: Path) -> list[tuple[str, str]]:
+    """The migrations that a database has been through."""
+    with sqlite3.connect(data / DATABASE) as base:
+        rows = base.execute("SELECT app, name FROM django_migrations ORDER BY id").fetchall()
+    base.close()
+    return rows
 
 
 # ---- for whoever builds it

@@ -75,6 +75,7 @@ MIDDLEWARE = [
     "stepladder.web.middleware.RefuseOtherLetters",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
+    "stepladder.web.middleware.RefuseLargeBodies",
     "stepladder.web.middleware.RefuseCrossSite",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -128,7 +129,7 @@ FORM_RENDERER = "django.forms.renderers.DjangoTemplates"
 
 DATABASES = {
     "default": {
-        "ENGINE": "django.db.backends.sqlite3",
+        "ENGINE": "stepladder.config.database",
         "NAME": str(DATA_DIR / "stepladder.sqlite3"),
         "OPTIONS": {
             "timeout": 20,
@@ -152,6 +153,8 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
+# As umask has it: for whoever runs the installation alone.
+FILE_UPLOAD_PERMISSIONS = 0o600
 LOGIN_URL = "accounts:sign_in"
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_AGE = 60 * 60 * 12

@@ -7,13 +7,17 @@ class CoursesConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import events  # inside: apps are ready only now
-        from stepladder.courses import permissions, reactions, undoing
+        from stepladder.courses import models, permissions, reactions, undoing
         from stepladder.courses.indexing import index_courses
-        from stepladder.journal import verbs
+        from stepladder.journal import sealing, verbs
         from stepladder.search import index
         from stepladder.web import margin
         from stepladder.web.frame import add_rung
 
+        sealing.watch(
+            models.Course, models.Course.prerequisites.through, models.Course.satisfied_by.through, models.Step
+        )
+        sealing.watch(models.Edition, models.Path, leaving_out=sealing.OF_SHEETS)
         add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses",))
         permissions.hand_in()
         verbs.register(

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 from collections.abc import Iterable, Mapping
 from contextvars import ContextVar
 from dataclasses import dataclass
-from datetime import UTC
 from typing import Any, Protocol
 
 from django.db import connection, models, transaction
@@ -15,12 +13,14 @@ from django.db import connection, models, transaction
 from stepladder import clock
 from stepladder.events import Act
 from stepladder.facts import row_digest
-from stepladder.journal import verbs
-from stepladder.journal.models import Entry, EntryRow
+from stepladder.journal import sealing, verbs
+from stepladder.journal.chain import entry_digest, head, rows_digest
+from stepladder.journal.models import Entry, EntryRow, Seal
 
-__all__ = ["Actor", "Machine", "Named", "entry_digest", "record", "rows_digest"]
+__all__ = ["Actor", "Machine", "Named", "record", "reseal", "seal_rest"]
 
-FIRST = "0" * 64
+# The number of the entry that was recorded last in the transaction of this thread; 0 where none was.
+_recorded: ContextVar[int] = ContextVar("recorded", default=0)
 # Where somebody watches an act (undoing.watched), what it records is gathered here.
 watching: ContextVar[list[Entry] | None] = ContextVar("watching", default=None)
 
@@ -43,6 +43,10 @@ class Machine:
     @property
     def public_id(self) -> str:
         return ""
+
+
+# Who wrote what no act was recorded for: a message that is on its way, a place that is opened by the queue.
+APPLICATION = Machine("Stepladder")
 
 
 @dataclass(frozen=True)
@@ -72,8 +76,9 @@ def record(
     if not transaction.get_connection().in_atomic_block:
         raise RuntimeError("A journal entry belongs into the transaction of its act.")
     digests = [*((row._meta.db_table, row.pk, row_digest(row)) for row in rows), *written]
-    last = Entry.objects.order_by("-number").values_list("digest", flat=True).first()
+    last = head()
     entry = Entry(
+        number=last.number + 1,
         at=clock.wall(),
         actor_id=by.public_id,
         actor_name=by.name,
@@ -83,17 +88,55 @@ def record(
         object_name=about.name[:300],
         data=json.loads(json.dumps(dict(data or {}), default=str)),
         takes_back=takes_back,
-        rows_digest=rows_digest(digests) if digests else "",
-        previous=last or FIRST,
+        rows_digest=rows_digest(digests),
+        previous=last.digest,
     )
     entry.digest = entry_digest(entry)
-    entry.save()
+    entry.save(force_insert=True)
     _write_rows(entry, digests)
+    if sealing.is_pending(connection):
+        _seal(entry)
+    # Where the commit finds more to seal (seal_rest).
+    _recorded.set(entry.number)
     entry.act = Act(clock.today(), by, entry.number)
     gathered = watching.get()
     if gathered is not None:
         gathered.append(entry)
     return entry
+
+
+def seal_rest(connection: Any) -> None:
+    """Before a commit: what was written since the last entry goes under it, or under one of its own where no act was recorded."""
+    number = _recorded.get()
+    _recorded.set(0)
+    if not sealing.is_pending(connection):
+        return
+    # Whoever commits has said already that the block is left.
+    within, connection.in_atomic_block = connection.in_atomic_block, True
+    try:
+        newest = Entry.objects.order_by("-number").first()
+        if newest is not None and newest.number == number:
+            _seal(newest)
+        else:
+            record(
+                "write", by=APPLICATION, about=Named("", "", ""), data={"what": sealing.pending_in_words(connection)}
+            )
+            _recorded.set(0)
+    finally:
+        connection.in_atomic_block = within
+
+
+def _seal(entry: Entry) -> None:
+    sealing.seal_pending(connection, entry.number)
+    reseal(entry)
+
+
+def reseal(entry: Entry) -> None:
+    """Take an entry's seals into its digest. Only for the newest one, in the transaction that wrote it."""
+    seals = Seal.objects.filter(entry=entry).order_by("pk").values_list("table", "row", "digest")
+    entry.seals_digest = rows_digest(seals)
+    entry.digest = entry_digest(entry)
+    entry.save(update_fields=["seals_digest", "digest"])
 
 
 def _write_rows(entry: Entry, digests: list[tuple[str, int, str]]) -> None:
@@ -105,27 +148,3 @@ def _write_rows(entry: Entry, digests: list[tuple[str, int, str]]) -> None:
             f"INSERT INTO {quote(EntryRow._meta.db_table)} ({columns}) VALUES (%s, %s, %s, %s)",  # noqa: S608 - our own names
             [(entry.number, *digest) for digest in digests],
         )
-
-
-def rows_digest(digests: Iterable[tuple[str, int, str]]) -> str:
-    """One digest for all rows of an entry."""
-    lines = "\n".join(f"{table} {pk} {digest}" for table, pk, digest in digests)
-    return hashlib.sha256(lines.encode()).hexdigest()
-
-
-def entry_digest(entry: Entry) -> str:
-    """The digest that chains an entry to the one before it."""
-    parts = [
-        entry.at.astimezone(UTC).isoformat(),
-        entry.actor_id,
-        entry.actor_name,
-        entry.verb,
-        entry.object_kind,
-        entry.object_id,
-        entry.object_name,
-        json.dumps(entry.data, sort_keys=True, ensure_ascii=False),
-        entry.rows_digest,
-        entry.previous,
-        *([entry.takes_back] if entry.takes_back is not None else []),
-    ]
-    return hashlib.sha256(json.dumps(parts, ensure_ascii=False).encode()).hexdigest()

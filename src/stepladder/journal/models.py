@@ -27,7 +27,9 @@ class Entry(models.Model):
     act: Act
     # The number of the act that this one takes back.
     takes_back = models.BigIntegerField(null=True, blank=True)
+    # Of its rows of facts, and of its seals; empty where there are none.
     rows_digest = models.CharField(max_length=64, blank=True)
+    seals_digest = models.CharField(max_length=64, blank=True)
     previous = models.CharField(max_length=64)
     digest = models.CharField(max_length=64)
 
@@ -59,6 +61,22 @@ class EntryRow(models.Model):
 
     class Meta:
         indexes = (models.Index(fields=["table", "row"], name="entry_row_by_row"),)
+
+    def __str__(self) -> str:
+        return f"{self.table} {self.row}"
+
+
+class Seal(models.Model):
+    """A row of a watched table (sealing.py) as an entry left it: its digest then, empty where the row was deleted."""
+
+    entry = models.ForeignKey(Entry, on_delete=models.PROTECT, related_name="seals")
+    table = models.CharField(max_length=60)
+    row = models.BigIntegerField()
+    digest = models.CharField(max_length=64, blank=True)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["entry", "table", "row"], name="sealed_once_by_an_entry"),)
+        indexes = (models.Index(fields=["table", "row"], name="seal_by_row"),)
 
     def __str__(self) -> str:
         return f"{self.table} {self.row}"

@@ -5,14 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import groupby
+from operator import itemgetter
 
 from django.apps import apps
-from django.db.models import Max
+from django.db import connection
+from django.db.models import Model, Window
+from django.db.models.functions import RowNumber
 
 from stepladder.facts import Fact, row_digest
-from stepladder.journal import verbs
-from stepladder.journal.actions import FIRST, entry_digest, rows_digest
-from stepladder.journal.models import Entry, EntryRow
+from stepladder.journal import sealing, verbs
+from stepladder.journal.actions import seal_rest
+from stepladder.journal.chain import FIRST, Head, entry_digest, rows_digest
+from stepladder.journal.models import Entry, EntryRow, Seal
 
 __all__ = ["Line", "fact_models", "history", "problems"]
 
@@ -47,25 +52,69 @@ def fact_models() -> list[type[Fact]]:
     return [model for model in apps.get_models() if issubclass(model, Fact)]
 
 
-def problems() -> Iterator[str]:
-    """What is wrong: broken links of the chain, and fact rows that are not as their last entry left them."""
-    previous = FIRST
-    for entry in Entry.objects.order_by("number").iterator():
-        if entry.previous != previous or entry.digest != entry_digest(entry):
-            yield f"Journal entry {entry.number} ({entry.verb}, {entry.object_name}) does not match the chain."
-        previous = entry.digest
-        if entry.rows_digest:
-            rows = EntryRow.objects.filter(entry=entry).order_by("pk").values_list("table", "row", "digest")
-            if rows_digest(rows) != entry.rows_digest:
-                yield f"The row digests of journal entry {entry.number} ({entry.verb}) were changed."
+def problems(expected: Head | None = None) -> Iterator[str]:
+    """What is wrong: broken links of the chain, and rows that are not as their last entry left them.
+
+    *expected* is a head that somebody has kept: its entry must be there as it was.
+    """
+    if connection.in_atomic_block:
+        # As at the commit: what the transaction wrote so far has its digests only then.
+        seal_rest(connection)
+    yield from _broken_links()
+    if expected is not None:
+        kept = Entry.objects.filter(number=expected.number).values_list("digest", flat=True).first()
+        if kept != expected.digest and expected != Head(0, FIRST):
+            what = "is not the one that was kept" if kept else "is missing: the journal was cut off"
+            yield f"Journal entry {expected.number} {what}."
     for model in fact_models():
         yield from _changed_rows(model)
+    for watched in sealing.watched_models():
+        yield from _changed_watched(watched)
+
+
+def _broken_links() -> Iterator[str]:
+    rows, seals = _ByEntry(EntryRow), _ByEntry(Seal)
+    previous, number = FIRST, 0
+    for entry in Entry.objects.order_by("number").iterator():
+        if entry.number != number + 1:
+            yield f"Before journal entry {entry.number} ({entry.verb}, {entry.object_name}) entries are missing."
+        if entry.previous != previous or entry.digest != entry_digest(entry):
+            yield f"Journal entry {entry.number} ({entry.verb}, {entry.object_name}) does not match the chain."
+        previous, number = entry.digest, entry.number
+        if rows.digest(number) != entry.rows_digest or seals.digest(number) != entry.seals_digest:
+            yield f"The row digests of journal entry {number} ({entry.verb}) were changed."
+
+
+class _ByEntry:
+    """The rows of entry after entry, read once from the first to the last."""
+
+    def __init__(self, model: type[EntryRow | Seal]) -> None:
+        rows = model._default_manager.order_by("entry_id", "pk").values_list("entry_id", "table", "row", "digest")
+        self._groups = groupby(rows.iterator(chunk_size=10_000), key=itemgetter(0))
+        self._next = next(self._groups, None)
+
+    def digest(self, number: int) -> str:
+        """Of all rows of an entry."""
+        while self._next is not None and self._next[0] < number:
+            self._next = next(self._groups, None)
+        if self._next is None or self._next[0] != number:
+            return ""
+        found = rows_digest(row[1:] for row in self._next[1])
+        self._next = next(self._groups, None)
+        return found
+
+
+def _newest(model: type[EntryRow | Seal], table: str) -> dict[int, str]:
+    """How the newest entry that wrote each row of a table left it, by key."""
+    # The newest by the entry, not by the key: a row that is slipped under an old entry speaks for nothing.
+    latest = Window(RowNumber(), partition_by="row", order_by=["-entry_id", "-pk"])
+    rows = model._default_manager.filter(table=table).annotate(place=latest).filter(place=1)
+    return dict(rows.values_list("row", "digest"))
 
 
 def _changed_rows(model: type[Fact]) -> Iterator[str]:
     table = model._meta.db_table
-    newest = EntryRow.objects.filter(table=table).values("row").annotate(last=Max("pk")).values("last")
-    digests = dict(EntryRow.objects.filter(pk__in=newest).values_list("row", "digest"))
+    digests = _newest(EntryRow, table)
     for row in model._default_manager.order_by("pk").iterator():
         expected = digests.pop(row.pk, None)
         if expected is None:
@@ -74,3 +123,19 @@ def _changed_rows(model: type[Fact]) -> Iterator[str]:
             yield f"{table} row {row.pk} ({row}) was changed behind the application's back."
     for missing in digests:
         yield f"{table} row {missing} is gone, but the journal knows of it."
+
+
+def _changed_watched(model: type[Model]) -> Iterator[str]:
+    table = model._meta.db_table
+    digests = _newest(Seal, table)
+    for key, digest in sealing.digests_of(connection, model):
+        expected = digests.pop(key, None)
+        if expected is None:
+            yield f"{table} row {key} was written without a journal entry."
+        elif expected == sealing.GONE:
+            yield f"{table} row {key} is there again, though the journal knows that it was deleted."
+        elif expected != digest:
+            yield f"{table} row {key} was changed behind the application's back."
+    for missing, digest in digests.items():
+        if digest != sealing.GONE:
+            yield f"{table} row {missing} is gone, but the journal knows of it."

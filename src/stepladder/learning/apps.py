@@ -7,12 +7,13 @@ class LearningConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import events  # inside: apps are ready only now
-        from stepladder.journal import verbs
-        from stepladder.learning import permissions, reactions
+        from stepladder.journal import sealing, verbs
+        from stepladder.learning import models, permissions, reactions
         from stepladder.learning.validity import held_spans
         from stepladder.people import reaches
         from stepladder.web import margin
 
+        sealing.watch(models.Enrolment, models.StepDone)
         permissions.hand_in()
         verbs.register(
             enrol="has “{course}” before them",

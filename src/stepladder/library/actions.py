@@ -5,13 +5,14 @@ from __future__ import annotations
 import fcntl
 import shutil
 from collections.abc import Sequence
+from datetime import timedelta
 from functools import partial
 from pathlib import Path
 from typing import IO
 
 from django.conf import settings
 from django.db import transaction
-from django.db.models import ProtectedError
+from django.db.models import F, ProtectedError, Sum
 
 from stepladder import clock, events
 from stepladder.accounts import policy
@@ -33,10 +34,12 @@ __all__ = [
     "discard_upload",
     "discard_version",
     "edit_module",
+    "finish_received",
     "receive_part",
     "release_module",
     "rename_binder",
     "set_captions",
+    "tidy_uploads",
     "try_again",
     "withdraw_module",
 ]
@@ -44,6 +47,8 @@ __all__ = [
 BLOCK = 256 * 1024
 # Left free on the disk whatever is uploaded, so that the database can still be written.
 KEPT_FREE = 512 * 1024**2
+# Parts that nobody went on with for so long are not kept any longer.
+GIVEN_UP = timedelta(days=7)
 
 
 def about(module: Module) -> Named:
@@ -79,13 +84,42 @@ def begin_upload(*, binder: Binder, name: str, size: int, by: Account, replaces:
     policy.require(by, "change modules", binder)
     if size > settings.UPLOAD_LIMIT_BYTES:
         raise TooLarge(name, settings.UPLOAD_LIMIT_BYTES // 1024**2)
-    if size + KEPT_FREE > storage.free_bytes():
+    if size + _announced() + KEPT_FREE > storage.free_bytes():
         raise LibraryError("The disk is almost full, so nothing was taken. Ask whoever runs this installation.")
     upload = Upload.objects.create(account=by, binder=binder, file_name=name, size=size, replaces=replaces)
     storage.incoming(upload).touch()
     if size == 0:
         _all_received(upload)
     return upload
+
+
+def _announced() -> int:
+    """What files on their way will still take: the rest of those that arrive, and a copy of those that are worked out."""
+    states = Upload.State
+    rest = Upload.objects.filter(state=states.RECEIVING).aggregate(sum=Sum(F("size") - F("received")))["sum"] or 0
+    copies = Upload.objects.filter(state__in=(states.WAITING, states.WORKING)).aggregate(sum=Sum("size"))["sum"] or 0
+    return int(rest + copies)
+
+
+def finish_received(*, upload: Upload) -> bool:
+    """Have a file worked out that is whole on the disk though its row was not told (the process was stopped in between)."""
+    path = storage.incoming(upload)
+    if upload.state != Upload.State.RECEIVING or not path.exists() or path.stat().st_size != upload.size:
+        return False
+    with transaction.atomic():
+        upload.refresh_from_db()
+        _all_received(upload)
+    return True
+
+
+def tidy_uploads() -> int:
+    """The daily run: what is whole is worked out, and parts that nobody went on with for a week go. How many went."""
+    gone = 0
+    for upload in Upload.objects.filter(state=Upload.State.RECEIVING).select_related("account"):
+        if not finish_received(upload=upload) and upload.beat_at < clock.now() - GIVEN_UP:
+            discard_upload(upload=upload, by=upload.account)
+            gone += 1
+    return gone
 
 
 def receive_part(*, upload: Upload, offset: int, part: IO[bytes], by: Account) -> int:
@@ -278,7 +312,10 @@ def set_captions(*, version: ModuleVersion, text: str, by: Actor) -> None:
         raise Unusable(
             "These are no WebVTT captions: the file begins with WEBVTT and has a time on each cue. Export them as .vtt."
         )
-    (storage.derived_folder(version) / "captions.vtt").write_text(text.lstrip("\ufeff"), encoding="utf-8")
+    captions = storage.derived_folder(version) / "captions.vtt"
+    # In one step: somebody may be reading them, or backing them up.
+    captions.with_suffix(".part").write_text(text.lstrip("\ufeff"), encoding="utf-8")
+    captions.with_suffix(".part").replace(captions)
     record("set_captions", by=by, about=about(version.module), data={"number": version.number})
 
 

@@ -6,17 +6,23 @@ class LibraryConfig(AppConfig):
     label = "library"
 
     def ready(self) -> None:
-        from stepladder.accounts import policy  # inside: apps are ready only now
-        from stepladder.journal import verbs
-        from stepladder.library import permissions, tasks
+        from stepladder import daily  # inside: apps are ready only now
+        from stepladder.accounts import policy
+        from stepladder.journal import sealing, verbs
+        from stepladder.library import models, permissions, tasks
         from stepladder.library.indexing import index_modules
         from stepladder.queue.kinds import describe
         from stepladder.search import index
+        from stepladder.web import bodies
         from stepladder.web.frame import add_landing, add_rung
 
+        sealing.watch(models.StoredFile, models.ModuleVersion, models.PackageFile)
+        sealing.watch(models.Module, leaving_out=sealing.OF_SHEETS)
         add_rung(2, "Library", "library:home", verb="see modules", namespaces=("library",))
         add_landing(20, "library:home", verb="change modules")
         permissions.hand_in(policy)
+        bodies.take_long("library:upload", None)
+        daily.add("uploads", tasks.tidy_uploads)
         describe(tasks.work_out_upload, tasks.words)
         verbs.register(
             create_binder="made the binder",

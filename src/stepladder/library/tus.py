@@ -74,12 +74,16 @@ def upload(request: HttpRequest, public_id: str) -> HttpResponse:
         actions.discard_upload(upload=found, by=by)
         return _answer(204)
     if request.method == "HEAD":
+        # Whoever asks how much is there sends nothing more where all of it is.
+        actions.finish_received(upload=found)
         return _answer(200, Upload_Offset=str(_there(found)), Upload_Length=str(found.size))
     offset = whole_number(request.headers.get("Upload-Offset"))
     if request.content_type != "application/offset+octet-stream" or offset is None:
         return _answer(415, "Parts are sent as application/offset+octet-stream, with their offset.")
     if found.state != Upload.State.RECEIVING:
         return _answer(409, "This file has arrived already.")
+    if offset + (whole_number(request.headers.get("Content-Length")) or 0) > found.size:
+        return _answer(413, "More was sent than was announced. Start this upload again.")
     try:
         received = actions.receive_part(upload=found, offset=offset, part=cast(IO[bytes], request), by=by)
     except WrongOffset as there:

@@ -7,13 +7,17 @@ class PeopleConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import daily, events  # inside: apps are ready only now
-        from stepladder.journal import verbs
-        from stepladder.people import permissions, reactions, tasks, undoing
+        from stepladder.journal import sealing, verbs
+        from stepladder.people import models, permissions, reactions, tasks, undoing
+        from stepladder.people.forms.imports import MOST_BYTES
         from stepladder.people.indexing import index_people
         from stepladder.queue.kinds import describe
         from stepladder.search import index
+        from stepladder.web import bodies
         from stepladder.web.frame import add_rung
 
+        sealing.watch(models.Person, leaving_out=sealing.OF_SHEETS)
+        sealing.watch(models.AdministeredPart, models.Chart, models.Unit, models.Position, models.Site)
         add_rung(4, "People", "people:list", verb="see people", namespaces=("people",))
         verbs.register(
             hire="hired as {where} from {day}",
@@ -56,6 +60,7 @@ class PeopleConfig(AppConfig):
         index.add_source("person", index_people, verb="see people", visible=permissions.visible_people)
         permissions.hand_in()
         undoing.hand_in()
+        bodies.take_long("people:imports", MOST_BYTES + 1024**2)
         for work in (tasks.look_through_import, tasks.apply_import, tasks.return_import):
             describe(work, tasks.words)
         daily.add("charts", tasks.keep_names_true)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 import zipfile
+import zlib
 from datetime import date, datetime
 from pathlib import Path
-from typing import Any
+from typing import IO, Any
 
 from python_calamine import CalamineError, CalamineWorkbook
 
@@ -16,6 +18,12 @@ from stepladder.refusals import Refusal
 __all__ = ["FileUnread", "Table", "read_table"]
 
 MOST_ROWS = 200_000
+MOST_COLUMNS = 200
+# What the tables of a workbook may come to unpacked, and how many cells from the first to the last: 200,000 people with
+# fifty columns fit, and nobody waits for a minute or takes the machine's memory.
+MOST_UNPACKED = 256 * 1024**2
+MOST_CELLS = 10_000_000
+BLOCK = 1024 * 1024
 # So much of a file tells its separator.
 SAMPLE = 64 * 1024
 
@@ -54,8 +62,17 @@ def _of_text(body: bytes, name: str) -> list[tuple[int, list[str]]]:
     text = _decoded(body)
     separator = _separator(text)
     reader = csv.reader(io.StringIO(text, newline=""), delimiter=separator)
+    lines = []
     try:
-        return [(reader.line_num, row) for row in reader]
+        for row in reader:
+            lines.append((reader.line_num, row))
+            if len(lines) > MOST_ROWS + 1:
+                raise FileUnread(f"The file has more than {MOST_ROWS:,} rows. Split it.")
+            if len(row) > MOST_COLUMNS:
+                raise FileUnread(
+                    f"Line {reader.line_num} has more than {MOST_COLUMNS} columns. Take out what is not needed."
+                )
+        return lines
     except csv.Error as error:
         raise FileUnread(f"Near line {reader.line_num} the file is no CSV any more: {error}.") from None
 
@@ -83,11 +100,12 @@ def _separator(text: str) -> str:
 
 def _of_workbook(path: Path, body: bytes) -> list[tuple[int, list[str]]]:
     try:
+        _check_bounds(body)
         book = CalamineWorkbook.from_path(str(path))
         sheet = book.get_sheet_by_index(0)
         merged = sheet.merged_cell_ranges or []
         rows = sheet.to_python(skip_empty_area=False)
-    except (CalamineError, OSError, zipfile.BadZipFile) as error:
+    except (CalamineError, OSError, zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError) as error:
         raise FileUnread(f"This workbook cannot be opened: {error}. Save it anew as XLSX.") from None
     if merged:
         (top, left), (bottom, right) = merged[0]
@@ -103,6 +121,50 @@ def _of_workbook(path: Path, body: bytes) -> list[tuple[int, list[str]]]:
     return [(number, [_cell(value) for value in row]) for number, row in enumerate(rows, 1)]
 
 
+# A cell of a sheet, by its address; what a sheet says of its own size is not believed.
+_CELL = re.compile(rb'<(?:\w+:)?c\s[^<>]*?\br="([A-Z]{1,3})([0-9]{1,7})"')
+
+
+def _check_bounds(body: bytes) -> None:
+    """Before anything is unpacked into memory: how much it comes to, and how far out its cells are. Raises FileUnread."""
+    with zipfile.ZipFile(io.BytesIO(body)) as archive:
+        if sum(info.file_size for info in archive.infolist()) > MOST_UNPACKED:
+            raise FileUnread(
+                f"This workbook unpacks to more than {MOST_UNPACKED // 1024**2} MB. Keep only the table of people, or save it as CSV."
+            )
+        for sheet in (name for name in archive.namelist() if name.startswith("xl/worksheets/sheet")):
+            with archive.open(sheet) as source:
+                _check_far_out(source)
+
+
+def _check_far_out(source: IO[bytes]) -> None:
+    last_row = last_column = 0
+    far = ""
+    kept = b""
+    while block := source.read(BLOCK):
+        text = kept + block
+        for found in _CELL.finditer(text):
+            column, row = _number(found[1].decode()), int(found[2])
+            if row > last_row or column > last_column:
+                far = f"{found[1].decode()}{row}"
+            last_row, last_column = max(last_row, row), max(last_column, column)
+        # A cell's address may be cut by the end of a block.
+        kept = text[-200:]
+    if last_column > MOST_COLUMNS or last_row * last_column > MOST_CELLS:
+        raise FileUnread(
+            f"There is something far out, in the cell {far}: a table has at most {MOST_COLUMNS} columns and {MOST_CELLS:,} cells. "
+            "Delete the rows and columns beyond the people, save it, and choose it again."
+        )
+
+
+def _number(letters: str) -> int:
+    """A = 1, Z = 26, AA = 27."""
+    number = 0
+    for letter in letters:
+        number = number * 26 + ord(letter) - 64
+    return number
+
+
 def _formulas_without_value(body: bytes) -> str:
     """The first cell of the first sheet that has a formula and no value; "" if there is none."""
     from defusedxml.ElementTree import iterparse  # inside: only workbooks with formulas need it
@@ -113,10 +175,12 @@ def _formulas_without_value(body: bytes) -> str:
             return ""
         with archive.open(sheets[0]) as source:
             for _, element in iterparse(source):
-                if element.tag.endswith("}c"):
+                tag = element.tag.rpartition("}")[2]
+                if tag == "c":
                     tags = {child.tag.rpartition("}")[2]: child.text for child in element}
                     if "f" in tags and not tags.get("v"):
                         return str(element.get("r", ""))
+                if tag in ("c", "row"):
                     element.clear()
     return ""
 

@@ -117,6 +117,8 @@ def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
         return JsonResponse({"result": True, "errorCode": 0})
     try:
         runtime.commit(attempt=attempt, part=keys[sco], sent=sent)
+    except runtime.TooMuch as refusal:
+        return JsonResponse({"result": False, "errorCode": 391, "says": str(refusal)}, status=413)
     except runtime.OtherLaunch as refusal:
         return JsonResponse({"result": False, "errorCode": 101, "says": str(refusal)}, status=409)
     except (PermissionDenied, runtime.PartGone) as refusal:

@@ -27,8 +27,10 @@ from stepladder.playing.models import ScoState, part_keys
 from stepladder.playing.reading import Commit
 from stepladder.refusals import Refusal
 
-__all__ = ["OtherLaunch", "PartGone", "Started", "begin", "begin_trial", "commit", "mode_of"]
+__all__ = ["OtherLaunch", "PartGone", "Started", "TooMuch", "begin", "begin_trial", "commit", "mode_of"]
 
+# What is kept of one part in one attempt, in letters: thirty times what SCORM 2004 has room for in its longest element.
+MOST_KEPT = 2 * 1024**2
 ANEW = (
     "This part is of another standard in the newer version, so it begins anew. "
     "What was done in the older one is kept in your record."
@@ -42,6 +44,13 @@ class OtherLaunch(Refusal):
         super().__init__(
             "This was opened again in another window or tab. Go on there: what you do here from now on is not kept."
         )
+
+
+class TooMuch(Refusal):
+    """What a package wants to have kept of one part comes to more than is kept."""
+
+    def __init__(self) -> None:
+        super().__init__(f"it comes to more than {MOST_KEPT // 1024**2} MB for this part")
 
 
 class PartGone(Refusal):
@@ -124,7 +133,7 @@ def _launch(asks: Mapping[str, Any], learner_id: str, learner_name: str, mode: s
 
 @transaction.atomic
 def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
-    """Take changed values over, judge them, and finish the step where all its parts are done. Raises OtherLaunch, PartGone.
+    """Take changed values over, judge them, and finish the step where all its parts are done. Raises OtherLaunch, PartGone, TooMuch.
 
     What a page sent as it went may arrive when the next launch has begun: of the launch just before it is still taken.
     """
@@ -148,6 +157,8 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
         state = take_late(row.state(), standard, sent.changes, mode=row.mode)
     else:
         raise OtherLaunch
+    if sum(len(key) + len(str(value)) for key, value in state.values.items()) > MOST_KEPT:
+        raise TooMuch
     row.keep(state)
     row.is_done = row.is_done or _judged(attempt, row, asks).is_done
     row.save()

@@ -8,13 +8,14 @@ from datetime import datetime
 from typing import Any
 
 from django.db.models import QuerySet
+from django_tasks.base import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
 
-from stepladder.queue.actions import AT_ONCE, run_piece
+from stepladder.queue.actions import AT_ONCE, Queue, run_piece
 from stepladder.queue.kinds import elsewhere, kind_named, words_for
 from stepladder.queue.models import Piece, Work
 
-__all__ = ["Failed", "UnderWay", "failed", "failed_count", "under_way"]
+__all__ = ["Failed", "UnderWay", "failed", "failed_count", "under_way", "waiting"]
 
 
 @dataclass(frozen=True)
@@ -56,6 +57,24 @@ def failed(most: int = 100) -> list[Failed]:
     rows = list(_failed().order_by("-finished_at")[:most])
     pieces = _pieces(rows)
     return [Failed(str(row.pk), _what(row, pieces), _why(row), row.finished_at) for row in rows]
+
+
+def waiting(most: int = 20) -> list[str]:
+    """A sentence for each task that is to be run still, or failed, the oldest first; those of mail write nothing that is derived."""
+    rows = DBTaskResult.objects.exclude(status=TaskResultStatus.SUCCESSFUL).exclude(queue_name=Queue.MAIL)
+    rows = rows.exclude(exception_class_path__in=elsewhere()).order_by("enqueued_at")
+    some = list(rows[:most])
+    pieces = _pieces(some)
+    said = [f"{_what(row, pieces)}: {WAITS.get(row.status, row.status.lower())}." for row in some]
+    more = rows.count() - len(some)
+    return [*said, f"And {more} more."] if more > 0 else said
+
+
+WAITS = {
+    TaskResultStatus.READY: "waits in the queue",
+    TaskResultStatus.RUNNING: "is being done",
+    TaskResultStatus.FAILED: "failed, and waits to be run again (Desk, Tasks that failed)",
+}
 
 
 def _pieces(rows: Sequence[Any]) -> dict[int, Piece]:

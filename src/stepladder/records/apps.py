@@ -6,13 +6,16 @@ class RecordsConfig(AppConfig):
     label = "records"
 
     def ready(self) -> None:
-        from stepladder import events  # inside: apps are ready only now
-        from stepladder.records import journal, reactions
+        from stepladder import daily, events  # inside: apps are ready only now
+        from stepladder.queue.kinds import describe
+        from stepladder.records import journal, reactions, tasks
         from stepladder.web import margin
         from stepladder.web.frame import add_landing, add_own_page, add_rung, add_take_back
 
         add_rung(7, "Records", "records:board", verb="open records", namespaces=("records",))
         journal.hand_in()
+        daily.add("journal head", tasks.send_head)
+        describe(tasks.send_head, tasks.words)
         add_take_back("records:take_back")
         add_landing(30, "records:board", verb="open records")
         add_own_page(30, "My record", "records:own")

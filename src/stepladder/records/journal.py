@@ -42,8 +42,8 @@ def entries(
         rows = rows.filter(actor_name__icontains=word)
     for word in about.split():
         rows = rows.filter(Q(object_name__icontains=word) | Q(object_id=word))
-    if verb:
-        rows = rows.filter(verb=verb)
+    # What no act was recorded for is of use only to who asks for it.
+    rows = rows.filter(verb=verb) if verb else rows.exclude(verb="write")
     if first:
         rows = rows.filter(at__gte=_start(first))
     if last:

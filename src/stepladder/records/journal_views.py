@@ -8,6 +8,7 @@ from django.views.decorators.http import require_POST
 
 from stepladder import clock
 from stepladder.accounts.signed_in import account_of
+from stepladder.journal.chain import head
 from stepladder.journal.models import Entry
 from stepladder.journal.undoing import CannotTakeBack
 from stepladder.records import journal as sheet
@@ -34,6 +35,7 @@ def journal(request: HttpRequest) -> HttpResponse:
         "verbs": sheet.verb_choices(),
         "errors": [error for error in (error_first, error_last) if error],
         "day_words": DAY_WORDS,
+        "head": head(),
         "late": queries.late_count(clock.today(), people_seen(request.user)),
     }
     return render(request, "records/journal.html", context, status=422 if context["errors"] else 200)

@@ -7,14 +7,15 @@ class TimetableConfig(AppConfig):
 
     def ready(self) -> None:
         from stepladder import events  # inside: apps are ready only now
-        from stepladder.journal import verbs
+        from stepladder.journal import sealing, verbs
         from stepladder.playing.stage import add_stage
         from stepladder.search import index
-        from stepladder.timetable import permissions, reactions, telling, undoing
+        from stepladder.timetable import models, permissions, reactions, telling, undoing
         from stepladder.timetable.indexing import index_sessions, visible_sessions
         from stepladder.web import margin
         from stepladder.web.frame import add_landing, add_own_page, add_rung
 
+        sealing.watch(models.Session, models.Session.instructors.through, models.Meeting, models.Presence)
         permissions.hand_in()
         verbs.register(
             add_room="has {seats} seats",

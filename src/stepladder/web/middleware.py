@@ -11,7 +11,9 @@ from django.db import IntegrityError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from stepladder.core.numbers import whole_number
 from stepladder.refusals import Refusal
+from stepladder.web import bodies
 
 logger = logging.getLogger(__name__)
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
@@ -27,6 +29,28 @@ class RefuseOtherLetters:
         if (request.content_params or {}).get("charset", "utf-8").lower() not in ("utf-8", "utf8"):
             return HttpResponse("Send it in UTF-8.", status=415, content_type="text/plain; charset=utf-8")
         return self.get_response(request)
+
+
+class RefuseLargeBodies:
+    """A body that is longer than its address takes is refused by its length, before any of it is read."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        return self.get_response(request)
+
+    def process_view(self, request: HttpRequest, *args: object) -> HttpResponse | None:
+        name = request.resolver_match.view_name if request.resolver_match else ""
+        most = bodies.longest(name)
+        length = whole_number(request.META.get("CONTENT_LENGTH") or "0")
+        if most is None or (length is not None and length <= most):
+            return None
+        text = f"This is larger than the {most // 1024**2} MB that are taken here. Nothing was changed."
+        if request.headers.get("HX-Request"):
+            toast = json.dumps({"toast": {"text": text, "trouble": True}})
+            return HttpResponse(status=413, headers={"HX-Reswap": "none", "HX-Trigger": toast})
+        return render(request, "web/error.html", {"title": "Too large", "text": text}, status=413)
 
 
 class RefuseCrossSite:

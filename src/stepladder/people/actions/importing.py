@@ -43,8 +43,10 @@ __all__ = [
     "apply_piece",
     "choose_columns",
     "first_cells",
+    "keep_import",
     "look_through",
     "path_of",
+    "read_import",
     "receive_import",
     "return_import",
     "return_piece",
@@ -73,9 +75,16 @@ def first_cells(job: Import) -> list[str]:
 
 
 def receive_import(*, file_name: str, body: bytes, by: Account) -> Import:
-    """Keep a file and match its columns. What cannot be read is kept with the reason.
+    """Keep a file and match its columns. What cannot be read is kept with the reason."""
+    job = read_import(file_name=file_name, body=body, by=by)
+    keep_import(job=job, by=by)
+    return job
 
-    The file is read before the transaction: a large one takes long, and nobody waits for it.
+
+def read_import(*, file_name: str, body: bytes, by: Account) -> Import:
+    """An import that is not kept yet: its file is on the disk, its columns are matched, or it says why it cannot be read.
+
+    To be called outside any transaction: a large file takes long, and nobody who writes is to wait for it.
     """
     policy.require(by, "import people")
     public_id = new_public_id()
@@ -102,10 +111,15 @@ def receive_import(*, file_name: str, body: bytes, by: Account) -> Import:
         job.columns = [{"is": m.column, "by": m.by, "doubt": m.doubt} for m in matches]
         days = [row[n] for row in table.rows for n, m in enumerate(matches) if _is_day(m.column) and n < len(row)]
         job.day_first = day_comes_first(days)
-    with transaction.atomic():
-        job.save()
-        record("receive_import", by=by, about=_about(job), data={"rows": job.total})
     return job
+
+
+@transaction.atomic
+def keep_import(*, job: Import, by: Account) -> None:
+    """Keep an import that was read."""
+    policy.require(by, "import people")
+    job.save()
+    record("receive_import", by=by, about=_about(job), data={"rows": job.total})
 
 
 def _is_day(column: str) -> bool:

@@ -39,13 +39,19 @@ def imports(request: HttpRequest) -> HttpResponse:
     """Every file that came in, the newest first; and a new one."""
     form = FileForm(request.POST or None, request.FILES or None)
 
-    def act() -> str:
-        file = form.cleaned_data["file"]
-        job = importing.receive_import(file_name=file.name or "file", body=file.read(), by=account_of(request))
-        return reverse("people:import", args=[job.public_id])
-
     if request.method == "POST" and form.is_valid():
-        return act_once(request, act)
+        file, by = form.cleaned_data["file"], account_of(request)
+        job = importing.read_import(file_name=file.name or "file", body=file.read(), by=by)
+
+        def act() -> str:
+            importing.keep_import(job=job, by=by)
+            return reverse("people:import", args=[job.public_id])
+
+        onwards = act_once(request, act)
+        if job.pk is None:
+            # The form had been taken already.
+            importing.path_of(job).unlink(missing_ok=True)
+        return onwards
     heads = [("File", ""), ("When", ""), ("Who", ""), ("Rows", ""), ("State", "")]
     context = {
         "form": form,

@@ -16,6 +16,9 @@
   let endKept = false;
   let outdated = false;
   let failedSince = 0;
+  // After a refusal: values go one by one; something was not taken, which is said until the page goes.
+  let oneByOne = false;
+  let lost = false;
 
   // Browsers that block third-party storage make a package's storage throw: it gets one that lasts as long as the page.
   for (const name of ["localStorage", "sessionStorage"]) {
@@ -56,11 +59,13 @@
   // While the page is alive: one request at a time, tried again until it is answered.
   const send = async () => {
     if (underway || hasLeft || outdated || (!pending.size && (!ended || endKept))) return;
-    underway = pending;
-    pending = new Map();
-    const isEnd = ended;
+    const now = oneByOne ? [...pending].slice(0, 1) : [...pending];
+    underway = new Map(now);
+    for (const [key] of now) pending.delete(key);
+    // The end goes with the last of them.
+    const isEnd = ended && !pending.size;
     try {
-      const answer = await fetch("commit", { method: "POST", body: post(underway)[0], headers: asJson });
+      const answer = await fetch("commit", { method: "POST", body: post(underway, { fin: isEnd })[0], headers: asJson });
       if (answer.status === 409) {
         outdated = true;
         say((await answer.json()).says);
@@ -71,12 +76,17 @@
         putBack();
         return;
       }
+      if (answer.status === 400 || answer.status === 413) {
+        refused((await answer.json()).says);
+        return;
+      }
       if (!answer.ok) throw new Error(String(answer.status));
       for (const [key, value] of underway) acknowledged.set(key, value);
       underway = null;
       endKept = endKept || isEnd;
       failedSince = 0;
-      say("");
+      if (!lost) say("");
+      if (!pending.size) oneByOne = false;
       tell("saved");
     } catch {
       putBack();
@@ -84,6 +94,19 @@
       if (Date.now() - failedSince > 10000) say("Not saved for a while: the connection is broken. It is tried again by itself.");
       setTimeout(send, 2000);
       return;
+    }
+    send();
+  };
+  // Sending it again would come to the same. What went together goes one by one, so that only what is too much is lost, and is said.
+  const refused = (text) => {
+    if (underway.size > 1) {
+      putBack();
+      oneByOne = true;
+    } else {
+      for (const [key, value] of underway) acknowledged.set(key, value);
+      say(`Part of what this package wanted to keep was not taken: ${text}. Everything else is kept.`);
+      lost = true;
+      underway = null;
     }
     send();
   };
