@@ -36,6 +36,8 @@ WITHOUT_OBJECT = {
     "people.give_role_many": "many; administrators only",
     "people.hire": "new; the unit is asked for beside it",
     "people.invite_many": "many; narrowed to those whom one may invite",
+    "people.keep_import": "new",
+    "people.read_import": "new",
     "people.receive_import": "new",
     "people.move_many": "many; narrowed to those whom one may change, and the unit is asked for",
     "people.end_many": "many; narrowed to those whom one may change",

@@ -50,13 +50,14 @@ def test_an_invitation_lasts_a_fortnight(jun, client, on, later, says, django_ca
     assert says in client.get(link_in_the_tray()).content.decode()
 
 
-def test_a_reset_link_works_once_and_a_newer_one_replaces_it(jun, client, django_capture_on_commit_callbacks):
+def test_a_reset_link_works_once_and_a_newer_one_replaces_it(jun, client, on, django_capture_on_commit_callbacks):
     f.an_account("learner", person=jun)
     Account.objects.update(email=jun.email)
     with django_capture_on_commit_callbacks(execute=True):
         page = client.post(reverse("accounts:forgotten"), {"email": "JUN@example.example"}).content.decode()
     assert "a link is on its way" in page
     first = link_in_the_tray()
+    on("2026-05-14", hour=13)
     with django_capture_on_commit_callbacks(execute=True):
         client.post(reverse("accounts:forgotten"), {"email": jun.email})
     newer = link_in_the_tray()

@@ -395,3 +395,16 @@ def test_a_file_is_read_before_the_transaction(ines, client, monkeypatch):
         client.post(reverse("people:imports"), {"file": file, "once": "the same form"})
     assert seen == [False, False]
     assert Import.objects.count() == len(list((importing.path_of(Import.objects.get()).parent).iterdir())) == 1
+
+
+def test_a_files_e_mail_reaches_the_sign_in_unless_it_is_somebody_elses(ines, organisation):
+    ada, bea = (f.a_person(name, number=number) for name, number in (("Ada Venn", "MS1"), ("Bea Marsh", "MS2")))
+    accounts = [f.an_account("learner", name=p.name, person=p) for p in (ada, bea)]
+    head = "Employee number,First name,Last name,E-mail"
+    rows = ["MS1,Ada,Venn,ada@ferries.example", f"MS2,Bea,Marsh,{ines.email}"]
+    job = carried_out("\n".join([head, *rows]), ines)
+    for account in accounts:
+        account.refresh_from_db()
+    assert accounts[0].email == "ada@ferries.example"
+    assert accounts[1].email != ines.email
+    assert f"Somebody else signs in with {ines.email}" in str(job.rows.get(number=3).says)

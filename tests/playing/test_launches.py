@@ -5,9 +5,11 @@ from fractions import Fraction
 
 import pytest
 
+from stepladder.accounts.sign_in import lock_account
 from stepladder.learning.models import Attempt, Completion, StepDone
 from stepladder.library.models import ModuleVersion
 from stepladder.playing.models import ScoState
+from tests import factories as f
 from tests.playing.packages import a_package, launch, launch_values, place
 from tests.playing.test_parts import NEWER, TWO_PARTS
 
@@ -208,3 +210,23 @@ def test_what_is_kept_of_a_part_has_a_bound_and_a_score_still_fits(opened):
     assert refused.json()["says"] == "it comes to more than 2 MB for this part"
     assert commit(content, path, name, 12, {RAW: "85"}).status_code == 200
     assert (len(kept()), kept()[RAW]) == (11, "85")
+
+
+def test_a_launch_ends_with_signing_out_but_for_what_its_page_sends_as_it_goes(opened, client, on):
+    content, path, *_ = opened
+    name = open_again(content, path)
+    client.post("/account/sign-out/")
+    refused = content.get(path)
+    assert (refused.status_code, "has signed out" in refused.content.decode()) == (403, True)
+    assert content.get(path.rsplit("/", 2)[0] + "/files/index.html").status_code == 403
+    assert commit(content, path, name, 1, {RAW: "85"}, leaving=True).status_code == 200
+    on("2026-05-14", hour=13)
+    assert commit(content, path, name, 2, {RAW: "95"}).status_code == 403
+    assert kept()[RAW] == "85"
+
+
+def test_a_launch_of_somebody_who_is_locked_out_is_over(opened, jun):
+    content, path, *_ = opened
+    name = open_again(content, path)
+    lock_account(account=jun.account, by=f.BY)
+    assert commit(content, path, name, 1, {RAW: "85"}).status_code == 403

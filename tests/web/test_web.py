@@ -7,12 +7,15 @@ import coloraide
 import pytest
 from django.apps import apps
 from django.core.management import call_command
+from django.forms import BaseForm
 from django.urls import reverse
 
 from stepladder import events
 from stepladder.core.days import FOREVER
+from stepladder.people.forms.persons import EditForm
 from stepladder.web import checks
 from stepladder.web.logs import PlainRefusals
+from stepladder.web.one_line import OneLine
 from stepladder.web.templatetags import climb, web
 from tests import factories as f
 from tools import pictures
@@ -210,3 +213,19 @@ def test_a_body_that_is_too_long_is_refused_before_it_is_read(client, organisati
     assert "larger than the 8 MB" in answer.content.decode()
     part = client.generic("POST", reverse("people:hire"), b"", CONTENT_LENGTH="1e9", headers={"HX-Request": "true"})
     assert (part.status_code, "larger than" in part.headers["HX-Trigger"]) == (413, True)
+
+
+def every_form(of=BaseForm):
+    for form in of.__subclasses__():
+        if form.__module__.startswith("stepladder."):
+            yield form
+        yield from every_form(form)
+
+
+def test_every_form_holds_its_one_line_fields_to_one_line(organisation):
+    found = set(every_form())
+    assert len(found) > 40
+    assert [form for form in found if not issubclass(form, OneLine)] == []
+    data = {"given_name": "Ada", "family_name": "Venn\nBcc: everybody@ferries.example", "email": ""}
+    assert EditForm(data).errors == {"family_name": ["This is one line. Take the line break out."]}
+    assert EditForm(data | {"family_name": "Venn"}).is_valid()

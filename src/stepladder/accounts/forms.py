@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from math import ceil
 from typing import Any
 from zoneinfo import available_timezones
 
@@ -14,10 +15,12 @@ from django.http import HttpRequest
 from django.utils.dates import MONTHS, WEEKDAYS
 
 from stepladder.accounts import policy
+from stepladder.accounts.guesses import Tries, address_of
 from stepladder.accounts.models import Account, Organisation
+from stepladder.web.one_line import OneLine
 
 
-class SignInForm(forms.Form):
+class SignInForm(OneLine, forms.Form):
     email = forms.EmailField(label="E-mail", widget=forms.EmailInput(attrs={"autocomplete": "username"}))
     password = forms.CharField(
         label="Password", strip=False, widget=forms.PasswordInput(attrs={"autocomplete": "current-password"})
@@ -31,8 +34,19 @@ class SignInForm(forms.Form):
     def clean(self) -> dict[str, object]:
         data = super().clean() or {}
         if data.get("email") and data.get("password"):
+            tries = Tries(data["email"].lower(), address_of(self.request))
+            wait = tries.begin()
+            if wait is not None:
+                minutes = ceil(wait.total_seconds() / 60)
+                raise forms.ValidationError(
+                    f"Too many wrong passwords came in. Try again in {minutes} minute{'s' if minutes > 1 else ''}, "
+                    "or choose a new one by “Forgotten the password?”."
+                )
             found = authenticate(self.request, username=data["email"].lower(), password=data["password"])
-            if not isinstance(found, Account):
+            if isinstance(found, Account):
+                tries.was_right()
+            else:
+                tries.was_wrong()
                 raise forms.ValidationError(
                     "That e-mail and password do not belong together. Check both and try again."
                 )
@@ -40,11 +54,11 @@ class SignInForm(forms.Form):
         return data
 
 
-class ForgottenForm(forms.Form):
+class ForgottenForm(OneLine, forms.Form):
     email = forms.EmailField(label="Your e-mail", widget=forms.EmailInput(attrs={"autocomplete": "username"}))
 
 
-class PasswordForm(forms.Form):
+class PasswordForm(OneLine, forms.Form):
     """The password one chooses by a link."""
 
     password = forms.CharField(
@@ -66,7 +80,7 @@ def zones() -> list[tuple[str, str]]:
     return [(name, name.replace("_", " ")) for name in sorted(available_timezones()) if "/" in name]
 
 
-class SetUpForm(forms.Form):
+class SetUpForm(OneLine, forms.Form):
     """What an empty installation needs; the code was printed where it was started."""
 
     code = forms.CharField(label="Set-up code", help_text="Printed where this installation was started.")
@@ -87,13 +101,17 @@ class SetUpForm(forms.Form):
             raise forms.ValidationError("This is not the code. It was printed where this installation was started.")
         return code
 
-    def clean_password(self) -> str:
-        password: str = self.cleaned_data["password"]
-        validate_password(password)
-        return password
+    def clean(self) -> dict[str, Any]:
+        data = super().clean() or {}
+        if data.get("password"):
+            try:
+                validate_password(data["password"], Account(email=data.get("email", ""), name=data.get("name", "")))
+            except forms.ValidationError as error:
+                self.add_error("password", error)
+        return data
 
 
-class SettingsForm(forms.ModelForm[Account]):
+class SettingsForm(OneLine, forms.ModelForm[Account]):
     class Meta:
         model = Account
         fields = ("theme", "single_keys", "wants_journal_head")
@@ -112,7 +130,7 @@ class SettingsForm(forms.ModelForm[Account]):
             del self.fields["wants_journal_head"]
 
 
-class OrganisationForm(forms.ModelForm[Organisation]):
+class OrganisationForm(OneLine, forms.ModelForm[Organisation]):
     """How the organisation is called, and how it counts days."""
 
     zone = forms.ChoiceField(label="Time zone", choices=zones, help_text="A day begins and ends by it.")

@@ -27,6 +27,23 @@ def _sign_in_first(request: HttpRequest, name: str) -> HttpResponse:
     return redirect_to_login(request.get_full_path())
 
 
+class KeepNothing:
+    """What somebody saw who was signed in is kept by no browser: after signing out, Back shows nothing.
+
+    Films, sound and pictures may stay: to fetch them again costs more than they tell.
+    """
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        response = self.get_response(request)
+        kind = response.headers.get("Content-Type", "")
+        if request.user.is_authenticated and not kind.startswith(("video/", "audio/", "image/")):
+            response.headers.setdefault("Cache-Control", "no-store, private")
+        return response
+
+
 class AddressPolicy:
     """Refuses an address that the account's roles do not open, before its view runs."""
 

@@ -7,6 +7,7 @@ from typing import Any, ClassVar
 from django.contrib.auth.base_user import AbstractBaseUser, BaseUserManager
 from django.db import models
 from django.db.models import Q
+from django.utils.crypto import salted_hmac
 
 from stepladder.identity import new_public_id
 
@@ -52,6 +53,8 @@ class Account(AbstractBaseUser):
     is_locked = models.BooleanField(default=False)
     # Shut because the person left; open again when they are back.
     has_left = models.BooleanField(default=False)
+    # Grows when all that were signed in are shut out for good: their sessions are of an earlier one.
+    sign_ins_of = models.PositiveIntegerField(default=0)
     theme = models.CharField(max_length=5, choices=Theme.choices, default=Theme.AUTO)
     single_keys = models.BooleanField(default=True)
     # Gets the journal's head every day, so that it can be held against the journal later.
@@ -73,6 +76,13 @@ class Account(AbstractBaseUser):
 
     def __str__(self) -> str:
         return self.name
+
+    def get_session_auth_hash(self) -> str:
+        """What a session must have to be this account's: it changes with the password, and when sign-ins are ended for good."""
+        if not self.sign_ins_of:
+            return super().get_session_auth_hash()
+        text = f"{self.password}:{self.sign_ins_of}"
+        return salted_hmac("stepladder.accounts.sign_ins", text, algorithm="sha256").hexdigest()
 
     @property
     def roles(self) -> frozenset[str]:
@@ -113,6 +123,33 @@ class SignInLink(models.Model):
 
     def __str__(self) -> str:
         return f"{self.purpose} for {self.account}"
+
+
+class Visit(models.Model):
+    """From signing in to signing out in one browser."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    account = models.ForeignKey(Account, on_delete=models.CASCADE, related_name="visits")
+    begun_at = models.DateTimeField()
+    ended_at = models.DateTimeField(null=True, blank=True)
+
+    def __str__(self) -> str:
+        return f"{self.account_id} since {self.begun_at}"
+
+
+class WrongGuesses(models.Model):
+    """How many wrong passwords came lately, for an e-mail or from an address, and until when the next one has to wait."""
+
+    key = models.CharField(max_length=300, unique=True)
+    count = models.PositiveIntegerField(default=0)
+    last_at = models.DateTimeField()
+    waits_until = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        verbose_name_plural = "wrong guesses"
+
+    def __str__(self) -> str:
+        return f"{self.count} by {self.key}"
 
 
 class Organisation(models.Model):

@@ -4,28 +4,33 @@ from __future__ import annotations
 
 import hashlib
 import secrets
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import timedelta
 
 from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.accounts.guesses import forgive
 from stepladder.accounts.models import Account, Role, RoleGrant, SignInLink
+from stepladder.accounts.visits import end_visits
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.refusals import Refusal
 
 __all__ = [
     "LASTS",
+    "EmailTaken",
     "LastAdministrator",
     "LinkUseless",
     "account_behind",
     "follow_person",
+    "follow_sheets",
     "lock_account",
     "make_link",
     "set_roles",
     "unlock_account",
     "use_link",
+    "was_just_sent",
     "withdraw_links",
 ]
 
@@ -46,8 +51,8 @@ def _about(account: Account) -> Named:
 
 @transaction.atomic
 def make_link(*, account: Account, purpose: str) -> str:
-    """The token of a new link; those sent before for the same purpose no longer work."""
-    withdraw_links(account=account)
+    """The token of a new link; those sent before for the same purpose no longer work. A reset leaves an invitation as it is."""
+    withdraw_links(account=account, purpose=purpose)
     token = secrets.token_urlsafe(32)
     kind = SignInLink.Purpose(purpose)
     SignInLink.objects.create(
@@ -57,9 +62,11 @@ def make_link(*, account: Account, purpose: str) -> str:
 
 
 @transaction.atomic
-def withdraw_links(*, account: Account) -> int:
-    """Links that were sent and not used no longer work; how many."""
+def withdraw_links(*, account: Account, purpose: str = "") -> int:
+    """Links that were sent (for a purpose, or for any) and not used no longer work; how many."""
     waiting = SignInLink.objects.filter(account=account, used_at__isnull=True, withdrawn_at__isnull=True)
+    if purpose:
+        waiting = waiting.filter(purpose=purpose)
     return waiting.update(withdrawn_at=clock.now())
 
 
@@ -79,6 +86,16 @@ def account_behind(token: str) -> SignInLink:
     return link
 
 
+RESET_EVERY = timedelta(minutes=5)
+
+
+def was_just_sent(account: Account) -> bool:
+    """Whether a link to a new password went out within the last five minutes."""
+    since = clock.now() - RESET_EVERY
+    rows = SignInLink.objects.filter(account=account, purpose=SignInLink.Purpose.RESET)
+    return rows.filter(made_at__gt=since).exists()
+
+
 @transaction.atomic
 def use_link(*, token: str, password: str) -> Account:
     """Set the password of whoever the link is for; it works once. Raises LinkUseless."""
@@ -89,6 +106,9 @@ def use_link(*, token: str, password: str) -> Account:
     account = link.account
     account.set_password(password)
     account.save(update_fields=["password"])
+    withdraw_links(account=account)
+    end_visits(account)
+    forgive(account.email)
     record("use_link", by=account, about=_about(account), data={"how": link.get_purpose_display().lower()})
     return account
 
@@ -126,7 +146,7 @@ def lock_account(*, account: Account, by: Actor) -> None:
         raise LastAdministrator()
     account.is_locked = True
     _settle(account)
-    withdraw_links(account=account)
+    _end_sign_ins(account)
     record("lock_account", by=by, about=_about(account))
 
 
@@ -147,7 +167,46 @@ def follow_person(*, account: Account, has_left: bool) -> None:
     account.has_left = has_left
     _settle(account)
     if has_left:
-        withdraw_links(account=account)
+        _end_sign_ins(account)
+
+
+def _end_sign_ins(account: Account) -> None:
+    """For good: whoever was signed in stays out also when the lock is taken away."""
+    account.sign_ins_of += 1
+    account.save(update_fields=["sign_ins_of"])
+    withdraw_links(account=account)
+    end_visits(account)
+
+
+class EmailTaken(Refusal):
+    """An e-mail that somebody else signs in with."""
+
+    def __init__(self, email: str) -> None:
+        super().__init__(f"Somebody else signs in with {email}. Two sign-ins cannot have the same address.")
+
+
+@transaction.atomic
+def follow_sheets(said: Mapping[int, tuple[str, str]]) -> list[int]:
+    """Accounts (by key) are called, and sign in, as the sheets of their people say: (name, e-mail, empty for as before).
+
+    Links that went to an old address no longer work; the accounts of which one was an invitation. Raises EmailTaken.
+    """
+    accounts = list(Account.objects.filter(pk__in=said))
+    invited = []
+    for account in accounts:
+        name, email = said[account.pk]
+        email = email.lower() or account.email
+        if email != account.email:
+            if Account.objects.filter(email=email).exclude(pk=account.pk).exists():
+                raise EmailTaken(email)
+            waiting = SignInLink.objects.filter(account=account, used_at__isnull=True, withdrawn_at__isnull=True)
+            if waiting.filter(purpose=SignInLink.Purpose.INVITATION).exists():
+                invited.append(account.pk)
+            withdraw_links(account=account)
+        if (name, email) != (account.name, account.email):
+            account.name, account.email = name, email
+            account.save(update_fields=["name", "email"])
+    return invited
 
 
 def _settle(account: Account) -> None:

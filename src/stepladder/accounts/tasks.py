@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from django.conf import settings
@@ -12,15 +12,22 @@ from django_tasks import task
 
 from stepladder.accounts.models import Account, SignInLink
 from stepladder.accounts.organisation import organisation
-from stepladder.accounts.sign_in import LASTS, make_link
+from stepladder.accounts.sign_in import LASTS, make_link, was_just_sent
+from stepladder.queue.actions import Queue, later
 
-__all__ = ["send_links"]
+__all__ = ["invite_anew", "send_links"]
 
 
 def words(said: Mapping[str, Any]) -> str:
     """What the task is called where it failed."""
     names = Account.objects.filter(pk__in=said.get("accounts", ())).values_list("name", flat=True)
     return f"sending {', '.join(names) or 'nobody'} a link to sign in"
+
+
+def invite_anew(accounts: Iterable[int]) -> None:
+    """Send these accounts an invitation to the address they have now. Called within the act that changed it."""
+    for account in accounts:
+        later(send_links, queue=Queue.MAIL, accounts=[account], purpose=SignInLink.Purpose.INVITATION.value)
 
 
 TEXTS = {
@@ -44,6 +51,9 @@ def send_links(accounts: list[int], purpose: str) -> None:
     until = f"{lasts.days} days from now" if lasts.days else f"{lasts.seconds // 3600} hours"
     subject, text = TEXTS[kind]
     for account in Account.objects.filter(pk__in=accounts, is_active=True):
+        if kind == SignInLink.Purpose.RESET and was_just_sent(account):
+            # Asked for twice before the first one was made.
+            continue
         words = {"organisation": organisation().name, "name": account.name, "until": until}
         link = settings.PUBLIC_ADDRESS + reverse("accounts:link", args=[make_link(account=account, purpose=kind)])
         body = f"{text.format(**words)}\n\n{link}\n\n{organisation().name}"

@@ -52,7 +52,7 @@ def forgotten(request: HttpRequest) -> HttpResponse:
     form = ForgottenForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
         found = Account.objects.filter(email=form.cleaned_data["email"].lower(), is_active=True).first()
-        if found:
+        if found and not sign_in_links.was_just_sent(found):
             with transaction.atomic():
                 later(send_links, queue=Queue.MAIL, accounts=[found.pk], purpose="reset")
         return render(request, "accounts/forgotten.html", {"sent": form.cleaned_data["email"]})

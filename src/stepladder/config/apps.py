@@ -6,7 +6,14 @@ class ConfigConfig(AppConfig):
     label = "config"
 
     def ready(self) -> None:
-        from stepladder.config import queue  # noqa: F401 - connects the retry of tasks
+        from stepladder import daily
+        from stepladder.config import (
+            queue,  # noqa: F401 - connects the retry of tasks
+            tasks,
+        )
         from stepladder.journal import verbs
+        from stepladder.queue.kinds import describe
 
+        daily.add("pruning", tasks.prune)
+        describe(tasks.prune, tasks.words)
         verbs.register(load_demo="loaded the demo data", load_completions="loaded {count} completions")

@@ -82,6 +82,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
+    "stepladder.accounts.middleware.KeepNothing",
     "stepladder.accounts.middleware.AddressPolicy",
     "stepladder.web.middleware.SayRefusals",
 ]
@@ -152,6 +153,10 @@ PASSWORD_HASHERS = ["django.contrib.auth.hashers.Argon2PasswordHasher"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {
+        "NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator",
+        "OPTIONS": {"user_attributes": ["email", "name"]},
+    },
 ]
 # As umask has it: for whoever runs the installation alone.
 FILE_UPLOAD_PERMISSIONS = 0o600
@@ -187,6 +192,13 @@ EMAIL_HOST = env("STEPLADDER_SMTP_HOST", default="")
 EMAIL_PORT = env.int("STEPLADDER_SMTP_PORT", default=25)
 PUBLIC_ADDRESS = env("STEPLADDER_ADDRESS", default=f"http://{APP_HOST}:{APP_PORT}")
 DEFAULT_FROM_EMAIL = env("STEPLADDER_FROM", default="training@stepladder.example")
+
+# An address with https says that a proxy with TLS stands before this server: what it adds to requests is believed then.
+BEHIND_TLS = PUBLIC_ADDRESS.startswith("https://")
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = BEHIND_TLS
+if BEHIND_TLS:
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SECURE_HSTS_SECONDS = 365 * 24 * 3600
 
 X_FRAME_OPTIONS = "DENY"
 SECURE_CONTENT_TYPE_NOSNIFF = True

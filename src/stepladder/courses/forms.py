@@ -14,6 +14,7 @@ from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Edition, Path
 from stepladder.library.models import Binder
 from stepladder.people.forms import DayField
+from stepladder.web.one_line import OneLine
 
 __all__ = [
     "EditionForm",
@@ -29,7 +30,7 @@ __all__ = [
 ]
 
 
-class NewCourseForm(forms.Form):
+class NewCourseForm(OneLine, forms.Form):
     title = forms.CharField(label="Title", max_length=160)
     binder = forms.ModelChoiceField(
         Binder.objects.none(), label="Binder", empty_label=None, help_text="Its editors can change it."
@@ -42,7 +43,7 @@ class NewCourseForm(forms.Form):
         field.queryset = binders
 
 
-class EditionForm(forms.ModelForm[Edition]):
+class EditionForm(OneLine, forms.ModelForm[Edition]):
     class Meta:
         model = Edition
         fields = ("title", "summary", "preparation_order", "main_order", "optional_owed", "lowest_score")
@@ -58,7 +59,7 @@ class EditionForm(forms.ModelForm[Edition]):
         widgets = {"summary": forms.Textarea(attrs={"rows": 2})}
 
 
-class PathForm(forms.ModelForm[Path]):
+class PathForm(OneLine, forms.ModelForm[Path]):
     class Meta:
         model = Path
         fields = ("title", "summary", "is_in_order")
@@ -70,7 +71,7 @@ class PathForm(forms.ModelForm[Path]):
         widgets = {"summary": forms.Textarea(attrs={"rows": 2})}
 
 
-class StageForm(forms.Form):
+class StageForm(OneLine, forms.Form):
     """A stage of a path."""
 
     title = forms.CharField(label="Stage", max_length=120, required=False)
@@ -84,7 +85,7 @@ class StageForm(forms.Form):
         return " ".join(self.cleaned_data["outcome"].split())
 
 
-class TermsForm(forms.Form):
+class TermsForm(OneLine, forms.Form):
     """How long a completion counts: years, months or days, a calendar year, or for ever."""
 
     LASTS = [("", "for ever"), ("months", "months"), ("days", "days"), ("year", "to the end of the calendar year")]
@@ -105,7 +106,7 @@ class TermsForm(forms.Form):
         return data
 
 
-class RelationsForm(forms.Form):
+class RelationsForm(OneLine, forms.Form):
     prerequisites = forms.ModelMultipleChoiceField(
         Course.objects.none(),
         label="Must be completed first",
@@ -131,7 +132,7 @@ class RelationsForm(forms.Form):
             field.initial = list(getattr(course, name).values_list("public_id", flat=True))
 
 
-class StepForm(forms.Form):
+class StepForm(OneLine, forms.Form):
     """A step as its row sends it: what is not sent stays or is off."""
 
     optional = forms.CharField(required=False)
@@ -174,7 +175,7 @@ def read_order(said: Iterable[str]) -> list[tuple[int, Part]]:
     return placed
 
 
-class ReleaseForm(forms.Form):
+class ReleaseForm(OneLine, forms.Form):
     """Small: attempts under way go on in the new edition. Large: they finish on the old one."""
 
     size = forms.ChoiceField(

@@ -5,18 +5,19 @@ from __future__ import annotations
 from django import forms
 
 from stepladder.library.models import Binder, Module
+from stepladder.web.one_line import OneLine
 
 __all__ = ["BinderForm", "ModuleForm", "SessionModuleForm", "ThresholdForm"]
 
 
-class BinderForm(forms.ModelForm[Binder]):
+class BinderForm(OneLine, forms.ModelForm[Binder]):
     class Meta:
         model = Binder
         fields = ("name", "is_shared")
         labels = {"name": "Name", "is_shared": "Every author may put these modules into courses"}
 
 
-class ModuleForm(forms.ModelForm[Module]):
+class ModuleForm(OneLine, forms.ModelForm[Module]):
     minutes = forms.IntegerField(label="Minutes", min_value=0, max_value=6000)
     tags = forms.CharField(label="Tags", required=False, help_text="Words to find it by, with commas between.")
 
@@ -36,7 +37,7 @@ class ModuleForm(forms.ModelForm[Module]):
         return sorted({name for name in names if name})
 
 
-class ThresholdForm(forms.Form):
+class ThresholdForm(OneLine, forms.Form):
     """From which share of the time on somebody attended a session."""
 
     share = forms.IntegerField(

@@ -37,9 +37,9 @@ def _app_origin(request: HttpRequest) -> str:
     return f"{request.scheme}://{settings.APP_HOST}{port_of(request)}"
 
 
-def _load(request: HttpRequest, token: str) -> tuple[LaunchToken, Attempt | None]:
+def _load(request: HttpRequest, token: str, *, is_parting: bool = False) -> tuple[LaunchToken, Attempt | None]:
     """What the token says and its attempt; none in a trial."""
-    said = read_token(token, request.get_host())
+    said = read_token(token, request.get_host(), is_parting=is_parting)
     if said.attempt is None:
         return said, None
     attempt = Attempt.objects.select_related(
@@ -102,7 +102,8 @@ def _version(said: LaunchToken) -> ModuleVersion:
 @require_POST
 def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     """Changed values of a sco's data model; JSON under any content type, since beacons choose their own."""
-    said, attempt = _load(request, token)
+    # Signing out takes the page away: what it sends as it goes arrives after that.
+    said, attempt = _load(request, token, is_parting=True)
     keys = part_keys(_version(said).data["scos"])
     if sco >= len(keys):
         raise Http404

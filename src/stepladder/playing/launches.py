@@ -12,6 +12,8 @@ from django.core import signing
 from django.http import HttpRequest
 from django.http.request import split_domain_port
 
+from stepladder.accounts.visits import is_open, visit_of
+
 __all__ = ["LaunchToken", "Refused", "address_of", "frame_origin", "port_of", "read_token"]
 
 SALT = "stepladder.playing.launch"
@@ -29,6 +31,7 @@ class LaunchToken:
     attempt: int | None
     version: int
     label: str
+    visit: str
 
 
 def _label(attempt: int | None, version: int) -> str:
@@ -55,13 +58,13 @@ def frame_origin(request: HttpRequest, attempt: int | None, version: int) -> str
 def address_of(request: HttpRequest, *, attempt: int | None, version: int, sco: int) -> str:
     """A fresh launch address of a sco."""
     label = _label(attempt, version)
-    said = {"a": attempt, "v": version, "h": label}
+    said = {"a": attempt, "v": version, "h": label, "s": visit_of(request)}
     token = signing.dumps(said, salt=SALT, compress=False)
     return f"{frame_origin(request, attempt, version)}/run/{token}/{sco}/"
 
 
-def read_token(token: str, host: str) -> LaunchToken:
-    """What a token says. Raises Refused."""
+def read_token(token: str, host: str, *, is_parting: bool = False) -> LaunchToken:
+    """What a token says, as long as whoever opened it is signed in; *is_parting*: or has just signed out. Raises Refused."""
     try:
         said: dict[str, Any] = signing.loads(token, salt=SALT, max_age=VALID_SECONDS)
     except signing.SignatureExpired:
@@ -71,4 +74,6 @@ def read_token(token: str, host: str) -> LaunchToken:
     expected = settings.CONTENT_HOST.replace("*", said["h"])
     if host.split(":")[0] != expected:
         raise Refused("This launch address belongs to another host. Open the step again.")
-    return LaunchToken(said["a"], said["v"], said["h"])
+    if not is_open(said.get("s", ""), is_parting=is_parting):
+        raise Refused("Whoever opened this has signed out. Sign in and open the step again.")
+    return LaunchToken(said["a"], said["v"], said["h"], said["s"])

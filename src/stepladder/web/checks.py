@@ -5,7 +5,21 @@ from __future__ import annotations
 from typing import Any
 
 from django.conf import settings
-from django.core.checks import CheckMessage, Error, register
+from django.core.checks import CheckMessage, Error, Warning, register
+
+
+@register()
+def in_the_clear(app_configs: Any, **kwargs: Any) -> list[CheckMessage]:
+    """Whoever serves others serves them behind TLS."""
+    if settings.APP_HOST not in ("localhost", "127.0.0.1") and not settings.BEHIND_TLS:
+        return [
+            Warning(
+                "Passwords and records go over the line in the clear.",
+                hint="Put a proxy with TLS before this server and set STEPLADDER_ADDRESS to its address, with https://.",
+                id="stepladder.W005",
+            )
+        ]
+    return []
 
 
 @register()

@@ -16,7 +16,8 @@ from django.db.models import F
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Role
-from stepladder.accounts.sign_in import LastAdministrator
+from stepladder.accounts.sign_in import EmailTaken, LastAdministrator, follow_sheets
+from stepladder.accounts.tasks import invite_anew
 from stepladder.core.people_import import (
     KnownPerson,
     Verdict,
@@ -253,12 +254,16 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
     going: set[int] = set()
     everything = Account.objects.filter(is_active=True, grants__role=Role.ADMINISTRATOR)
     administrators = set(Person.objects.filter(account__in=everything).values_list("pk", flat=True))
+    at = columns.index("email") if "email" in columns else None
+    taken = _who_signs_in_with([c[at].strip().lower() for _, c, _, _ in rows if at is not None and at < len(c)])
     for key, cells, looked, is_missing in rows:
         person = known.get(cells[number].strip().casefold())
         if is_missing and person is not None and job.missing_left_on is not None:
             verdict = judge_missing(person, job.missing_left_on)
         else:
             verdict = judge(cells, columns, known=person, world=world, today=today, day_first=job.day_first)
+        if person and verdict.kind == "changed" and taken.get(verdict.email.lower(), person.key) != person.key:
+            verdict = replace(verdict, kind="wrong", problems=(str(EmailTaken(verdict.email)),))
         if verdict.kind in ("changed", "ended") and person and verdict.left and not person.left:
             if person.key in administrators and not administrators_left(going | {person.key}):
                 verdict = replace(verdict, kind="wrong", problems=(str(LastAdministrator()),))
@@ -279,6 +284,11 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
     state = Import.State.APPLYING if goes_on else Import.State.DONE
     Import.objects.filter(pk=job.pk).update(done=F("done") + len(rows), state=state)
     return goes_on
+
+
+def _who_signs_in_with(emails: Collection[str]) -> dict[str, int | None]:
+    """E-mail → the person (by key) who signs in with it; None where nobody's sheet has that sign-in."""
+    return dict(Account.objects.filter(email__in=emails).values_list("email", "person__pk"))
 
 
 @dataclass
@@ -331,6 +341,8 @@ class _Work:
             row.revision, row.changed_at, row.changed_by = row.revision + 1, clock.now(), by.name
         names = ["given_name", "family_name", "email", "kind", "revision", "changed_at", "changed_by"]
         Person.objects.bulk_update(list(rows.values()), names, batch_size=100)
+        said = {row.account_id: (row.name, row.email) for row in rows.values() if row.account_id is not None}
+        invite_anew(follow_sheets(said))
 
     def _hire(self, person: int, verdict: Verdict) -> None:
         assert verdict.hired is not None, "the core lets nobody in without a first day"

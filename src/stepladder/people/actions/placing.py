@@ -10,7 +10,8 @@ from django.db import transaction
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
-from stepladder.accounts.sign_in import follow_person
+from stepladder.accounts.sign_in import follow_person, follow_sheets
+from stepladder.accounts.tasks import invite_anew
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.actions.rank import check_administrator_stays, check_rank
@@ -82,13 +83,15 @@ def hire(
 def edit_person(
     *, person: Person, revision: int | None, given_name: str, family_name: str, email: str, by: Actor
 ) -> Person:
-    """Name and e-mail. Raises NewerChange, HoldsMore."""
+    """Name and e-mail, also of their sign-in. Raises NewerChange, HoldsMore, EmailTaken."""
     policy.require(by, "change people", person)
     # Whoever sets the address gets the links to sign in.
     check_rank(by, person)
     touch(person, revision=revision, by_name=by.name)
     person.given_name, person.family_name, person.email = given_name, family_name, email
     person.save()
+    if person.account_id is not None:
+        invite_anew(follow_sheets({person.account_id: (person.name, email)}))
     entry = record("edit_person", by=by, about=about(person))
     events.announce(events.EmploymentChanged((person.pk,)), entry.act)
     return person

@@ -8,11 +8,12 @@ from django import forms
 
 from stepladder.core.fields import ValueUnread, read_value
 from stepladder.people.models import FieldValue, Person, PersonField
+from stepladder.web.one_line import OneLine
 
 __all__ = ["FieldForm", "ValuesForm"]
 
 
-class FieldForm(forms.Form):
+class FieldForm(OneLine, forms.Form):
     """A custom field. Its kind is settled when it is made."""
 
     name = forms.CharField(label="Name", max_length=60)
@@ -44,7 +45,7 @@ class FieldForm(forms.Form):
         return data
 
 
-class ValuesForm(forms.Form):
+class ValuesForm(OneLine, forms.Form):
     """What the organisation’s fields say of a person."""
 
     def __init__(self, *args: Any, person: Person, **kwargs: Any) -> None:

@@ -9,13 +9,14 @@ from django import forms
 from stepladder.people.actions.importing import Missing
 from stepladder.people.forms.fields import DayField, TreeChoice
 from stepladder.people.models import Unit
+from stepladder.web.one_line import OneLine
 
 __all__ = ["FileForm", "MissingForm"]
 
 MOST_BYTES = 30 * 1024**2
 
 
-class FileForm(forms.Form):
+class FileForm(OneLine, forms.Form):
     file = forms.FileField(
         label="A file of people",
         help_text="CSV or XLSX. The first row names the columns; each further row is a person, known by the employee number.",
@@ -29,7 +30,7 @@ class FileForm(forms.Form):
         return file
 
 
-class MissingForm(forms.Form):
+class MissingForm(OneLine, forms.Form):
     """What is to become of those whom a file does not name."""
 
     missing = forms.ChoiceField(

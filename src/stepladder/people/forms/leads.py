@@ -10,11 +10,12 @@ from stepladder import clock
 from stepladder.core.leads import Power
 from stepladder.people.forms.fields import DayField, PersonChoice, TreeChoice
 from stepladder.people.models import Group, Lead, Person, Position, Unit
+from stepladder.web.one_line import OneLine
 
 __all__ = ["GroupForm", "LeadForm"]
 
 
-class LeadForm(forms.Form):
+class LeadForm(OneLine, forms.Form):
     """Who answers for whom."""
 
     holder_position = TreeChoice(Position, label="Whoever is", required=False, empty_label="A person by name:")
@@ -48,7 +49,7 @@ class LeadForm(forms.Form):
         return [(name, fields[name].label, fields[name].chosen(self.data, name)) for name in ("holder_person", "named")]
 
 
-class GroupForm(forms.Form):
+class GroupForm(OneLine, forms.Form):
     """A group's name; whom it means is read by reach_forms."""
 
     name = forms.CharField(label="Name", max_length=120)

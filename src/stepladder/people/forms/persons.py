@@ -7,13 +7,16 @@ from typing import Any
 from django import forms
 
 from stepladder import clock
+from stepladder.accounts.models import Account
+from stepladder.accounts.sign_in import EmailTaken
 from stepladder.people.forms.fields import DayField, PlacementChoice, TreeChoice
 from stepladder.people.models import Person, Placement, Position, Unit
+from stepladder.web.one_line import OneLine
 
 __all__ = ["AbsenceForm", "EditForm", "EndForm", "HireForm", "LeaveForm", "MoveForm"]
 
 
-class HireForm(forms.Form):
+class HireForm(OneLine, forms.Form):
     given_name = forms.CharField(label="Given name", max_length=80)
     family_name = forms.CharField(label="Family name", max_length=80)
     employee_number = forms.CharField(label="Employee number", max_length=30)
@@ -26,14 +29,21 @@ class HireForm(forms.Form):
     hired_on = DayField(label="First day")
 
 
-class EditForm(forms.ModelForm[Person]):
+class EditForm(OneLine, forms.ModelForm[Person]):
     class Meta:
         model = Person
         fields = ("given_name", "family_name", "email")
         labels = {"given_name": "Given name", "family_name": "Family name", "email": "E-mail"}
 
+    def clean_email(self) -> str:
+        email: str = self.cleaned_data["email"]
+        account = self.instance.account
+        if account and Account.objects.filter(email=email.lower()).exclude(pk=account.pk).exists():
+            raise forms.ValidationError(str(EmailTaken(email)))
+        return email
 
-class MoveForm(forms.Form):
+
+class MoveForm(OneLine, forms.Form):
     unit = TreeChoice(Unit, label="New unit", empty_label="Choose a unit")
     position = TreeChoice(Position, label="New position", required=False, empty_label="None")
     from_day = DayField(label="From", initial=lambda: clock.today())
@@ -53,14 +63,14 @@ class MoveForm(forms.Form):
         field.initial = present
 
 
-class EndForm(forms.Form):
+class EndForm(OneLine, forms.Form):
     to_day = DayField(label="Last day", initial=lambda: clock.today())
 
 
-class LeaveForm(forms.Form):
+class LeaveForm(OneLine, forms.Form):
     left_on = DayField(label="Last day with us", initial=lambda: clock.today())
 
 
-class AbsenceForm(forms.Form):
+class AbsenceForm(OneLine, forms.Form):
     from_day = DayField(label="Away from", initial=lambda: clock.today())
     to_day = DayField(label="To", required=False, help_text="The last day away. Empty: not known yet.")

@@ -20,13 +20,14 @@ from stepladder.people.choosing import chosen_people
 from stepladder.people.forms import DayField, EndForm, LeaveForm, PersonChoice, TreeChoice
 from stepladder.people.models import Lead, Person, Position, Unit
 from stepladder.people.views.pages import ONE_DAY, Act, act_page
+from stepladder.web.one_line import OneLine
 
 __all__ = ["many"]
 
 SHOWN = 12
 
 
-class MoveManyForm(forms.Form):
+class MoveManyForm(OneLine, forms.Form):
     unit = TreeChoice(Unit, label="Unit", empty_label="Choose a unit")
     keeps_position = forms.BooleanField(label="Each keeps their position", required=False, initial=True)
     position = TreeChoice(Position, label="Or the position", required=False, empty_label="None")
@@ -44,13 +45,13 @@ class EndManyForm(EndForm):
     field_order = ("unit", "to_day")
 
 
-class RoleForm(forms.Form):
+class RoleForm(OneLine, forms.Form):
     role = forms.ChoiceField(
         label="Role", choices=[r for r in Role.choices if r[0] not in (Role.MANAGER, Role.UNIT_ADMINISTRATOR)]
     )
 
 
-class LeadManyForm(forms.Form):
+class LeadManyForm(OneLine, forms.Form):
     """One person who answers for those chosen, by name."""
 
     holder_person = PersonChoice(label="Who leads them")
@@ -75,7 +76,7 @@ class LeadManyForm(forms.Form):
         return [("holder_person", field.label, field.chosen(self.data, "holder_person"))]
 
 
-class SureForm(forms.Form):
+class SureForm(OneLine, forms.Form):
     """Nothing to fill in."""
 
 
