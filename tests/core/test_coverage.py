@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from stepladder.core.coverage import heat, pages_shown, share, union, watched_seconds
+from stepladder.core.coverage import add_plays, heat, pages_shown, share, union, watched_seconds
 
 
 def test_played_0_60_30_90_200_260_of_240_seconds():
@@ -55,3 +55,20 @@ intervals = st.lists(st.tuples(st.floats(-10, 500), st.floats(-10, 500)), max_si
 @given(intervals, intervals, st.floats(1, 300))
 def test_a_union_is_at_most_the_whole_and_only_grows(some, more, duration):
     assert 0 <= share(some, duration) <= share([*some, *more], duration) <= Fraction(1)
+
+
+def test_plays_are_kept_time_after_time_and_counted_so():
+    kept = add_plays([], [(0, 10), (10, 20)], 60)
+    kept = add_plays(kept, [(20, 25), (5, 15), (70, 90)], 60)
+    assert kept == [(0, 25), (5, 15)]
+    found = heat({1: kept}, 60)
+    assert [found[second] for second in (0, 4, 5, 14, 15, 24, 25)] == [
+        (1, 1),
+        (1, 1),
+        (1, 2),
+        (1, 2),
+        (1, 1),
+        (1, 1),
+        (0, 0),
+    ]
+    assert len(add_plays([], [(2 * (n % 7), 2 * (n % 7) + 1) for n in range(5000)], 60)) == 1000

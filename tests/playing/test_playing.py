@@ -14,7 +14,7 @@ from stepladder.courses import actions as courses
 from stepladder.learning.models import Attempt, Completion, StepDone
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion, StoredFile
-from stepladder.playing import launches
+from stepladder.playing import actions, launches
 from tests import factories as f
 from tests.playing.packages import a_package, place, step_url
 
@@ -154,7 +154,7 @@ def report(client, attempt, **what):
     )
 
 
-def test_a_film_counts_what_was_really_watched_and_resumes(jun, client):
+def test_a_film_counts_what_was_really_watched_and_resumes(jun, client, on):
     film = f.a_module("Film", kind="video")
     version = film.versions.get()
     version.original = StoredFile.objects.create(sha256="0" * 64, size=1, content_type="video/mp4")
@@ -162,6 +162,7 @@ def test_a_film_counts_what_was_really_watched_and_resumes(jun, client):
     enrolment = place(jun, [film])
     client.get(step_url(enrolment, film))
     attempt = Attempt.objects.get()
+    on("2026-05-14", hour=13)
     assert report(client, attempt, played=[[0, 30], [20, 50], [-5, 3]], at=50, seconds=50).json() == {
         "share": 50,
         "done": False,
@@ -172,9 +173,32 @@ def test_a_film_counts_what_was_really_watched_and_resumes(jun, client):
     assert report(client, attempt, played=[[50, 85]], at=85, seconds=5).json() == {"share": 90, "done": True}
     assert Completion.objects.get().person == jun
     assert report(client, attempt, nonsense=1).status_code == 400
+    # Time after time, for how often which part was played.
+    attempt.refresh_from_db()
+    assert actions.plays_of(attempt) == [(0, 30), (20, 50), (0, 3), (95, 100), (50, 85)]
 
 
-def test_a_document_counts_pages_shown_for_two_seconds(jun, client):
+def test_what_is_reported_fits_the_time_that_passed(jun, client, on):
+    film = f.a_module("Film", kind="video", data={"seconds": 3600.0})
+    version = film.versions.get()
+    version.original = StoredFile.objects.create(sha256="0" * 64, size=1, content_type="video/mp4")
+    version.save()
+    enrolment = place(jun, [film])
+    client.get(step_url(enrolment, film))
+    attempt = Attempt.objects.get()
+    early = report(client, attempt, played=[[0, 3600]], at=3600, seconds=3600)
+    assert (early.status_code, "not counted yet" in early.json()["says"]) == (409, True)
+    attempt.refresh_from_db()
+    assert (attempt.data, attempt.seconds) == ({}, 0)
+    # What is told again later, when that much time has passed, counts.
+    on("2026-05-14", hour=13)
+    assert report(client, attempt, played=[[0, 3600]], at=3600, seconds=3600).json() == {"share": 100, "done": True}
+    for _ in range(3):
+        report(client, attempt, played=[[0, 3600]], at=3600, seconds=0)
+    assert report(client, attempt, played=[[0, 3600]], at=3600, seconds=0).status_code == 409
+
+
+def test_a_document_counts_pages_shown_for_two_seconds(jun, client, on):
     booklet = f.a_module("Booklet")
     version = booklet.versions.get()
     version.original = StoredFile.objects.create(sha256="0" * 64, size=1, content_type="application/pdf")
@@ -182,6 +206,7 @@ def test_a_document_counts_pages_shown_for_two_seconds(jun, client):
     enrolment = place(jun, [booklet])
     client.get(step_url(enrolment, booklet))
     attempt = Attempt.objects.get()
+    on("2026-05-14", hour=13)
     assert report(client, attempt, pages=[[1, 2.0], [2, 1.5], [2, 1.5], [9, 30]], at=2).json() == {
         "share": 33,
         "done": False,

@@ -11,6 +11,8 @@ __all__ = [
     "HEAT_SLICES",
     "SHOWN_SECONDS",
     "Interval",
+    "add_plays",
+    "fits_the_time",
     "heat",
     "pages_shown",
     "share",
@@ -20,6 +22,11 @@ __all__ = [
 
 DEFAULT_DONE_SHARE = Fraction(9, 10)
 HEAT_SLICES = 200
+# Kept of one person and medium: so many stretches, between jumps and replays.
+MOST_PLAYS = 1000
+# Browsers play at double speed by themselves, and at four times with some help; what one tells late is told within the slack.
+MOST_SPEED = 4
+SLACK_SECONDS = 30
 # A page counts once it was shown so long at a stretch.
 SHOWN_SECONDS = 2
 
@@ -90,6 +97,20 @@ def _touching_joined(intervals: Sequence[Interval]) -> list[Interval]:
         else:
             joined.append((start, end))
     return joined
+
+
+def add_plays(before: Sequence[Interval], played: Iterable[Interval], duration: float) -> list[Interval]:
+    """What was played, in the order reported and cut to the medium: one that goes on where the last one ended is the same time.
+
+    Only the newest are kept of more than anybody plays (MOST_PLAYS).
+    """
+    cut = [(max(0.0, start), min(duration, end)) for start, end in played]
+    return _touching_joined([*before, *cut])[-MOST_PLAYS:]
+
+
+def fits_the_time(reported: float, passed: float) -> bool:
+    """Whether so many seconds of a medium can have been played, or shown, in the seconds that passed since its beginning."""
+    return reported <= MOST_SPEED * passed + SLACK_SECONDS
 
 
 def pages_shown(seconds_at_a_stretch: Iterable[tuple[int, float]], pages: int) -> frozenset[int]:

@@ -7,12 +7,23 @@ from typing import Any
 
 from django.db import transaction
 
+from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.core.coverage import DEFAULT_DONE_SHARE, SHOWN_SECONDS, Interval, pages_shown, share, union
+from stepladder.core.coverage import (
+    DEFAULT_DONE_SHARE,
+    SHOWN_SECONDS,
+    Interval,
+    add_plays,
+    fits_the_time,
+    pages_shown,
+    share,
+    union,
+)
 from stepladder.learning.actions import finish_step, keep_attempt
 from stepladder.learning.models import Attempt
+from stepladder.refusals import Refusal
 
-__all__ = ["report_pages", "report_played", "share_of"]
+__all__ = ["TooSoon", "plays_of", "report_pages", "report_played", "share_of"]
 
 
 def share_of(attempt: Attempt) -> int:
@@ -29,17 +40,43 @@ def _intervals(attempt: Attempt) -> list[Interval]:
     return [(a, b) for a, b in attempt.data.get("played", [])]
 
 
+def plays_of(attempt: Attempt) -> list[Interval]:
+    """What was played, time after time, in the order it was (core.coverage.heat counts it); of before it was kept, the union."""
+    return [(a, b) for a, b in attempt.data.get("plays", attempt.data.get("played", []))]
+
+
+class TooSoon(Refusal):
+    """More was reported as played or shown than the time that passed has room for."""
+
+    def __init__(self) -> None:
+        super().__init__("More was reported than the time since the beginning has room for. It is not counted yet.")
+
+
+def _reported(attempt: Attempt, more: float) -> float:
+    """How many seconds were reported in all, with *more*. Raises TooSoon where they do not fit the time that passed. Rule: 8."""
+    reported = round(float(attempt.data.get("reported", 0)) + more, 2)
+    if not fits_the_time(reported, (clock.now() - attempt.begun_at).total_seconds()):
+        raise TooSoon
+    return reported
+
+
 @transaction.atomic
 def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, seconds: int, by: Any) -> Attempt:
-    """Parts of a film or of sound that were really played, in media time; and where one is, to resume there. Rule: 8."""
+    """Parts of a film or of sound that were really played, in media time; and where one is, to resume there. Rule: 8.
+
+    Raises TooSoon.
+    """
     policy.require(by, "learn", attempt)
     attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(
         pk=attempt.pk
     )
     duration = float(attempt.version.data["seconds"])
+    reported = _reported(attempt, sum(max(0.0, min(b, duration) - max(a, 0.0)) for a, b in played))
     watched = union([*_intervals(attempt), *played], duration)
     data = attempt.data | {
         "played": [[round(a, 2), round(b, 2)] for a, b in watched],
+        "plays": [[round(a, 2), round(b, 2)] for a, b in add_plays(plays_of(attempt), played, duration)],
+        "reported": reported,
         "at": max(0.0, min(at, duration)),
     }
     is_done = share(watched, duration) >= DEFAULT_DONE_SHARE
@@ -57,18 +94,22 @@ def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, se
 
 @transaction.atomic
 def report_pages(*, attempt: Attempt, shown: Sequence[tuple[int, float]], at: int, seconds: int, by: Any) -> Attempt:
-    """Pages of a document with how long each was shown at a stretch. Done when every page was. Rule: 8."""
+    """Pages of a document with how long each was shown at a stretch. Done when every page was. Rule: 8.
+
+    Raises TooSoon.
+    """
     policy.require(by, "learn", attempt)
     attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(
         pk=attempt.pk
     )
     pages = int(attempt.version.data["pages"])
+    reported = _reported(attempt, sum(max(0.0, length) for _, length in shown))
     before = [(page, float(SHOWN_SECONDS)) for page in attempt.data.get("pages", [])]
     seen = sorted(pages_shown([*before, *shown], pages))
     is_done = len(seen) == pages
     keep_attempt(
         attempt=attempt,
-        data=attempt.data | {"pages": seen, "at": max(1, min(at, pages))},
+        data=attempt.data | {"pages": seen, "at": max(1, min(at, pages)), "reported": reported},
         seconds=attempt.seconds + max(0, min(seconds, 600)),
         status="completed" if is_done else "incomplete",
         score=None,

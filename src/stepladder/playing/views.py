@@ -13,6 +13,7 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
+from stepladder.accounts.models import Account
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.numbers import whole_number
 from stepladder.learning import actions as learning
@@ -23,7 +24,7 @@ from stepladder.library import storage
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.playing import actions, media
-from stepladder.playing.reading import Unreadable, read_report
+from stepladder.playing.reading import Report, Unreadable, read_report
 from stepladder.playing.stage import render_stage, stage, unplayed
 from stepladder.web import margin, toasts
 from stepladder.web.onwards import asked_address
@@ -109,14 +110,23 @@ def report(request: HttpRequest, attempt: str) -> HttpResponse:
         sent = read_report(request.body)
     except Unreadable as refusal:
         return JsonResponse({"says": f"This report cannot be read: {refusal}."}, status=400)
-    if "seconds" in found.version.data:
-        found = actions.report_played(attempt=found, played=sent.pairs, at=sent.at, seconds=sent.seconds, by=by)
-    elif "pages" in found.version.data:
-        shown = [(int(page), length) for page, length in sent.pairs]
-        found = actions.report_pages(attempt=found, shown=shown, at=int(sent.at), seconds=sent.seconds, by=by)
-    else:
+    try:
+        counted = _count(found, sent, by)
+    except actions.TooSoon as refusal:
+        return JsonResponse({"says": str(refusal)}, status=409)
+    if counted is None:
         return JsonResponse({"says": "Nothing is reported of a step of this kind."}, status=400)
-    return JsonResponse({"share": actions.share_of(found), "done": found.status == "completed"})
+    return JsonResponse({"share": actions.share_of(counted), "done": counted.status == "completed"})
+
+
+def _count(found: Attempt, sent: Report, by: Account) -> Attempt | None:
+    """Count a report by the kind of what is played; None where nothing of it is reported."""
+    if "seconds" in found.version.data:
+        return actions.report_played(attempt=found, played=sent.pairs, at=sent.at, seconds=sent.seconds, by=by)
+    if "pages" in found.version.data:
+        shown = [(int(page), length) for page, length in sent.pairs]
+        return actions.report_pages(attempt=found, shown=shown, at=int(sent.at), seconds=sent.seconds, by=by)
+    return None
 
 
 def outcome(request: HttpRequest, public_id: str, module: str) -> HttpResponse:

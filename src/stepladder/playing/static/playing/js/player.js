@@ -39,15 +39,44 @@ if (frame) {
   });
 }
 
-// Film and sound: the intervals that were really played, in media time. The browser keeps them itself, so that neither a stall
-// nor a busy page loses any, and a jump adds none.
+// Film and sound: the stretches that were really played, time after time, in media time: each ends where one jumps, pauses or
+// reports. The browser's own account of what was played has no times, but misses nothing: a busy page's gaps are filled from it.
 const film = document.querySelector("[data-film]");
 if (film) {
-  const told = new Set();
+  // The server takes so many stretches at once.
+  const MOST = 400;
+  // Played and not told yet; told; where the stretch under way began, and how far it was seen to come.
+  let fresh = [];
+  const told = [];
+  let from = null;
+  let last = 0;
   let since = null;
   let lived = 0;
 
   const played = () => Array.from({ length: film.played.length }, (_, n) => [film.played.start(n), film.played.end(n)]);
+  const close = (to) => {
+    if (from !== null && to > from) {
+      // What goes on where the last one ended is the same stretch.
+      if (fresh.length && fresh.at(-1)[1] === from) fresh[fresh.length - 1] = [fresh.at(-1)[0], to];
+      else fresh.push([from, to]);
+    }
+    from = null;
+  };
+  // Parts of what the browser says was played that no stretch has.
+  const missed = () => {
+    let left = played();
+    for (const [start, end] of [...told, ...fresh]) {
+      left = left.flatMap(([a, b]) => [[a, Math.min(b, start)], [Math.max(a, end), b]].filter(([x, y]) => y - x > 0.01));
+    }
+    return left;
+  };
+  film.addEventListener("timeupdate", () => {
+    if (film.seeking || film.paused) return;
+    if (from === null) from = last = film.currentTime;
+    last = film.currentTime;
+  });
+  film.addEventListener("playing", () => { if (from === null) from = last = film.currentTime; });
+  film.addEventListener("seeking", () => close(last));
   const live = () => {
     if (since !== null) lived += (Date.now() - since) / 1000;
     since = film.paused ? null : Date.now();
@@ -56,12 +85,22 @@ if (film) {
     // Before its data is there a film stands at 0, which is not where one stopped.
     if (!film.readyState) return;
     live();
-    const news = played().filter((interval) => !told.has(String(interval)));
-    if (!news.length && !leaving) return;
+    if (from !== null && !film.seeking) {
+      const here = film.currentTime;
+      close(here);
+      if (!film.paused) from = last = here;
+    }
+    fresh.push(...missed());
+    if (!fresh.length && !leaving) return;
+    const news = fresh.splice(0, MOST);
     const seconds = Math.round(lived);
     lived -= seconds;
-    if (await report({ played: news, at: film.currentTime, seconds }, leaving)) for (const interval of news) told.add(String(interval));
-    else lived += seconds;
+    told.push(...news);
+    if (await report({ played: news, at: film.currentTime, seconds }, leaving)) return;
+    // Told once more with the next report.
+    told.splice(told.indexOf(news[0]), news.length);
+    fresh = [...news, ...fresh];
+    lived += seconds;
   };
 
   film.addEventListener("loadedmetadata", () => {
