@@ -138,12 +138,15 @@ def test_for_everybody_at_once_gives_the_same_as_one_by_one(people, number):
             [(i, standing_on(r, link_on(links, on), waivers, day=on)) for i, r in enumerate(rs) if on in r.days]
         )
         if found:
-            expected.append((p, found.status, found.mandatory, ordinal(found.due), ordinal(found.opened)))
+            until = ordinal(found.valid_until) if found.valid_until else 0
+            expected.append((p, found.status, found.mandatory, ordinal(found.due), ordinal(found.opened), until))
     reasons, links, waivers = build(cases)
     got = requirements_on(reasons, links, waivers, day=on, known_on=on)
     assert [
-        (int(p), WORST_FIRST[int(r)], bool(m), int(du), int(o))
-        for p, r, m, du, o in zip(got.person, got.rank, got.mandatory, got.due, got.opened, strict=True)
+        (int(p), WORST_FIRST[int(r)], bool(m), int(du), int(o), int(until))
+        for p, r, m, du, o, until in zip(
+            got.person, got.rank, got.mandatory, got.due, got.opened, got.valid_until, strict=True
+        )
     ] == expected
 
 
@@ -153,6 +156,20 @@ def test_a_row_counts_only_while_it_is_known():
     learned = ReasonColumns(**{**reasons.__dict__, "known_from": np.array([day(5).toordinal()])})
     assert len(requirements_on(learned, links, waivers, day=day(3), known_on=day(4))) == 0
     assert len(requirements_on(learned, links, waivers, day=day(3), known_on=day(5))) == 1
+
+
+def test_a_waiver_and_a_link_count_only_while_they_are_known():
+    reason = Reason(Span(BASE), BASE, day(10))
+    links = chain([Completion(day(1))], TermsHistory.always(Terms(Period(days=30))))
+    reasons, known_links, waivers = build([(1, [reason], links, [Span(day(5), day(40))])])
+    for name, rows in (("waived", waivers), ("current", known_links)):
+        known = type(rows)(**{**rows.__dict__, "known_from": np.array([day(7).toordinal()])})
+        nothing = known_links.where(known_links.person == 0)
+        both = (nothing, known) if name == "waived" else (known, waivers.where(waivers.person == 0))
+        found = [
+            WORST_FIRST[int(requirements_on(reasons, *both, day=day(20), known_on=day(k)).rank[0])] for k in (6, 7)
+        ]
+        assert found == ["overdue", name]
 
 
 def test_a_person_counts_once_in_every_unit_they_roll_up_to():

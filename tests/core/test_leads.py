@@ -107,6 +107,14 @@ def test_requests_go_to_direct_lines_with_the_power_and_else_to_indirect_ones(po
     assert whom_to_ask(lines, power) == expected
 
 
+def test_direct_lines_are_asked_first_whatever_the_indirect_ones_may():
+    deck = Lead(3, AUnit(DUNLIN_DECK), frozenset({Power.APPROVE}), person=BO)
+    lines = book(MASTERS, FLEET_LEAD, deck).lines(HAL, [POSTS[4]])
+    assert whom_to_ask(lines, Power.APPROVE) == [BO]
+    assert whom_to_ask(lines, Power.ASSIGN) == [FINN]
+    assert [line.direct for line in lines] == sorted((line.direct for line in lines), reverse=True)
+
+
 def test_units_that_nobody_leads_are_those_without_a_leader_at_them_or_above():
     placed = {DUNLIN: 2, DUNLIN_DECK: 2, KNOT: 2, SHORE: 1, FLEET: 0}
     assert book(MASTERS).units_without(placed) == [KNOT, SHORE]

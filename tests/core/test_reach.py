@@ -56,7 +56,7 @@ ADA = PersonFacts(
         Placement(OSIER, CLERK, Span(d("2026-04-01"), d("2026-06-30")), key=12),
     ),
     holds={9: [Span(d("2026-05-01"), d("2026-05-31"))]},
-    fields={"licence": "B", "tooth": ""},
+    fields={"licence": "B", "tooth": "", "sea days": "90", "passport": "2026-12-01"},
 )
 DUNLIN_CREW, CLERKS = InUnit(DUNLIN), InPosition(CLERK)
 
@@ -83,6 +83,15 @@ DUNLIN_CREW, CLERKS = InUnit(DUNLIN), InPosition(CLERK)
         (Hired("within", days=73), False),
         (Hired("before", d("2026-03-01")), False),
         (Hired("after", d("2026-02-28")), True),
+        (Hired("after", d("2026-03-01")), False),
+        (Hired("before", d("2026-03-02")), True),
+        (FieldIs("sea days", "at least", "90", "number"), True),
+        (FieldIs("sea days", "at least", "90.5", "number"), False),
+        (FieldIs("sea days", "at most", "90.0", "number"), True),
+        (FieldIs("sea days", "at most", "100", "number"), True),
+        (FieldIs("passport", "at least", "2026-12-01", "day"), True),
+        (FieldIs("passport", "at most", "2026-11-30", "day"), False),
+        (FieldIs("tooth", "at least", "", "text"), False),
         (OfKind("outside"), False),
         (HoldsCompletion(9), True),
         (FieldIs("licence", "is", "B"), True),
@@ -136,6 +145,13 @@ def test_the_placement_behind_is_the_one_that_began_last():
 def test_a_reach_that_cannot_be_meant_is_refused(reach, message):
     with pytest.raises(ReachError, match=message):
         reach.check(own_courses=frozenset({5}))
+
+
+def test_a_reach_that_asks_for_its_own_course_through_groups_is_refused():
+    groups = {1: Reach(AnyOf((InGroup(2), OfKind("outside")))), 2: Reach(NoneOf((HoldsCompletion(5),)))}
+    with pytest.raises(ReachError, match="the very course it assigns"):
+        Reach(AllOf((InGroup(1),))).check(own_courses=frozenset({5}), groups=groups)
+    Reach(AllOf((InGroup(1),))).check(own_courses=frozenset({6}), groups=groups)
 
 
 def test_an_explanation_names_each_part():

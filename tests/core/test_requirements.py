@@ -1,3 +1,4 @@
+from dataclasses import replace
 from datetime import date, timedelta
 
 import pytest
@@ -7,6 +8,7 @@ from hypothesis import strategies as st
 from stepladder.core.charts import DatedChart, Tree
 from stepladder.core.days import FOREVER, Calendar, Period, Span
 from stepladder.core.equivalents import cycle_in, satisfied_by
+from stepladder.core.knowledge import over_time
 from stepladder.core.reach import InUnit, PersonFacts, Placement, Reach, World
 from stepladder.core.requirements import (
     WORST_FIRST,
@@ -17,6 +19,7 @@ from stepladder.core.requirements import (
     Status,
     due_day,
     merge,
+    needed_by,
     reasons_for,
     standing_on,
 )
@@ -157,6 +160,133 @@ def test_status(opened, due, completion, waiver, day, status):
     assert standing_on(reason, link_on(links, d(day)), waivers, day=d(day)).status == status
 
 
+@pytest.mark.parametrize(
+    ("opened", "completion", "status", "needed"),
+    [
+        # Ran out before the opening: nothing excuses, the due day stands.
+        ("2026-01-02", "2024-12-01", "to do", "2026-03-31"),
+        ("2026-01-01", "2025-01-01", "in grace", "2026-01-31"),
+        ("2026-01-02", "2025-02-01", "renew", "2026-03-03"),
+        ("2026-01-02", None, "to do", "2026-03-31"),
+    ],
+)
+def test_the_day_it_is_needed_by(opened, completion, status, needed):
+    reason = Reason(Span(d(opened)), d(opened), d("2026-03-31"))
+    links = chain([Completion(d(completion))] if completion else [], TERMS)
+    found = standing_on(reason, link_on(links, d("2026-01-15")), [], day=d("2026-01-15"))
+    assert (found.status, found.needed_by) == (status, d(needed))
+
+
+def test_a_reason_beside_a_covered_one_is_needed_by_its_own_day():
+    links = chain([Completion(d("2026-01-01"))], TERMS)
+    covered = Reason(Span(d("2026-01-01")), d("2026-01-01"), d("2026-02-01"))
+    anew = replace(covered, due=d("2026-06-01"), taken_on_or_after=d("2026-01-02"))
+    day = d("2026-05-01")
+    both = [(n, standing_on(reason, link_on(links, day), [], day=day)) for n, reason in enumerate((covered, anew))]
+    merged = merge(both)
+    assert merged is not None
+    assert (merged.status, merged.due, merged.needed_by) == ("to do", d("2026-06-01"), d("2026-06-01"))
+    assert (merged.valid_until, merged.grace_until) == (d("2027-01-01"), d("2027-01-31"))
+    alone = merge(both[:1])
+    assert alone is not None
+    assert alone.needed_by == d("2027-01-31")
+
+
+@pytest.mark.parametrize(
+    ("waivers", "needed"),
+    [
+        ([("2026-03-01", "2026-03-31"), ("2026-03-05", "2026-04-05")], "2026-04-19"),
+        ([("2026-03-05", "2026-04-05"), ("2026-03-01", "2026-03-31")], "2026-04-19"),
+        # Moved into a further one it moves again, but never by one that ended before.
+        ([("2026-03-01", "2026-03-31"), ("2026-04-10", "2026-04-20")], "2026-05-04"),
+        ([("2026-03-16", "2026-03-31")], "2026-03-15"),
+        ([("2026-03-15", "2026-03-15")], "2026-03-29"),
+        ([("2026-03-01", None), ("2026-03-05", "2026-04-05")], None),
+        ([("2026-03-01", "2026-03-31"), ("2026-04-14", None)], None),
+    ],
+)
+def test_of_several_waivers_the_longest_that_applies_decides(waivers, needed):
+    spans = [Span(d(a), d(b) if b else FOREVER) for a, b in waivers]
+    assert needed_by(d("2026-03-15"), 14, spans) == (d(needed) if needed else FOREVER)
+
+
+def test_a_due_day_inside_a_waiver_without_an_end_stays_to_do():
+    reason = Reason(Span(d("2026-01-01")), d("2026-01-01"), d("2026-03-15"))
+    waivers = [Span(d("2026-03-10"), FOREVER)]
+    assert [standing_on(reason, None, waivers, day=d(day)).status for day in ("2026-03-09", "2026-03-10")] == [
+        "to do",
+        "waived",
+    ]
+    assert needed_by(d("2026-03-15"), 0, [Span(d("2026-03-01"), d("2026-03-31"))]) == d("2026-03-31")
+
+
+@pytest.mark.parametrize(
+    ("day", "status"),
+    [
+        ("2026-01-31", "current"),
+        ("2026-02-01", "renew"),
+        ("2026-04-02", "renew"),
+        ("2026-04-03", "in grace"),
+        ("2026-05-02", "in grace"),
+        ("2026-05-03", "lapsed"),
+    ],
+)
+def test_first_and_last_day_of_window_and_grace(day, status):
+    reason = Reason(Span(d("2025-01-01")), d("2025-01-01"), d("2025-12-31"))
+    links = chain([Completion(d("2025-04-02"))], TERMS)
+    assert standing_on(reason, link_on(links, d(day)), [], day=d(day)).status == status
+
+
+@pytest.mark.parametrize(("asked", "status"), [("2026-01-10", "current"), ("2026-01-11", "to do")])
+def test_taken_on_or_after_includes_the_day_itself(asked, status):
+    reason = Reason(Span(d("2026-01-01")), d("2026-01-01"), d("2026-03-31"), taken_on_or_after=d(asked))
+    links = chain([Completion(d("2026-01-10"))], TERMS)
+    assert standing_on(reason, link_on(links, d("2026-02-01")), [], day=d("2026-02-01")).status == status
+
+
+@pytest.mark.parametrize(
+    ("period", "opened", "expected"),
+    [
+        ("week", "2027-03-03", "2027-03-07"),
+        ("month", "2027-02-10", "2027-02-28"),
+        ("year", "2027-02-10", "2027-12-31"),
+        # Who comes in late in the period after the assignment's start has the minimum notice.
+        ("month", "2027-02-20", "2027-03-06"),
+    ],
+)
+def test_ends_of_week_month_and_year(period, opened, expected):
+    start = d(opened) if expected != "2027-03-06" else d("2027-01-01")
+    found = due_day(
+        Due(trigger=period),
+        start=start,
+        opened=d(opened),
+        hired=d("2020-01-01"),
+        placed=None,
+        leave=[],
+        notice_days=14,
+        calendar=CALENDAR,
+    )
+    assert found == d(expected)
+
+
+@pytest.mark.parametrize(
+    ("placed", "expected"), [("2027-02-01", "2027-03-15"), ("2027-03-01", "2027-03-06"), (None, "2027-03-06")]
+)
+def test_minimum_notice_after_a_placement(placed, expected):
+    """Who comes into the reach after the placement began, by another condition, has the notice."""
+    found = due_day(
+        due("placement + 5 days"),
+        start=d("2027-01-01"),
+        opened=d("2027-03-01"),
+        hired=d("2020-01-01"),
+        placed=d(placed) if placed else None,
+        leave=[],
+        notice_days=14,
+        calendar=CALENDAR,
+    )
+    assert found == d(expected)
+
+
 def test_what_was_taken_too_early_only_carries_the_chain():
     reason = Reason(Span(d("2026-01-01")), d("2026-01-01"), d("2026-03-31"), taken_on_or_after=d("2025-12-01"))
     links = chain([Completion(d("2025-02-01")), Completion(d("2026-01-10"))], TERMS)
@@ -204,12 +334,30 @@ def test_due_2_15_done_2_10_recorded_3_05_revoked_4_01():
     reason = Reason(Span(d("2026-01-01")), d("2026-01-01"), d("2026-02-15"))
     recorded, revoked = d("2026-03-05"), d("2026-04-01")
 
-    def as_known(k):
-        facts = [Completion(d("2026-02-10"))] if recorded <= k < revoked else []
-        link = link_on(chain(facts, TERMS), d("2026-02-20"))
-        return standing_on(reason, link, [], day=d("2026-02-20")).status
+    def links_as_known(day):
+        return chain([Completion(d("2026-02-10"))] if recorded <= day < revoked else [], TERMS)
 
-    assert [as_known(d(k)) for k in ("2026-02-20", "2026-03-10", "2026-04-02")] == ["overdue", "current", "overdue"]
+    (known,) = over_time([recorded, revoked], links_as_known)
+    assert (known.known_from, known.known_to) == (recorded, revoked)
+
+    def status(known_on, day="2026-02-20"):
+        links = [known.row] if known.known_from <= d(known_on) < known.known_to else []
+        return standing_on(reason, link_on(links, d(day)), [], day=d(day)).status
+
+    days = ("2026-02-20", "2026-03-04", "2026-03-05", "2026-03-10", "2026-03-31", "2026-04-01", "2026-04-02")
+    assert [status(day) for day in days] == ["overdue"] * 2 + ["current"] * 3 + ["overdue"] * 2
+    assert status("2026-03-10", "2026-02-09") == "due soon"
+
+
+def test_rows_that_come_and_go_are_known_from_and_to():
+    facts = {"a": ("2026-01-01", "2026-02-01"), "b": ("2026-01-01", None), "c": ("2026-02-01", None)}
+    days = {d(day) for pair in facts.values() for day in pair if day}
+    found = over_time(days, lambda k: [n for n, (a, b) in facts.items() if d(a) <= k and (b is None or k < d(b))])
+    assert {k.row: (k.known_from, k.known_to) for k in found} == {
+        "a": (d("2026-01-01"), d("2026-02-01")),
+        "b": (d("2026-01-01"), FOREVER),
+        "c": (d("2026-02-01"), FOREVER),
+    }
 
 
 def test_equivalents_chain_one_way_and_cycles_are_named():

@@ -95,6 +95,92 @@ def test_the_retake_starts_a_chain_of_its_own():
     assert links[-1].anchor == d("2026-07-01")
 
 
+def test_a_completion_on_the_release_day_itself_is_asked_for_anew():
+    links = chain([Completion(d("2026-01-01")), Completion(d("2026-05-01"))], YEARLY, RETAKE)
+    assert (links[-1].valid_until, links[-1].taken) == (d("2026-07-31"), d("2026-05-01"))
+    # Of the new edition it begins a chain of its own, also within the window of the old one.
+    early = chain([Completion(d("2025-06-01")), Completion(d("2026-05-01"), edition=2)], YEARLY, RETAKE)
+    assert [(link.first, link.valid_until) for link in early] == [
+        (d("2025-06-01"), d("2026-06-01")),
+        (d("2026-05-01"), d("2027-05-01")),
+    ]
+
+
+def test_of_two_releases_on_a_day_the_stricter_retake_counts():
+    caps = [*RETAKE, Cap(day=d("2026-05-01"), edition=3, until=d("2026-06-15"))]
+    for some in (caps, caps[::-1]):
+        links = chain([Completion(d("2026-01-01"))], YEARLY, some)
+        assert [(link.first, link.valid_until) for link in links] == [
+            (d("2026-01-01"), d("2027-01-01")),
+            (d("2026-05-01"), d("2026-06-15")),
+        ]
+        assert chain([Completion(d("2026-05-20"), edition=2)], YEARLY, some)[-1].valid_until == d("2026-06-15")
+
+
+def test_a_retake_whose_old_expiry_lies_before_the_retake_day_is_a_new_chain():
+    links = chain([Completion(d("2025-07-10")), Completion(d("2026-06-20"), edition=2)], YEARLY, RETAKE)
+    assert (links[-1].valid_until, links[-1].anchor) == (d("2027-06-20"), d("2026-06-20"))
+    # Where none is asked all editions are one chain.
+    assert chain([Completion(d("2025-07-10")), Completion(d("2026-06-20"), edition=2)], YEARLY)[-1].valid_until == d(
+        "2027-07-10"
+    )
+
+
+def test_a_retake_shortens_what_never_expires_and_nothing_is_longer_for_it():
+    links = chain([Completion(d("2026-01-01"))], TermsHistory.always(Terms()), RETAKE)
+    assert links[-1].valid_until == d("2026-07-31")
+    assert chain([Completion(d("2025-07-10"))], YEARLY, RETAKE)[-1].valid_until == d("2026-07-10")
+
+
+@pytest.mark.parametrize(
+    ("first", "until", "again", "expected"),
+    [
+        # 12 months, then calendar years: the old expiry lies within the window of its year's end.
+        ("2025-12-05", None, "2026-11-20", "2027-12-31"),
+        ("2025-09-05", None, "2026-08-20", "2026-12-31"),
+        ("2026-12-26", "2027-12-06", "2027-11-02", "2028-12-31"),
+        ("2026-12-26", "2027-12-31", "2027-11-02", "2028-12-31"),
+    ],
+)
+def test_calendar_years_after_another_validity_or_an_expiry_of_its_own(first, until, again, expected):
+    history = TermsHistory(((date.min, terms("12 months", 60)), (d("2026-06-01"), terms("calendar year", 60))))
+    taken = [Completion(d(first), own_expiry=d(until) if until else None), Completion(d(again))]
+    assert chain(taken, history)[-1].valid_until == d(expected)
+
+
+@pytest.mark.parametrize(
+    ("day", "until"),
+    [
+        ("2026-01-09", "2027-01-09"),
+        ("2026-01-10", "2027-03-11"),
+        ("2026-03-11", "2027-03-11"),
+        ("2026-03-12", "2027-03-12"),
+    ],
+)
+def test_the_window_includes_its_first_day_and_the_expiry(day, until):
+    links = chain([Completion(d("2025-03-11")), Completion(d(day))], YEARLY)
+    assert links[-1].valid_until == d(until)
+
+
+def test_a_later_completion_with_an_expiry_of_its_own_is_a_new_anchor():
+    links = chain(
+        [
+            Completion(d("2025-03-10")),
+            Completion(d("2026-02-01"), own_expiry=d("2026-12-24")),
+            Completion(d("2026-12-01")),
+        ],
+        YEARLY,
+    )
+    assert [link.valid_until for link in links] == [d("2026-03-10"), d("2026-12-24"), d("2027-12-24")]
+
+
+def test_of_several_on_a_day_the_newest_edition_and_the_longest_expiry_speak():
+    same = [Completion(d("2026-05-02"), 1, d("2029-01-01")), Completion(d("2026-05-02"), 2, d("2026-09-01"), key=7)]
+    for some in (same, same[::-1]):
+        (link,) = chain(some, YEARLY)
+        assert (link.valid_until, link.edition, link.key) == (d("2026-09-01"), 2, 7)
+
+
 days = st.dates(min_value=date(2020, 1, 1), max_value=date(2030, 12, 31))
 completions = st.builds(
     lambda day, own, edition: Completion(day, edition, day + timedelta(days=own) if own else None),

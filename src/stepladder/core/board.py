@@ -167,30 +167,36 @@ def _moved(
 ) -> tuple[Days, Days, NDArray[np.bool_]]:
     """Due and grace days as moved by waivers, and which rows a waiver covers today.
 
-    Waivers are taken in the order of their first day, the n-th of every person and course together, as
-    `requirements.needed_by` takes them one by one.
+    The n-th waiver of every person and course together, as `requirements.needed_by` takes them one by one.
     """
-    due, grace_until = due.copy(), grace_until.copy()
     waived = np.zeros(len(due), dtype=bool)
     if not len(waivers.person):
         return due, grace_until, waived
     stride = int(max(rows.course.max(initial=0), waivers.course.max())) + 1
     keys = waivers.person * stride + waivers.course
-    order = np.lexsort((waivers.last, waivers.first, keys))
+    order = np.argsort(keys, kind="stable")
     keys, first, last = keys[order], waivers.first[order], waivers.last[order]
     wanted = rows.person * stride + rows.course
     start = np.searchsorted(keys, wanted, side="left")
     count = np.searchsorted(keys, wanted, side="right") - start
-    for nth in range(int(count.max(initial=0))):
-        row = np.flatnonzero(count > nth)
-        waiver = start[row] + nth
-        here_first, here_last = first[waiver], last[waiver]
-        waived[row] |= (here_first <= today) & (today <= here_last)
-        after = np.where(here_last == NO_DAY, NO_DAY, np.minimum(here_last + rows.notice[row], NO_DAY))
-        for moved in (due, grace_until):
-            inside = (here_first <= moved[row]) & (moved[row] <= here_last) & (moved[row] != NO_DAY)
-            moved[row] = np.where(inside, after, moved[row])
-    return due, grace_until, waived
+    every = [(row := np.flatnonzero(count > nth), start[row] + nth) for nth in range(int(count.max(initial=0)))]
+    for row, waiver in every:
+        waived[row] |= (first[waiver] <= today) & (today <= last[waiver])
+
+    def moved(days: Days) -> Days:
+        used = np.zeros(len(days), dtype=np.int64)
+        for _ in every:
+            longest = np.zeros(len(days), dtype=np.int64)
+            for row, waiver in every:
+                day, ends = days[row], last[waiver]
+                inside = (first[waiver] <= day) & (day <= ends) & (day != NO_DAY) & (ends > used[row])
+                longest[row] = np.where(inside, np.maximum(longest[row], ends), longest[row])
+            after = np.where(longest == NO_DAY, NO_DAY, np.minimum(longest + rows.notice, NO_DAY))
+            days = np.where(longest > 0, after, days)
+            used = np.maximum(used, longest)
+        return days
+
+    return moved(due), moved(grace_until), waived
 
 
 def _ranks(

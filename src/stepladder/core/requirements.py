@@ -200,14 +200,17 @@ def reasons_for(
 
 
 def needed_by(day: date | None, notice_days: int, waivers: Iterable[Span]) -> date | None:
-    """*day* (a due day, or valid until + grace), moved by waivers that it falls inside. Rule: 4."""
-    if day is None or day == FOREVER:
-        return day
-    for waiver in sorted(waivers):
-        if day in waiver:
-            if waiver.last == FOREVER:
-                return FOREVER
-            day = waiver.last + timedelta(days=notice_days)
+    """*day* (a due day, or valid until + grace), moved by waivers that it falls inside; FOREVER by one without an end.
+
+    Of several the one that ends last speaks; a moved day that falls inside a further one moves again. Rules: 4, 20.
+    """
+    left = list(waivers)
+    while day is not None and day != FOREVER and (holding := [waiver for waiver in left if day in waiver]):
+        last = max(waiver.last for waiver in holding)
+        if last == FOREVER:
+            return FOREVER
+        day = last + timedelta(days=notice_days)
+        left = [waiver for waiver in left if waiver.last > last]
     return day
 
 
@@ -215,7 +218,8 @@ def needed_by(day: date | None, notice_days: int, waivers: Iterable[Span]) -> da
 class Standing:
     """How a reason, or a requirement, stands on a day, and by which days.
 
-    *due* is the day it is needed by as moved by waivers; *valid_until* None if nothing counts towards it.
+    *due* is the due day as moved by waivers; *valid_until* None if nothing counts towards it. *needed_by* is the day until
+    which a completion is in time: the last day of grace where one is held, or ran out after the opening, else *due*.
     """
 
     status: Status
@@ -224,6 +228,7 @@ class Standing:
     valid_until: date | None = None
     grace_until: date | None = None
     mandatory: bool = True
+    needed_by: date | None = None
 
 
 def standing_on(
@@ -239,7 +244,9 @@ def standing_on(
     if link is not None:
         grace_until = needed_by(_plus(link.valid_until, link.terms.grace_days), reason.notice_days, waivers)
     status = _status(reason, link, due, grace_until, waivers, day, soon_days)
-    return Standing(status, reason.opened, due, valid_until, grace_until, reason.mandatory)
+    # One that ran out before the opening excuses nothing: then the due day stands (rule 5).
+    needed = grace_until if link is not None and link.valid_until >= reason.opened else due
+    return Standing(status, reason.opened, due, valid_until, grace_until, reason.mandatory, needed)
 
 
 def _plus(day: date, days: int) -> date:
@@ -281,6 +288,8 @@ class Requirement:
     reasons: tuple[int, ...]
     valid_until: date | None = None
     grace_until: date | None = None
+    # The earliest of the reasons not covered; of all, where each is.
+    needed_by: date | None = None
 
 
 def merge(standings: Sequence[tuple[int, Standing]]) -> Requirement | None:
@@ -302,4 +311,5 @@ def merge(standings: Sequence[tuple[int, Standing]]) -> Requirement | None:
         reasons=tuple(sorted(key for key, _ in standings)),
         valid_until=max((s.valid_until for s in counting if s.valid_until is not None), default=None),
         grace_until=max((s.grace_until for s in counting if s.grace_until is not None), default=None),
+        needed_by=min((s.needed_by for s in uncovered if s.needed_by is not None), default=None),
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, timedelta
-from itertools import groupby
+from itertools import groupby, zip_longest
 
 from stepladder.core.days import FOREVER, Period, Span, add
 
@@ -103,10 +103,11 @@ def chain(completions: Iterable[Completion], terms: TermsHistory, caps: Sequence
     links: list[Link] = []
     for day, of_day in groupby(sorted(completions, key=_order), key=lambda c: c.day):
         taken = list(of_day)[-1]
-        _apply_caps(links, caps, before=day)
+        # A release's own day included: what is completed on it belongs to the time after it.
+        _apply_caps(links, caps, until=day)
         links.append(_next_link(links[-1] if links else None, taken, terms.on(day), caps))
-    _apply_caps(links, caps, before=FOREVER)
-    return links
+    _apply_caps(links, caps, until=FOREVER)
+    return [link for link, following in zip_longest(links, links[1:]) if not _replaced(link, following)]
 
 
 def link_on(links: Sequence[Link], day: date) -> Link | None:
@@ -127,7 +128,7 @@ def valid_until_on(links: Sequence[Link], day: date) -> date | None:
 def valid_spans(links: Sequence[Link]) -> list[Span]:
     """The days on which a valid completion is held."""
     spans = []
-    for link, following in zip(links, [*links[1:], None], strict=True):
+    for link, following in zip_longest(links, links[1:]):
         last = link.valid_until
         if following is not None:
             last = min(last, following.first - timedelta(days=1))
@@ -143,8 +144,8 @@ def _order(completion: Completion) -> tuple[date, int, date]:
 def _next_link(last: Link | None, taken: Completion, terms: Terms, caps: Sequence[Cap]) -> Link:
     if last is None:
         return _capped(_fresh(taken, terms), caps)
-    # A completion of an edition that was asked for anew starts a chain of its own (rule 6).
-    retake = last.edition < taken.edition and _was_capped(last)
+    # A completion of an edition that was asked for anew starts a chain of its own, also where the old one ran out before (rule 6).
+    retake = any(cap.day <= taken.day and last.edition < cap.edition <= taken.edition for cap in caps)
     early = (
         not retake
         and taken.own_expiry is None
@@ -174,8 +175,8 @@ def _fresh(taken: Completion, terms: Terms) -> Link:
 
 def _renewed(last: Link, taken: Completion, terms: Terms) -> Link:
     if terms.calendar_year:
-        year = last.valid_until.year
-        until = date(year, 12, 31) if last.valid_until < date(year, 12, 31) else date(year + 1, 12, 31)
+        # As if it were taken on the last day: that may lie within the window of its year's end.
+        until = _year_end(last.valid_until, terms.window_days)
         return Link(taken.day, taken.day, until, terms, until, Period(), taken.edition, taken.key)
     assert terms.validity is not None
     walked = last.walked + terms.validity
@@ -196,19 +197,19 @@ def _year_end(day: date, window_days: int) -> date:
     return date(day.year + 1, 12, 31) if (end - day).days <= window_days else end
 
 
-def _was_capped(link: Link) -> bool:
-    natural = add(link.anchor, link.walked) if link.walked else link.anchor
-    return link.valid_until < natural or (not link.terms.expires and link.valid_until != FOREVER)
-
-
 def _capped(link: Link, caps: Sequence[Cap]) -> Link:
     ends = [cap.until for cap in caps if cap.day <= link.first and link.edition < cap.edition]
     return replace(link, valid_until=min([link.valid_until, *ends]))
 
 
-def _apply_caps(links: list[Link], caps: Sequence[Cap], *, before: date) -> None:
+def _replaced(link: Link, following: Link | None) -> bool:
+    """Whether a link was over before its first day was: by a completion, or a stricter retake, of the same day."""
+    return following is not None and following.first == link.first
+
+
+def _apply_caps(links: list[Link], caps: Sequence[Cap], *, until: date) -> None:
     for cap in sorted(caps, key=lambda c: c.day):
-        if not links or not links[-1].first < cap.day < before:
+        if not links or not links[-1].first <= cap.day <= until:
             continue
         last = links[-1]
         if last.edition < cap.edition and cap.until < last.valid_until:

@@ -10,7 +10,7 @@ from stepladder.assignments.models import Reason
 from stepladder.assignments.paths import Climb, StageClimb, climbs
 from stepladder.assignments.queries import Standing, requirements
 from stepladder.core.days import FOREVER
-from stepladder.core.requirements import LATE, Requirement, Status
+from stepladder.core.requirements import COVERED, LATE, Requirement, Status
 from stepladder.learning.queries import CourseView, StepState, course_titles, open_enrolments, views_of
 from stepladder.library.kinds import session
 from stepladder.people.models import Person
@@ -127,10 +127,11 @@ def _thing(view: CourseView, standing: Standing | None, today: date, seat: Seat 
     requirement = standing.requirement
     because = [_because(reason) for reason in standing.reasons]
     due = requirement.due
-    if requirement.valid_until is not None:
-        due = requirement.grace_until if requirement.status is Status.IN_GRACE else requirement.valid_until
-    needed_by = requirement.grace_until if requirement.valid_until is not None else requirement.due
-    flag = booked_flag(seat, None if needed_by == FOREVER else needed_by)
+    if requirement.status is Status.IN_GRACE:
+        due = requirement.grace_until
+    elif requirement.status in {*COVERED, Status.LAPSED}:
+        due = requirement.valid_until
+    flag = booked_flag(seat, None if requirement.needed_by == FOREVER else requirement.needed_by)
     says, reasons = _says(standing, today), [b for b in because if b]
     only_by_path = all(reason.assignment.path_id for reason in standing.reasons)
     return NextThing(view, requirement.status, due, says, reasons, seat, flag, to_book, only_by_path)

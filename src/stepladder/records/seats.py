@@ -32,8 +32,7 @@ def seat_flags(rows: Iterable[ListRow], day: date) -> dict[str, SeatFlag]:
     people, courses = {row.person.pk for row in booked}, {row.course.pk for row in booked}
     needed: dict[tuple[int, int], date | None] = {}
     for found in requirements(people=sorted(people), courses=sorted(courses), day=day):
-        asked = found.requirement
-        needed[found.person, found.course] = asked.grace_until if asked.valid_until is not None else asked.due
+        needed[found.person, found.course] = found.requirement.needed_by
     flags = {}
     for row in booked:
         by = needed.get(row.pair)

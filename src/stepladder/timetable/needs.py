@@ -43,6 +43,5 @@ def needed_by_of(module: Module, people: Sequence[int] | None = None) -> dict[in
         requirement = row.requirement
         if (row.person, row.course) not in open_now or not requirement.mandatory or requirement.status in NOT_YET:
             continue
-        needed = requirement.grace_until if requirement.valid_until is not None else requirement.due
-        found[row.person] = min(found.get(row.person, FOREVER), needed or FOREVER)
+        found[row.person] = min(found.get(row.person, FOREVER), requirement.needed_by or FOREVER)
     return found
