@@ -6,7 +6,9 @@ from hypothesis import strategies as st
 
 from stepladder.core.knowledge import over_time
 from stepladder.core.packages.archive import ArchiveError, Entry, check_entries
-from stepladder.core.packages.manifest import find_manifest, parse_duration, read_manifest
+from stepladder.core.packages.manifest import file_names, find_manifest, parse_duration, read_manifest
+from stepladder.core.packages.names import best_code_page, match_name
+from stepladder.core.packages.prerequisites import is_open
 from stepladder.core.packages.runtime import Launch, RunState, apply_commit, begin_launch, judge, start_values
 from tests.factories import MANIFEST
 
@@ -18,7 +20,8 @@ from tests.factories import MANIFEST
         (Entry("a/../../b", 1, 1), "leads out of the package"),
         (Entry("/etc/passwd", 1, 1), "is an absolute path"),
         (Entry("C:/x.html", 1, 1), "is an absolute path"),
-        (Entry("a\\b.html", 1, 1), "characters that no path may have"),
+        (Entry("a\x00b.html", 1, 1), "characters that no path may have"),
+        (Entry("a\\..\\..\\b.html", 1, 1), "leads out of the package"),
         (Entry("a.html", 1, 1, is_link=True), "is a link to another file"),
         (Entry("a.html", 1, 1, is_encrypted=True), "asks for a password"),
         (Entry("a.html", 500 * 1024**2, 1000), "unpacks to far more than it holds"),
@@ -37,7 +40,9 @@ def test_an_empty_archive_and_a_name_twice_are_refused():
 
 
 def test_the_manifest_may_be_in_a_sub_folder():
-    assert find_manifest(["course/imsmanifest.xml", "course/index.html"]) == "course/"
+    assert find_manifest(["course/imsmanifest.xml", "course/index.html"]) == "course/imsmanifest.xml"
+    assert find_manifest(["Course/ImsManifest.XML", "Course/index.html"]) == "Course/ImsManifest.XML"
+    assert find_manifest(["imsmanifest.xml", "shared/imsmanifest.xml"]) == "imsmanifest.xml"
     with pytest.raises(ArchiveError, match=r"There is no imsmanifest\.xml in this archive"):
         find_manifest(["index.html"])
     with pytest.raises(ArchiveError, match="There are 2 manifests"):
@@ -187,3 +192,154 @@ def test_rows_know_from_when_to_when_they_were_known():
     assert (known[0].row, known[0].known_from, known[0].known_to) == ("a", 1, 3)
     assert known[1].row == "b"
     assert known[1].known_from == 2
+
+
+def test_what_file_managers_leave_behind_is_none_of_the_package_and_slashes_are_slashes():
+    listed = [
+        "course\\imsmanifest.xml",
+        "course\\media\\a.png",
+        "__MACOSX/course/._a.png",
+        "course/.DS_Store",
+        "Thumbs.db",
+    ]
+    files = check_entries([Entry(name, 10, 10) for name in listed])
+    assert [file.name for file in files] == ["course/imsmanifest.xml", "course/media/a.png"]
+
+
+def test_each_of_several_faults_is_named():
+    with pytest.raises(ArchiveError) as error:
+        check_entries([Entry("../a", 1, 1), Entry("b", 1, 1, is_link=True), Entry("c", 1, 1), Entry("c", 1, 1)])
+    assert all(
+        text in str(error.value) for text in ("“../a” leads out", "“b” is a link", "“c” is in the archive twice")
+    )
+    items = "".join(f'<item identifier="i{n}" identifierref="r{n}"><title>Part {n}</title></item>' for n in range(8))
+    gone = "".join(f'<resource identifier="r{n}" href="{n}.html"/>' for n in range(7))
+    with pytest.raises(ArchiveError) as error:
+        manifest(
+            f"<manifest><organizations><organization>{items}</organization></organizations><resources>{gone}</resources></manifest>"
+        )
+    assert "starts “Part 0”, “0.html”, is not in the archive" in str(error.value)
+    assert str(error.value).endswith("And 3 more faults.")
+
+
+@pytest.mark.parametrize(
+    ("names", "says"),
+    [
+        (["cmi5.xml", "index.html"], "is a cmi5 package"),
+        (["tincan.xml", "story.html"], "speaks xAPI only"),
+        (["course.au", "course.crs", "course.cst", "course.des"], "is an AICC course"),
+        (["index.html"], "it is a web page"),
+        (["notes.txt"], "it is no SCORM package"),
+    ],
+)
+def test_what_is_no_scorm_package_is_told_what_it_is(names, says):
+    with pytest.raises(ArchiveError, match=says):
+        find_manifest(names)
+
+
+def test_a_manifest_with_entities_of_its_own_names_them():
+    with pytest.raises(ArchiveError, match=r"an entity of its own .“nbsp”\."):
+        manifest('<!DOCTYPE m [<!ENTITY nbsp "&#160;">]><manifest>&nbsp;</manifest>')
+
+
+@pytest.mark.parametrize("page", ["windows-1252", "iso-8859-15", "utf-16", "shift_jis", "windows-1251"])
+def test_a_manifest_is_read_in_the_code_page_it_says(page):
+    title = {"shift_jis": "火災訓練", "windows-1251": "Пожар", "iso-8859-15": "Übung €"}.get(page, "Übung „Löschen“")
+    text = MANIFEST.format(title=title, href="index.html").replace("?>", f' encoding="{page}"?>', 1)
+    assert read_manifest(text.encode(page), NAMES).title == title
+
+
+def test_a_manifest_that_says_no_code_page_or_a_wrong_one_is_read_all_the_same():
+    text = MANIFEST.format(title="Übung", href="index.html")
+    assert read_manifest(text.encode("cp1252"), NAMES).title == "Übung"
+    assert read_manifest(text.replace("?>", ' encoding="nonsense"?>', 1).encode(), NAMES).title == "Übung"
+    assert read_manifest(b"\xef\xbb\xbf" + text.encode(), NAMES).title == "Übung"
+
+
+def test_bases_of_manifest_resources_and_resource_go_before_addresses():
+    text = (
+        MANIFEST.format(title="T", href="start.html")
+        .replace('identifier="m"', 'identifier="m" xml:base="course/"')
+        .replace("<resources>", '<resources xml:base="html/">')
+        .replace('type="webcontent"', 'type="webcontent" xml:base="en/"')
+    )
+    found = read_manifest(text.encode(), frozenset({"course/html/en/start.html"}))
+    assert found.scos[0].href == "course/html/en/start.html"
+    assert file_names(text.encode()) == ["course/html/en/start.html"] * 2
+
+
+@pytest.mark.parametrize(
+    ("href", "parameters", "expected"),
+    [
+        ("index.html", "?lang=en", "index.html?lang=en"),
+        ("index.html", "lang=en", "index.html?lang=en"),
+        ("index.html?a=1", "?lang=en", "index.html?a=1&lang=en"),
+        ("index.html#p3", "&lang=en", "index.html?lang=en#p3"),
+        ("index.html", "#p3", "index.html#p3"),
+        ("index.html#p1", "#p3", "index.html#p1"),
+    ],
+)
+def test_parameters_are_written_with_their_question_mark_or_without(href, parameters, expected):
+    item = f'identifierref="r1" parameters="{parameters.replace("&", "&amp;")}"'
+    text = MANIFEST.format(title="T", href=href).replace('identifierref="r1"', item)
+    assert manifest(text).scos[0].href == expected
+
+
+def test_a_file_that_is_written_in_another_case_is_found_if_it_is_the_only_one():
+    text = MANIFEST.format(title="T", href="Index.HTML?a=1").encode()
+    assert read_manifest(text, NAMES).scos[0].href == "index.html?a=1"
+    with pytest.raises(ArchiveError, match="is not in the archive"):
+        read_manifest(text, frozenset({"index.html", "INDEX.html"}))
+    assert match_name("cafe\u0301.html", ["caf\u00e9.html"]) == "caf\u00e9.html"
+
+
+@pytest.mark.parametrize("page", ["utf-8", "cp1252", "cp850", "cp1251", "shift_jis"])
+def test_names_of_an_archive_are_read_in_the_code_page_that_the_manifest_tells(page):
+    names = {"cp1251": ["пожар/начало.html"], "shift_jis": ["火災/開始.html"], "cp850": ["übung/Ølberg.html"]}
+    wanted = names.get(page, ["übung/begrüßung.html", "Ølberg.html"])
+    assert best_code_page([f"course/{name}".encode(page) for name in wanted], wanted) == page
+
+
+CHAPTERS = """<manifest><organizations><organization><title>Ship</title>
+  <item identifier="c1"><title>Deck</title>
+    <item identifier="a" identifierref="r1"><title>Lines</title></item>
+    <item identifier="c2"><title>Night</title>
+      <item identifier="b" identifierref="r1"><title>Lights</title><prerequisites type="aicc_script">a</prerequisites></item></item></item>
+  <item identifier="c" identifierref="r1"><title>Exam</title><prerequisites type="aicc_script">a&amp;b</prerequisites></item>
+</organization></organizations><resources><resource identifier="r1" href="index.html"/></resources></manifest>"""
+
+
+def test_parts_know_their_chapters_and_what_comes_before_them():
+    found = [(sco.title, sco.chapters, sco.prerequisites) for sco in manifest(CHAPTERS).scos]
+    assert found == [("Lines", ("Deck",), ""), ("Lights", ("Deck", "Night"), "a"), ("Exam", (), "a&b")]
+
+
+@pytest.mark.parametrize(
+    ("rule", "done", "expected"),
+    [
+        ("", "", True),
+        ("a", "", False),
+        ("a", "a", True),
+        ("a&b", "a", False),
+        ("a & b", "a b", True),
+        ("a|b", "b", True),
+        ("a|b&c", "a", True),
+        ("(a|b)&c", "a", False),
+        ("(a|b)&c", "a c", True),
+        ("~a", "a", False),
+        ("~a", "", True),
+        ("2*{a, b, c}", "a", False),
+        ("2*{a, b, c}", "a c", True),
+        ('a = "passed"', "a", True),
+        ('a <> "passed"', "a", False),
+        # What cannot be read, or is about parts that there are not, closes nothing.
+        ("a &", "", True),
+        ("(a", "", True),
+        ("a b", "", True),
+        ("§", "", True),
+        ("gone", "", True),
+        ("gone & a", "", False),
+    ],
+)
+def test_prerequisites_of_a_part(rule, done, expected):
+    assert is_open(rule, done.split(), {"a", "b", "c"}) is expected

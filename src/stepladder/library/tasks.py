@@ -14,9 +14,10 @@ from django.db import DatabaseError, transaction
 from django_tasks import task
 
 from stepladder import clock
+from stepladder.core.packages.archive import is_extra
 from stepladder.library import actions, storage
 from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
-from stepladder.library.kinds import Material, detect_type, kind_of
+from stepladder.library.kinds import Material, detect_type, kind_of, package
 from stepladder.library.models import ModuleVersion, PackageFile, Upload
 
 __all__ = ["tidy_uploads", "work_out_upload"]
@@ -130,11 +131,13 @@ def unpack(version: ModuleVersion, upload: Upload | None = None) -> None:
     inside: str = version.data["folder"]
     there = set(version.package_files.values_list("path", flat=True))
     with zipfile.ZipFile(storage.file_of(version.original)) as archive:
-        infos = [i for i in archive.infolist() if not i.is_dir() and i.filename.startswith(inside)]
-        left = [info for info in infos if info.filename.removeprefix(inside) not in there]
+        every = package.members(archive)
+        wanted = [(i, n) for i, n in every if not n.endswith("/") and n.startswith(inside) and not is_extra(n)]
+        infos = [(info, name.removeprefix(inside)) for info, name in wanted]
+        left = [(info, path) for info, path in infos if path not in there]
         for start in range(0, len(left), FILES_A_PIECE):
             piece = left[start : start + FILES_A_PIECE]
-            rows = [_extract(archive, info, folder, version, inside) for info in piece]
+            rows = [_extract(archive, info, folder, version, path) for info, path in piece]
             with transaction.atomic():
                 PackageFile.objects.bulk_create(rows)
                 if upload is not None:
@@ -143,7 +146,7 @@ def unpack(version: ModuleVersion, upload: Upload | None = None) -> None:
 
 
 def _extract(
-    archive: zipfile.ZipFile, info: zipfile.ZipInfo, folder: Path, version: ModuleVersion, inside: str
+    archive: zipfile.ZipFile, info: zipfile.ZipInfo, folder: Path, version: ModuleVersion, path: str
 ) -> PackageFile:
     stored = f"{info.header_offset:x}"
     try:
@@ -152,10 +155,8 @@ def _extract(
     except (zipfile.BadZipFile, zlib.error, EOFError, OSError) as error:
         if is_of_the_machine(error):
             raise
-        raise Unusable(
-            f"“{info.filename}” in the package is damaged ({error}). Export or download the package again."
-        ) from None
-    return PackageFile(version=version, path=info.filename.removeprefix(inside), stored=stored, size=info.file_size)
+        raise Unusable(f"“{path}” in the package is damaged ({error}). Export or download the package again.") from None
+    return PackageFile(version=version, path=path, stored=stored, size=info.file_size)
 
 
 def _end(upload: Upload, state: str, says: str) -> None:

@@ -2,10 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
 
-__all__ = ["MAX_FILES", "MAX_RATIO", "MAX_UNPACKED", "ArchiveError", "Entry", "check_entries", "common_folder"]
+__all__ = [
+    "MAX_FILES",
+    "MAX_RATIO",
+    "MAX_UNPACKED",
+    "ArchiveError",
+    "Entry",
+    "check_entries",
+    "common_folder",
+    "is_extra",
+]
 
 MAX_FILES = 20_000
 MAX_UNPACKED = 4 * 1024**3
@@ -14,8 +23,21 @@ MAX_RATIO = 100
 RATIO_COUNTS_FROM = 20 * 1024**2
 
 
+# How many faults of a file are named; of more, how many.
+SHOWN = 5
+# What programs that handle files leave in folders: it belongs to no package.
+EXTRAS = frozenset({".ds_store", "thumbs.db", "desktop.ini"})
+
+
 class ArchiveError(ValueError):
     """An archive or manifest that cannot be used; the message says what is wrong and what to do."""
+
+    @classmethod
+    def of_all(cls, faults: Sequence[str]) -> ArchiveError:
+        """One error of several faults, each a sentence."""
+        single = list(dict.fromkeys(faults))
+        more = len(single) - SHOWN
+        return cls(" ".join(single[:SHOWN]) + (f" And {more} more faults." if more > 0 else ""))
 
 
 @dataclass(frozen=True)
@@ -30,27 +52,36 @@ class Entry:
     is_encrypted: bool = False
 
 
+def is_extra(name: str) -> bool:
+    """Whether a file is none of the package's own: a file manager's note, another system's copy of its own marks."""
+    parts = name.replace("\\", "/").lower().split("/")
+    return parts[0] == "__macosx" or parts[-1] in EXTRAS or parts[-1].startswith("._")
+
+
 def check_entries(entries: Iterable[Entry]) -> list[Entry]:
-    """The files of an archive, safe to unpack. Raises ArchiveError for the first thing that is not."""
-    files = []
+    """The files of an archive, safe to unpack, with slashes between folders whatever wrote it; extras are left out.
+
+    Raises ArchiveError with everything that is not safe.
+    """
+    files: list[Entry] = []
+    faults: list[str] = []
     unpacked = packed = 0
     seen: set[str] = set()
-    for entry in entries:
-        _check_name(entry.name)
-        if entry.is_encrypted:
-            raise ArchiveError("The archive asks for a password. Export the package without one and upload it again.")
-        if entry.is_link:
-            raise ArchiveError(
-                f"“{entry.name}” is a link to another file. Export the package again with real files in it."
-            )
-        if entry.is_folder:
+    for listed in entries:
+        entry = replace(listed, name=listed.name.replace("\\", "/"))
+        if is_extra(entry.name):
+            continue
+        faults += _faults_of(entry)
+        if entry.is_folder or entry.name.endswith("/"):
             continue
         if entry.name in seen:
-            raise ArchiveError(f"“{entry.name}” is in the archive twice. Export the package again.")
+            faults.append(f"“{entry.name}” is in the archive twice. Export the package again.")
         seen.add(entry.name)
         files.append(entry)
         unpacked += entry.size
         packed += entry.packed
+    if faults:
+        raise ArchiveError.of_all(faults)
     if not files:
         raise ArchiveError("The archive is empty. Export the package again.")
     if len(files) > MAX_FILES:
@@ -63,14 +94,19 @@ def check_entries(entries: Iterable[Entry]) -> list[Entry]:
     return files
 
 
-def _check_name(name: str) -> None:
-    parts = name.replace("\\", "/").split("/")
-    if name.startswith(("/", "\\")) or (len(name) > 1 and name[1] == ":"):
-        raise ArchiveError(f"“{name}” is an absolute path. Zip the package’s folder with paths inside it only.")
-    if ".." in parts:
-        raise ArchiveError(f"“{name}” leads out of the package. Zip the package’s folder with paths inside it only.")
-    if "\x00" in name or "\\" in name:
-        raise ArchiveError(f"“{name!r}” has characters that no path may have. Rename the file and zip it again.")
+def _faults_of(entry: Entry) -> list[str]:
+    name, faults = entry.name, []
+    if name.startswith("/") or (len(name) > 1 and name[1] == ":"):
+        faults.append(f"“{name}” is an absolute path. Zip the package’s folder with paths inside it only.")
+    if ".." in name.split("/"):
+        faults.append(f"“{name}” leads out of the package. Zip the package’s folder with paths inside it only.")
+    if "\x00" in name:
+        faults.append(f"“{name!r}” has characters that no path may have. Rename the file and zip it again.")
+    if entry.is_encrypted:
+        faults.append("The archive asks for a password. Export the package without one and upload it again.")
+    if entry.is_link:
+        faults.append(f"“{name}” is a link to another file. Export the package again with real files in it.")
+    return faults
 
 
 def common_folder(names: Iterable[str]) -> str:

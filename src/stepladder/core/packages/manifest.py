@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
+import posixpath
 import re
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
 from typing import Any
-from urllib.parse import unquote, urlsplit
+from urllib.parse import quote, unquote, urlsplit, urlunsplit
 from xml.etree.ElementTree import ParseError
 
-from defusedxml import DefusedXmlException
+from defusedxml import DefusedXmlException, EntitiesForbidden
 from defusedxml.ElementTree import fromstring
 
 from stepladder.core.packages.archive import ArchiveError
+from stepladder.core.packages.names import match_name
 
-__all__ = ["Manifest", "Sco", "find_manifest", "parse_duration", "read_manifest"]
+__all__ = ["Manifest", "Sco", "file_names", "find_manifest", "parse_duration", "read_manifest"]
 
 MANIFEST = "imsmanifest.xml"
+OUTSIDE = "imsmanifest.xml refers to entities outside itself, which is not opened. Export the package again."
 # A duration that is longer as text than this is none.
 LONGEST_DURATION = 40
+# And a rule of what comes first.
+LONGEST_RULE = 2000
 
 
 @dataclass(frozen=True)
@@ -34,6 +39,9 @@ class Sco:
     title: str
     href: str
     is_asset: bool = False
+    # The titles of the chapters it is in, from the top; and what 1.2 asks to be done before ("intro&safety").
+    chapters: tuple[str, ...] = ()
+    prerequisites: str = ""
     mastery: Decimal | None = None
     threshold: Decimal | None = None
     launch_data: str = ""
@@ -52,42 +60,49 @@ class Manifest:
 
 
 def find_manifest(names: list[str]) -> str:
-    """The folder that holds the manifest ("" or "course/"). Raises ArchiveError where there is none to be found."""
-    if MANIFEST in names:
-        return ""
+    """The manifest's path ("imsmanifest.xml", "course/imsmanifest.xml", in whatever case). Raises ArchiveError where there is none."""
     below = sorted((n for n in names if n.lower().rsplit("/", 1)[-1] == MANIFEST), key=lambda n: (n.count("/"), n))
     if not below:
-        raise ArchiveError(
-            "There is no imsmanifest.xml in this archive, so it is no SCORM package. If it is one, zip the folder that "
-            "holds imsmanifest.xml."
-        )
-    if len(below) > 1 and below[0].count("/") == below[1].count("/"):
+        raise ArchiveError(_what_it_is(names))
+    if len(below) > 1 and below[0].count("/") == below[1].count("/") and MANIFEST not in names:
         raise ArchiveError(
             f"There are {len(below)} manifests in this archive. Upload each package as an archive of its own."
         )
-    return below[0][: -len(MANIFEST)]
+    return MANIFEST if MANIFEST in names else below[0]
+
+
+def _what_it_is(names: list[str]) -> str:
+    """What an archive without a manifest is, and what to do."""
+    files = {name.lower().rsplit("/", 1)[-1] for name in names}
+    endings = {name.rsplit(".", 1)[-1] for name in files if "." in name}
+    if "cmi5.xml" in files:
+        return "This is a cmi5 package, which is not played here yet. Export it as SCORM 2004 or 1.2."
+    if "tincan.xml" in files:
+        return "This package speaks xAPI only, which is not played here. Export it as SCORM 2004 or 1.2."
+    if {"au", "crs"} <= endings:
+        return "This is an AICC course, which is not played here. Export it as SCORM 1.2 or 2004."
+    if {"index.html", "index.htm"} & files:
+        return (
+            "There is no imsmanifest.xml in this archive: it is a web page and tells nothing of how far one is. Export it as "
+            "SCORM 1.2 or 2004; or, if it is SCORM, zip the folder that holds imsmanifest.xml."
+        )
+    return (
+        "There is no imsmanifest.xml in this archive, so it is no SCORM package. If it is one, zip the folder that "
+        "holds imsmanifest.xml."
+    )
 
 
 def read_manifest(xml: bytes, names: frozenset[str]) -> Manifest:
     """The manifest's content; *names* are the archive's files, relative to the manifest. Raises ArchiveError."""
-    try:
-        root = fromstring(xml, forbid_dtd=False, forbid_entities=True, forbid_external=True)
-    except DefusedXmlException:
-        raise ArchiveError(
-            "imsmanifest.xml refers to entities outside itself, which is not opened. Export the package again."
-        ) from None
-    except ParseError as error:
-        line, column = error.position
-        raise ArchiveError(
-            f"imsmanifest.xml is broken at line {line}, column {column + 1}. Export the package again."
-        ) from None
-    _strip_namespaces(root)
+    root = _parsed(xml)
     standard = _standard(root)
     resources = {r.get("identifier"): r for r in root.iter("resource")}
+    base = _base(root) + _base(root.find("resources"))
     organisation = _organisation(root)
-    scos = tuple(_scos(organisation, resources, names)) if organisation is not None else ()
-    if not scos:
-        scos = tuple(_loose(resources, names))
+    found = list(_scos(organisation, resources, base)) if organisation is not None else []
+    scos, faults = _launchable(found or list(_loose(resources, base)), names)
+    if faults:
+        raise ArchiveError.of_all(faults)
     if not scos:
         raise ArchiveError("The manifest names nothing that could be launched. Export the package again.")
     title = _text(organisation, "title") if organisation is not None else ""
@@ -96,8 +111,63 @@ def read_manifest(xml: bytes, names: frozenset[str]) -> Manifest:
         title or _lom(root, "general/title") or scos[0].title or "Package",
         _lom(root, "general/description"),
         _minutes(root),
-        scos,
+        tuple(scos),
     )
+
+
+def file_names(xml: bytes) -> list[str]:
+    """The files that a manifest lists, as it writes them: they tell which code page an archive's names are in. Raises ArchiveError."""
+    root = _parsed(xml)
+    base = _base(root) + _base(root.find("resources"))
+    listed = [(base + _base(r), f.get("href") or "") for r in root.iter("resource") for f in [r, *r.findall("file")]]
+    return [unquote(urlsplit(before + href).path).removeprefix("./") for before, href in listed if href]
+
+
+def _parsed(xml: bytes) -> Any:
+    """The manifest as a tree, without namespaces. Raises ArchiveError."""
+    try:
+        root = fromstring(_as_text(xml), forbid_dtd=False, forbid_entities=True, forbid_external=True)
+    except EntitiesForbidden as error:
+        if error.sysid or error.pubid:
+            raise ArchiveError(OUTSIDE) from None
+        raise ArchiveError(
+            f"imsmanifest.xml defines an entity of its own (“{error.name}”), which is not expanded: write out what it stands for, "
+            "or export the package again."
+        ) from None
+    except DefusedXmlException:
+        raise ArchiveError(OUTSIDE) from None
+    except ParseError as error:
+        line, column = error.position
+        raise ArchiveError(
+            f"imsmanifest.xml is broken at line {line}, column {column + 1}. Export the package again."
+        ) from None
+    _strip_namespaces(root)
+    return root
+
+
+_DECLARED = re.compile(r"""^\ufeff?\s*<\?xml[^>]*?(\sencoding\s*=\s*["']([A-Za-z0-9._-]{1,40})["'])[^>]*\?>""")
+
+
+def _as_text(xml: bytes) -> str:
+    """The manifest as text, in whatever code page it says, or is: the parser itself knows few. Raises ArchiveError."""
+    head = xml[:400].decode("utf-16" if xml[:2] in (b"\xff\xfe", b"\xfe\xff") else "latin-1", "replace")
+    declared = _DECLARED.match(head.removeprefix("\xef\xbb\xbf"))
+    pages = [declared[2]] if declared else []
+    if xml.startswith((b"\xff\xfe", b"\xfe\xff")):
+        pages = ["utf-16"]
+    for page in [*pages, "utf-8-sig", "cp1252"]:
+        try:
+            text = xml.decode("utf-8-sig" if page.lower() in ("utf-8", "utf8") else page)
+        except (UnicodeDecodeError, LookupError):
+            continue
+        # It is decoded already: what it says of its encoding would be taken for true once more.
+        return re.sub(r"^\s*<\?xml.*?\?>", "", text.lstrip("\ufeff"), count=1, flags=re.DOTALL)
+    raise ArchiveError("imsmanifest.xml is written in letters that cannot be read. Export the package again, in UTF-8.")
+
+
+def _base(element: Any) -> str:
+    """What an element puts before the addresses in it (xml:base)."""
+    return (element.get("base") or "") if element is not None else ""
 
 
 def parse_duration(text: str) -> float | None:
@@ -143,21 +213,21 @@ def _organisation(root: Any) -> Any:
     return found[0] if found else holder.find("organization")
 
 
-def _scos(node: Any, resources: dict[Any, Any], names: frozenset[str]) -> Iterator[Sco]:
+def _scos(node: Any, resources: dict[Any, Any], base: str, chapters: tuple[str, ...] = ()) -> Iterator[Sco | str]:
+    """What is launched, from top to bottom, each with its chapters; a sentence where an item refers to nothing."""
     for item in node.findall("item"):
         reference = item.get("identifierref")
         if reference:
             resource = resources.get(reference)
             if resource is None:
-                raise ArchiveError(f"The manifest refers to “{reference}”, which it does not list. Export it again.")
-            if resource.get("href"):
-                yield _sco(item, resource, names)
-        yield from _scos(item, resources, names)
+                yield f"The manifest refers to “{reference}”, which it does not list. Export it again."
+            elif resource.get("href"):
+                yield _sco(item, resource, base, chapters)
+        yield from _scos(item, resources, base, (*chapters, _text(item, "title")))
 
 
-def _sco(item: Any, resource: Any, names: frozenset[str]) -> Sco:
-    href = (resource.get("base") or "") + resource.get("href") + (item.get("parameters") or "")
-    _check_launch(href, names)
+def _sco(item: Any, resource: Any, base: str, chapters: tuple[str, ...]) -> Sco:
+    href = _with_parameters(base + _base(resource) + resource.get("href"), item.get("parameters") or "")
     kind = (resource.get("scormtype") or resource.get("scormType") or "").lower()
     mastery = _text(item, "masteryscore") or _passing_measure(item)
     threshold = item.find("completionThreshold")
@@ -169,11 +239,53 @@ def _sco(item: Any, resource: Any, names: frozenset[str]) -> Sco:
         title=_text(item, "title") or "",
         href=href,
         is_asset=kind == "asset",
+        chapters=tuple(title for title in chapters if title),
+        prerequisites=_text(item, "prerequisites")[:LONGEST_RULE],
         mastery=_decimal(mastery),
         threshold=_decimal(minimum),
         launch_data=_text(item, "datafromlms") or _text(item, "dataFromLMS") or "",
         max_seconds=_whole_seconds(_text(item, "maxtimeallowed") or item.get("attemptAbsoluteDurationLimit") or ""),
     )
+
+
+def _with_parameters(href: str, parameters: str) -> str:
+    """An address with an item's parameters, written with their "?" or without (SCORM CAM 3.4.1.5)."""
+    rest = parameters.strip().lstrip("?&")
+    if not rest:
+        return href
+    if rest.startswith("#"):
+        return href if "#" in href else href + rest
+    address, sign, fragment = href.partition("#")
+    return address + ("&" if "?" in address else "?") + rest + sign + fragment
+
+
+def _launchable(found: Sequence[Sco | str], names: frozenset[str]) -> tuple[list[Sco], list[str]]:
+    """What can be launched, by the names that the archive has; and what is wrong with the rest."""
+    scos, faults = [], []
+    for one in found:
+        sco = one if isinstance(one, str) else _located(one, names)
+        if isinstance(sco, str):
+            faults.append(sco)
+        else:
+            scos.append(sco)
+    return scos, faults
+
+
+def _located(sco: Sco, names: frozenset[str]) -> Sco | str:
+    """A sco with its file's name as the archive has it; a sentence where there is none."""
+    address = urlsplit(sco.href)
+    if address.scheme or address.netloc:
+        return (
+            f"The package is launched from another server ({address.netloc or address.scheme}), which would not be "
+            "counted. Export it with its content inside."
+        )
+    path = posixpath.normpath(unquote(address.path.replace("\\", "/"))).lstrip("/")
+    name = match_name(path, names)
+    if name is None:
+        return f"The file that starts “{sco.title or 'the package'}”, “{path}”, is not in the archive. Export the package again."
+    if unquote(address.path).removeprefix("./") == name:
+        return sco
+    return replace(sco, href=urlunsplit(("", "", quote(name), address.query, address.fragment)))
 
 
 def _passing_measure(item: Any) -> str:
@@ -185,26 +297,11 @@ def _passing_measure(item: Any) -> str:
     return _text(objective, "minNormalizedMeasure") or "1.0"
 
 
-def _loose(resources: dict[Any, Any], names: frozenset[str]) -> Iterator[Sco]:
+def _loose(resources: dict[Any, Any], base: str) -> Iterator[Sco | str]:
     """A manifest without an organisation: its launchable resources one after the other."""
     for key, resource in resources.items():
         if resource.get("href"):
-            _check_launch(resource.get("href"), names)
-            yield Sco(key=str(key), title="", href=resource.get("href"))
-
-
-def _check_launch(href: str, names: frozenset[str]) -> None:
-    address = urlsplit(href)
-    if address.scheme or address.netloc:
-        raise ArchiveError(
-            f"The package is launched from another server ({address.netloc or address.scheme}), which would not be "
-            "counted. Export it with its content inside."
-        )
-    path = unquote(address.path).removeprefix("./")
-    if path not in names:
-        raise ArchiveError(
-            f"The file that starts the package, “{path}”, is not in the archive. Export the package again."
-        )
+            yield Sco(key=str(key), title="", href=base + _base(resource) + resource.get("href"))
 
 
 def _text(node: Any, path: str) -> str:

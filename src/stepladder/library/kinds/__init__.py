@@ -13,6 +13,17 @@ KINDS: dict[str, Kind] = {
 }
 
 
+OTHER_ARCHIVES = {
+    "application/x-rar-compressed": "a RAR archive",
+    "application/vnd.rar": "a RAR archive",
+    "application/x-7z-compressed": "a 7z archive",
+    "application/gzip": "a GZ archive",
+    "application/x-tar": "a TAR archive",
+    "application/x-xz": "an XZ archive",
+    "application/x-bzip2": "a BZ2 archive",
+}
+
+
 def kind_named(name: str) -> Kind:
     """The kind of a module."""
     return KINDS[name]
@@ -24,6 +35,11 @@ def kind_of(material: Material) -> Kind:
         raise Unusable(f"“{material.name}” is empty (0 bytes). Export or copy it again, then upload it.")
     found = next((kind for kind in KINDS.values() if material.content_type in kind.types), None)
     named = next((kind for kind in KINDS.values() if material.extension in kind.extensions), None)
+    if material.content_type in OTHER_ARCHIVES:
+        raise Unusable(
+            f"“{material.name}” is {OTHER_ARCHIVES[material.content_type]}, which is not opened here. Unpack it and zip the folder "
+            "that holds imsmanifest.xml."
+        )
     if found is None:
         raise Unusable(
             f"“{material.name}” is nothing that can be taught with here. Upload a SCORM package (.zip), a film (.mp4), "

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import zipfile
 import zlib
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from decimal import Decimal
 from typing import Any
 
-from stepladder.core.packages.archive import ArchiveError, Entry, check_entries
-from stepladder.core.packages.manifest import Manifest, Sco, find_manifest, read_manifest
+from stepladder.core.packages.archive import ArchiveError, Entry, check_entries, is_extra
+from stepladder.core.packages.manifest import Manifest, Sco, file_names, find_manifest, read_manifest
+from stepladder.core.packages.names import best_code_page
 from stepladder.library.errors import Unusable, is_of_the_machine
 from stepladder.library.kinds.base import Kind, Material, Worked
 
@@ -22,14 +23,15 @@ def work_out(material: Material) -> Worked:
     """Title, minutes and what is launched, from the manifest; nothing is unpacked yet."""
     try:
         with zipfile.ZipFile(material.path) as archive:
-            files = check_entries(_entry(info) for info in archive.infolist())
-            names = [entry.name for entry in files]
-            folder = find_manifest(names)
+            found = members(archive)
+            names = [entry.name for entry in check_entries(_entry(info, name) for info, name in found)]
+            path = find_manifest(names)
+            folder = path.rpartition("/")[0] + "/" if "/" in path else ""
             inside = frozenset(n.removeprefix(folder) for n in names if n.startswith(folder))
             damaged = archive.testzip()
             if damaged:
                 raise ArchiveError(f"“{damaged}” inside is damaged. Export or download the package again.")
-            manifest = read_manifest(_manifest_bytes(archive, folder + "imsmanifest.xml"), inside)
+            manifest = read_manifest(_manifest_bytes(archive, _info_of(found, path)), inside)
     except ArchiveError as error:
         raise Unusable(f"“{material.name}”: {error}") from None
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError) as error:
@@ -38,13 +40,50 @@ def work_out(material: Material) -> Worked:
         raise Unusable(
             f"“{material.name}” is cut off or damaged, so it cannot be unpacked. Export or download it again."
         ) from None
-    return Worked(manifest.title[:200], manifest.minutes or 0, _data(manifest, folder), manifest.description)
+    left_out = [name for _, name in found if not name.endswith("/") and (is_extra(name) or not name.startswith(folder))]
+    data = _data(manifest, folder) | {"files": len(inside), "left_out": len(left_out), "left_out_some": left_out[:5]}
+    return Worked(manifest.title[:200], manifest.minutes or 0, data, manifest.description)
 
 
-def _entry(info: zipfile.ZipInfo) -> Entry:
+def members(archive: zipfile.ZipFile) -> list[tuple[zipfile.ZipInfo, str]]:
+    """What an archive lists, each with its name as it was meant: slashes between folders, letters in the archive's code page.
+
+    The archive does not say the code page where it is not UTF-8; that in which the manifest's files are found is taken.
+    """
+    infos = archive.infolist()
+    foreign = {info.filename: info.filename.encode("cp437") for info in infos if _is_foreign(info)}
+    page = ""
+    if foreign:
+        page = best_code_page(list(foreign.values()), _listed(archive, infos))
+    return [
+        (info, (foreign[info.filename].decode(page) if info.filename in foreign else info.filename).replace("\\", "/"))
+        for info in infos
+    ]
+
+
+def _is_foreign(info: zipfile.ZipInfo) -> bool:
+    """Whether a name is written in a code page that is not said: it was read as the archive format's own."""
+    return not info.flag_bits & 0x800 and not info.filename.isascii()
+
+
+def _listed(archive: zipfile.ZipFile, infos: Sequence[zipfile.ZipInfo]) -> list[str]:
+    """The files that the manifest lists; none where it cannot be read, which is said later."""
+    named = [(info, info.filename.replace("\\", "/")) for info in infos]
+    try:
+        path = find_manifest([name for _, name in named])
+        return file_names(_manifest_bytes(archive, _info_of(named, path)))
+    except ArchiveError:
+        return []
+
+
+def _info_of(found: Sequence[tuple[zipfile.ZipInfo, str]], path: str) -> zipfile.ZipInfo:
+    return next(info for info, name in found if name == path)
+
+
+def _entry(info: zipfile.ZipInfo, name: str) -> Entry:
     mode = info.external_attr >> 16
     return Entry(
-        info.filename,
+        name,
         info.file_size,
         info.compress_size,
         is_folder=info.is_dir(),
@@ -53,8 +92,8 @@ def _entry(info: zipfile.ZipInfo) -> Entry:
     )
 
 
-def _manifest_bytes(archive: zipfile.ZipFile, name: str) -> bytes:
-    with archive.open(name) as source:
+def _manifest_bytes(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
+    with archive.open(info) as source:
         xml = source.read(MANIFEST_LIMIT + 1)
     if len(xml) > MANIFEST_LIMIT:
         raise ArchiveError("imsmanifest.xml is larger than 8 MB, which no package needs. Export the package again.")
