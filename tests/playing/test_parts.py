@@ -55,7 +55,9 @@ def test_each_part_has_its_own_place_data_and_status_and_all_must_be_done(jun, c
     commit(content, first, 1, {"cmi.core.score.raw": "90", "cmi.core.session_time": "00:02:00"}, fin=True)
     assert not StepDone.objects.exists()
     page = client.get(step_url(enrolment, module)).content.decode()
-    assert "The alarm <span" in " ".join(page.split())
+    assert 'The alarm</a> <span class="small muted"><b class="done-word">done' in " ".join(page.split())
+    # Without a word about which, it goes on with the next part.
+    assert client.get(step_url(enrolment, module)).context["part"] == 1
     content, second = launch(client, enrolment, module, part=1)
     start = launch_values(content, second)
     assert (start["cmi.core.entry"], start["cmi.launch_data"]) == ("ab-initio", "deck=car")

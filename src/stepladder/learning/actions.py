@@ -18,7 +18,7 @@ from stepladder.courses.models import Course, Edition, Step
 from stepladder.courses.outline import outline_of
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Machine, Named, record
-from stepladder.learning.errors import CountedSince, NotBegunYet, NotOffered, StepClosed
+from stepladder.learning.errors import CountedSince, NotBegunYet, NotOffered, PlaceClosed, StepClosed
 from stepladder.learning.gates import waiting_for
 from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone, ValiditySpan
 from stepladder.learning.validity import refresh
@@ -28,6 +28,7 @@ from stepladder.people.models import Person
 __all__ = [
     "attend_step",
     "begin_step",
+    "check_place",
     "close_enrolments",
     "done_of",
     "enrol",
@@ -92,8 +93,12 @@ def close_enrolments(*, enrolments: Sequence[Enrolment], because: str, by: Actor
 
 @transaction.atomic
 def begin_step(*, enrolment: Enrolment, step: Step, by: Any) -> Attempt:
-    """The attempt at a step: the one under way, or a new one on the edition's version. Raises StepClosed, NotBegunYet."""
+    """The attempt at a step: the one under way, or a new one on the edition's version.
+
+    Raises PlaceClosed, StepClosed, NotBegunYet.
+    """
     policy.require(by, "learn", enrolment)
+    check_place(enrolment)
     attempt = Attempt.objects.filter(enrolment=enrolment, module=step.module).select_related("version").first()
     if attempt:
         return attempt
@@ -108,6 +113,12 @@ def begin_step(*, enrolment: Enrolment, step: Step, by: Any) -> Attempt:
     data = {"module": step.module.title, "course": enrolment.course.title}
     record("begin_step", by=by, about=about(enrolment.person), data=data)
     return attempt
+
+
+def check_place(enrolment: Enrolment) -> None:
+    """Raises PlaceClosed where nothing is done in a place any more."""
+    if enrolment.closed_on is not None:
+        raise PlaceClosed(enrolment.edition.title, enrolment.closed_on, enrolment.closed_because)
 
 
 def _check_open(enrolment: Enrolment, step: Step) -> None:

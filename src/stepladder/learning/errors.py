@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 from stepladder.refusals import Refusal
+from stepladder.web.templatetags.web import day as say_day
 
 
 class LearningError(Refusal):
@@ -22,6 +25,15 @@ class NotBegunYet(LearningError):
     def __init__(self, title: str, first: list[str]) -> None:
         names = " and ".join(f"“{name}”" for name in first)
         super().__init__(f"“{title}” opens when {names} is completed and valid.")
+
+
+class PlaceClosed(LearningError):
+    """A place in a course that was closed: what was done in it stays, nothing more is."""
+
+    def __init__(self, title: str, day: date, because: str) -> None:
+        super().__init__(
+            f"Your place in “{title}” was closed on {say_day(day)}: {because}. What you did in it stays in your record."
+        )
 
 
 class NotOffered(LearningError):

@@ -17,6 +17,7 @@ from django.db.models import F, ProtectedError, Sum
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
+from stepladder.core.packages.runtime import DoneWhen
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library import storage
 from stepladder.library.errors import InUse, LibraryError, PartUnderWay, TooLarge, Unusable, WrongOffset
@@ -39,11 +40,13 @@ __all__ = [
     "release_module",
     "rename_binder",
     "set_captions",
+    "set_done_when",
     "tidy_uploads",
     "try_again",
     "withdraw_module",
 ]
 
+DONE_WHEN = {"said": "the package says so", "passed": "it is passed", "through": "it was gone through"}
 BLOCK = 256 * 1024
 # Left free on the disk whatever is uploaded, so that the database can still be written.
 KEPT_FREE = 512 * 1024**2
@@ -317,6 +320,20 @@ def set_captions(*, version: ModuleVersion, text: str, by: Actor) -> None:
     captions.with_suffix(".part").write_text(text.lstrip("\ufeff"), encoding="utf-8")
     captions.with_suffix(".part").replace(captions)
     record("set_captions", by=by, about=about(version.module), data={"number": version.number})
+
+
+@transaction.atomic
+def set_done_when(*, version: ModuleVersion, done_when: str, by: Actor) -> None:
+    """When a version of a package is done (core.packages.runtime.DoneWhen), for all that is reported from now on."""
+    policy.require(by, "change modules", version.module)
+    version.refresh_from_db()
+    before = version.data.get("done_when", DoneWhen.SAID.value)
+    if before == done_when:
+        return
+    version.data = version.data | {"done_when": DoneWhen(done_when).value}
+    version.save(update_fields=["data"])
+    data = {"number": version.number, "after": DONE_WHEN[done_when], "before": DONE_WHEN[before]}
+    record("set_done_when", by=by, about=about(version.module), data=data)
 
 
 @transaction.atomic

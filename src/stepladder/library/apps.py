@@ -31,6 +31,7 @@ class LibraryConfig(AppConfig):
             add_version="added version {number}",
             discard_version="did not keep version {number}: {because}",
             edit_module="edited",
+            set_done_when="version {number} is done when {after}, not when {before}",
             set_captions="gave version {number} captions",
             withdraw_module="withdrew it",
             release_module="released it again",

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from django import forms
 
+from stepladder.core.packages.runtime import DoneWhen
 from stepladder.library.models import Binder, Module
 from stepladder.web.one_line import OneLine
 
-__all__ = ["BinderForm", "ModuleForm", "SessionModuleForm", "ThresholdForm"]
+__all__ = ["BinderForm", "DoneWhenForm", "ModuleForm", "SessionModuleForm", "ThresholdForm"]
 
 
 class BinderForm(OneLine, forms.ModelForm[Binder]):
@@ -46,6 +47,20 @@ class ThresholdForm(OneLine, forms.Form):
         max_value=100,
         initial=80,
         help_text="Whoever was there for this share of the time has attended; for less, partly.",
+    )
+
+
+class DoneWhenForm(OneLine, forms.Form):
+    """When a package is done."""
+
+    done_when = forms.ChoiceField(
+        label="Done",
+        choices=[
+            (DoneWhen.SAID.value, "when the package says so"),
+            (DoneWhen.PASSED.value, "when it is passed"),
+            (DoneWhen.THROUGH.value, "when it was gone through, passed or not"),
+        ],
+        help_text="Holds for what is reported from now on. What is done stays done.",
     )
 
 

@@ -19,6 +19,7 @@ urlpatterns = [
     path("modules/<str:public_id>/withdraw/", views.withdraw_module, name="withdraw_module"),
     path("modules/<str:public_id>/release/", views.release_module, name="release_module"),
     path("modules/<str:public_id>/threshold/", views.threshold, name="threshold"),
+    path("modules/<str:public_id>/done-when/", views.done_when, name="done_when"),
     path("modules/<str:public_id>/captions/", views.captions, name="captions"),
     path("modules/<str:public_id>/still/", views.still, name="still"),
     path("modules/<str:public_id>/versions/<int:number>/original/", views.original, name="original"),

@@ -11,11 +11,12 @@ from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.packages.runtime import DoneWhen
 from stepladder.journal.queries import history
 from stepladder.library import actions, queries, storage
 from stepladder.library.errors import LibraryError, Unusable
-from stepladder.library.forms import BinderForm, ModuleForm, SessionModuleForm, ThresholdForm
-from stepladder.library.kinds import KINDS, kind_named, session
+from stepladder.library.forms import BinderForm, DoneWhenForm, ModuleForm, SessionModuleForm, ThresholdForm
+from stepladder.library.kinds import KINDS, kind_named, package, session
 from stepladder.library.models import Binder, Module, Upload
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
@@ -127,6 +128,8 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
         "has_still": (storage.derived_folder(versions[0]) / "still.jpg").exists(),
         "form": form,
         "threshold": ThresholdForm(initial=versions[0].data) if found.kind == session.KIND.name else None,
+        "inside": package.inside(versions[0].data) if found.kind == package.KIND.name else None,
+        "done_when": DoneWhenForm(initial={"done_when": versions[0].data.get("done_when", DoneWhen.SAID)}),
         "may_change": policy.may(request.user, "change modules", found),
         "binders": queries.binders(request.user),
         "panels": margin.panels("module", request, found),
@@ -178,6 +181,22 @@ def threshold(request: HttpRequest, public_id: str) -> HttpResponse:
         worked = session.made(found.title, found.minutes, form.cleaned_data["share"])
         actions.add_version(module=found, worked=worked, by=account_of(request))
         toasts.say(request, "It holds for sessions that are signed off from now on.")
+    else:
+        toasts.trouble(request, f"Nothing was saved: {next(iter(form.errors.values()))[0]}")
+    return redirect("library:module", public_id=public_id)
+
+
+@require_POST
+def done_when(request: HttpRequest, public_id: str) -> HttpResponse:
+    """When a package counts as done."""
+    found = _module(request, public_id)
+    form = DoneWhenForm(request.POST)
+    if found.kind != package.KIND.name:
+        raise Http404
+    if form.is_valid():
+        version = found.versions.order_by("-number")[0]
+        actions.set_done_when(version=version, done_when=form.cleaned_data["done_when"], by=account_of(request))
+        toasts.say(request, "It holds for what is reported from now on.")
     else:
         toasts.trouble(request, f"Nothing was saved: {next(iter(form.errors.values()))[0]}")
     return redirect("library:module", public_id=public_id)

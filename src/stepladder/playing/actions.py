@@ -19,7 +19,7 @@ from stepladder.core.coverage import (
     share,
     union,
 )
-from stepladder.learning.actions import finish_step, keep_attempt
+from stepladder.learning.actions import check_place, finish_step, keep_attempt
 from stepladder.learning.models import Attempt
 from stepladder.refusals import Refusal
 
@@ -64,12 +64,13 @@ def _reported(attempt: Attempt, more: float) -> float:
 def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, seconds: int, by: Any) -> Attempt:
     """Parts of a film or of sound that were really played, in media time; and where one is, to resume there. Rule: 8.
 
-    Raises TooSoon.
+    Raises TooSoon, PlaceClosed.
     """
     policy.require(by, "learn", attempt)
     attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(
         pk=attempt.pk
     )
+    check_place(attempt.enrolment)
     duration = float(attempt.version.data["seconds"])
     reported = _reported(attempt, sum(max(0.0, min(b, duration) - max(a, 0.0)) for a, b in played))
     watched = union([*_intervals(attempt), *played], duration)
@@ -96,12 +97,13 @@ def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, se
 def report_pages(*, attempt: Attempt, shown: Sequence[tuple[int, float]], at: int, seconds: int, by: Any) -> Attempt:
     """Pages of a document with how long each was shown at a stretch. Done when every page was. Rule: 8.
 
-    Raises TooSoon.
+    Raises TooSoon, PlaceClosed.
     """
     policy.require(by, "learn", attempt)
     attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(
         pk=attempt.pk
     )
+    check_place(attempt.enrolment)
     pages = int(attempt.version.data["pages"])
     reported = _reported(attempt, sum(max(0.0, length) for _, length in shown))
     before = [(page, float(SHOWN_SECONDS)) for page in attempt.data.get("pages", [])]

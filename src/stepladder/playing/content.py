@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
+import codecs
 import mimetypes
+import re
+import unicodedata
+from pathlib import Path
 from urllib.parse import quote, unquote, urlsplit
 
 from django.conf import settings
 from django.contrib.staticfiles import finders
 from django.core.exceptions import PermissionDenied
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.template.loader import render_to_string
+from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_GET, require_POST
 
 from stepladder.core.numbers import whole_number
+from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion, PackageFile
-from stepladder.playing import runtime
+from stepladder.playing import media, runtime
 from stepladder.playing.launches import LaunchToken, Refused, port_of, read_token
 from stepladder.playing.models import part_keys
 from stepladder.playing.reading import BODY_LIMIT, Unreadable, read_commit
@@ -25,11 +31,14 @@ LIBRARY = {
     "scorm12.js": "web/vendor/scorm12.min.js",
     "scorm2004.js": "web/vendor/scorm2004.min.js",
     "wrapper.js": "playing/js/wrapper.js",
+    "pdf.js": "playing/js/pdf.js",
+    "pdf.min.mjs": "web/vendor/pdf.min.mjs",
+    "pdf.worker.min.mjs": "web/vendor/pdf.worker.min.mjs",
 }
 # Packages are other people's pages: they may do on their own host what pages do, but load nothing from elsewhere.
 PACKAGE_POLICY = (
     "default-src 'self' 'unsafe-inline' 'unsafe-eval' data: blob:; frame-ancestors 'self' {app}; form-action 'self'; "
-    "base-uri 'self'; object-src 'none'"
+    "base-uri 'self'; object-src 'self'"
 )
 
 
@@ -43,7 +52,7 @@ def _load(request: HttpRequest, token: str, *, is_parting: bool = False) -> tupl
     if said.attempt is None:
         return said, None
     attempt = Attempt.objects.select_related(
-        "enrolment__person__account", "enrolment__course", "version", "module"
+        "enrolment__person__account", "enrolment__course", "enrolment__edition", "version", "module"
     ).filter(pk=said.attempt)
     found = attempt.first()
     if found is None:
@@ -70,7 +79,10 @@ def wrapper(request: HttpRequest, token: str, sco: int) -> HttpResponse:
         raise Http404
     if attempt is not None and attempt.version_id != said.version:
         raise Refused("A newer version of this is there by now. Open the step again.")
-    start = runtime.begin(attempt=attempt, sco=sco) if attempt else runtime.begin_trial(_version(said), sco)
+    try:
+        start = runtime.begin(attempt=attempt, sco=sco) if attempt else runtime.begin_trial(_version(said), sco)
+    except (LearningError, runtime.PartClosed) as refusal:
+        raise Refused(str(refusal)) from None
     address = urlsplit(scos[sco]["href"])
     path = quote(unquote(address.path).removeprefix("./"))
     query = f"?{address.query}" if address.query else ""
@@ -122,24 +134,68 @@ def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
         return JsonResponse({"result": False, "errorCode": 391, "says": str(refusal)}, status=413)
     except runtime.OtherLaunch as refusal:
         return JsonResponse({"result": False, "errorCode": 101, "says": str(refusal)}, status=409)
+    except LearningError as refusal:
+        # Nothing that is sent again would be taken: the page says so for good.
+        return JsonResponse({"result": False, "errorCode": 101, "says": str(refusal)}, status=409)
     except (PermissionDenied, runtime.PartGone) as refusal:
         raise Refused(str(refusal)) from None
     return JsonResponse({"result": True, "errorCode": 0})
 
 
 @require_GET
-def package_file(request: HttpRequest, token: str, path: str) -> FileResponse:
+def package_file(request: HttpRequest, token: str, path: str) -> HttpResponseBase:
     """A file of the package, looked up in the version's own list, never joined to a path on disk."""
     said, _ = _load(request, token)
-    if "\x00" in path or "\\" in path or ".." in path.split("/"):
-        raise Http404
-    found = PackageFile.objects.filter(version=said.version, path=path).first()
+    found = _file_called(said.version, path)
     if found is None:
         raise Http404
-    stored = storage.package_folder(_version(said)) / found.stored
-    kind = mimetypes.guess_type(path)[0] or "application/octet-stream"
-    if kind.startswith("text/") or kind in ("application/javascript", "application/json"):
-        kind += "; charset=utf-8"
-    response = FileResponse(stored.open("rb"), content_type=kind)
+    name = found.path.rsplit("/", 1)[-1]
+    is_page = request.headers.get("Sec-Fetch-Dest") in ("document", "iframe", "frame", "embed", "object")
+    if name.lower().endswith(".pdf") and is_page and "bytes" not in request.GET:
+        # Browsers open no PDF in a sandboxed frame, nor in a window opened from one: it is drawn by a page of our own.
+        response: HttpResponseBase = HttpResponse(render_to_string("playing/pdf.html", {"title": name}))
+    else:
+        stored = storage.package_folder(_version(said)) / found.stored
+        response = media.ranged(
+            request, stored, _content_type(found.path, stored), f"{found.version_id}-{found.stored}"
+        )
+        # A version's files never change, and the address is of one launch.
+        response.headers["Cache-Control"] = "private, max-age=43200, immutable"
+        response.headers["Content-Disposition"] = content_disposition_header(False, name) or "inline"
     response.headers["Content-Security-Policy"] = PACKAGE_POLICY.format(app=_app_origin(request))
     return response
+
+
+def _file_called(version: int, path: str) -> PackageFile | None:
+    """By its name; else the only one that is called so but for case, or for how accents are composed."""
+    if "\x00" in path or ".." in path.split("/"):
+        return None
+    path = path.replace("\\", "/")
+    files = PackageFile.objects.filter(version=version)
+    for name in dict.fromkeys([path, unicodedata.normalize("NFC", path), unicodedata.normalize("NFD", path)]):
+        if found := files.filter(path=name).first():
+            return found
+    alike = list(files.filter(path__iexact=path)[:2])
+    return alike[0] if len(alike) == 1 else None
+
+
+# So much of a page tells in which letters it is written.
+HEAD = 64 * 1024
+_SAYS_CHARSET = re.compile(rb"<meta[^>]{0,200}charset|^\s*@charset|<\?xml[^>]{0,100}encoding", re.IGNORECASE)
+
+
+def _content_type(path: str, stored: Path) -> str:
+    """The type by the name; text that does not say its letters itself is UTF-8 where it can be, else what old Windows wrote."""
+    kind = mimetypes.guess_type(path)[0] or "application/octet-stream"
+    if not (kind.startswith("text/") or kind in ("application/javascript", "application/json", "application/xml")):
+        return kind
+    with stored.open("rb") as source:
+        head = source.read(HEAD)
+    if head.startswith((b"\xef\xbb\xbf", b"\xff\xfe", b"\xfe\xff")) or _SAYS_CHARSET.search(head[:4096]):
+        return kind
+    try:
+        # The last letter may be cut by the end of what was read.
+        codecs.getincrementaldecoder("utf-8")().decode(head)
+    except UnicodeDecodeError:
+        return f"{kind}; charset=windows-1252"
+    return f"{kind}; charset=utf-8"

@@ -9,7 +9,11 @@ from typing import Any
 
 from django.db import transaction
 
+from stepladder.accounts import policy
+from stepladder.core.numbers import exact_number
+from stepladder.core.packages.prerequisites import is_open
 from stepladder.core.packages.runtime import (
+    DoneWhen,
     Judged,
     Launch,
     RunState,
@@ -20,14 +24,28 @@ from stepladder.core.packages.runtime import (
     take_late,
 )
 from stepladder.identity import new_public_id
-from stepladder.learning.actions import finish_step, keep_attempt
+from stepladder.journal.actions import Actor, Named, record
+from stepladder.learning.actions import check_place, finish_step, keep_attempt
 from stepladder.learning.models import Attempt, StepDone
 from stepladder.library.models import ModuleVersion
 from stepladder.playing.models import ScoState, part_keys
 from stepladder.playing.reading import Commit
 from stepladder.refusals import Refusal
 
-__all__ = ["OtherLaunch", "PartGone", "Started", "TooMuch", "begin", "begin_trial", "commit", "mode_of"]
+__all__ = [
+    "OtherLaunch",
+    "PartClosed",
+    "PartGone",
+    "PartState",
+    "Started",
+    "TooMuch",
+    "begin",
+    "begin_trial",
+    "commit",
+    "mode_of",
+    "parts_of",
+    "try_again",
+]
 
 # What is kept of one part in one attempt, in letters: thirty times what SCORM 2004 has room for in its longest element.
 MOST_KEPT = 2 * 1024**2
@@ -51,6 +69,13 @@ class TooMuch(Refusal):
 
     def __init__(self) -> None:
         super().__init__(f"it comes to more than {MOST_KEPT // 1024**2} MB for this part")
+
+
+class PartClosed(Refusal):
+    """A part that opens only after others."""
+
+    def __init__(self) -> None:
+        super().__init__("This part opens when those it builds on are done.")
 
 
 class PartGone(Refusal):
@@ -77,9 +102,15 @@ def mode_of(attempt: Attempt) -> str:
 
 @transaction.atomic
 def begin(*, attempt: Attempt, sco: int) -> Started:
-    """Each opening of the wrapper is a launch of its own: the one before is judged as it ended, and is out of date."""
+    """Each opening of the wrapper is a launch of its own: the one before is judged as it ended, and is out of date.
+
+    Raises PlaceClosed, PartClosed.
+    """
     asks = attempt.version.data["scos"][sco]
     standard = attempt.version.data["standard"]
+    check_place(attempt.enrolment)
+    if not parts_of(attempt.version, attempt)[sco].is_open:
+        raise PartClosed
     row, _ = ScoState.objects.get_or_create(
         attempt=attempt, part=part_keys(attempt.version.data["scos"])[sco], defaults={"standard": standard}
     )
@@ -133,10 +164,12 @@ def _launch(asks: Mapping[str, Any], learner_id: str, learner_name: str, mode: s
 
 @transaction.atomic
 def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
-    """Take changed values over, judge them, and finish the step where all its parts are done. Raises OtherLaunch, PartGone, TooMuch.
+    """Take changed values over, judge them, and finish the step where all its parts are done.
 
     What a page sent as it went may arrive when the next launch has begun: of the launch just before it is still taken.
+    Raises OtherLaunch, PartGone, TooMuch, PlaceClosed.
     """
+    check_place(attempt.enrolment)
     scos, standard = attempt.version.data["scos"], attempt.version.data["standard"]
     row = ScoState.objects.filter(attempt=attempt, part=part).first()
     if part not in part_keys(scos) or row is None or row.standard != standard:
@@ -172,7 +205,90 @@ def _judged(attempt: Attempt, row: ScoState, asks: Mapping[str, Any]) -> Judged:
         mastery=asks["mastery"],
         threshold=asks["threshold"],
         is_asset=asks["is_asset"],
+        done_when=DoneWhen(attempt.version.data.get("done_when", DoneWhen.SAID)),
     )
+
+
+@dataclass(frozen=True)
+class PartState:
+    """A part of a package as its learner sees it: *depth* chapters deep, under *chapters* that begin with it.
+
+    *failed*: judged so in what was kept last; then *score* and *needed* are shares, where there are any.
+    """
+
+    number: int
+    title: str
+    chapters: tuple[tuple[int, str], ...]
+    depth: int
+    is_done: bool
+    is_open: bool
+    failed: bool = False
+    score: Fraction | None = None
+    needed: Fraction | None = None
+
+
+def parts_of(version: ModuleVersion, attempt: Attempt | None) -> list[PartState]:
+    """The parts of a package in order; in a trial all are open and none is done."""
+    scos, keys = version.data["scos"], part_keys(version.data["scos"])
+    rows = {row.part: row for row in ScoState.objects.filter(attempt=attempt)} if attempt else {}
+    done = {scos[n]["key"] for n, key in enumerate(keys) if key in rows and rows[key].is_done}
+    known = {sco["key"] for sco in scos}
+    found: list[PartState] = []
+    before: tuple[str, ...] = ()
+    for n, (key, sco) in enumerate(zip(keys, scos, strict=True)):
+        row, chapters = rows.get(key), tuple(sco.get("chapters", ()))
+        same = next(
+            (i for i, (a, b) in enumerate(zip(before, chapters, strict=False)) if a != b),
+            min(len(before), len(chapters)),
+        )
+        judged = (
+            _judged(attempt, row, sco)
+            if attempt and row and not row.is_done and row.standard == version.data["standard"]
+            else None
+        )
+        found.append(
+            PartState(
+                number=n,
+                title=sco["title"] or f"Part {n + 1}",
+                chapters=tuple(enumerate(chapters))[same:],
+                depth=len(chapters),
+                is_done=bool(row and row.is_done),
+                is_open=attempt is None
+                or bool(row and row.is_done)
+                or is_open(sco.get("prerequisites", ""), done, known),
+                failed=judged is not None and judged.status == "failed",
+                score=judged.score if judged else None,
+                needed=_needed(sco, version.data["standard"]),
+            )
+        )
+        before = chapters
+    return found
+
+
+def _needed(asks: Mapping[str, Any], standard: str) -> Fraction | None:
+    """The share that a part's mastery score comes to (1.2 writes per cent)."""
+    mastery = exact_number(asks["mastery"])
+    return mastery / 100 if mastery is not None and standard == "scorm12" else mastery
+
+
+@transaction.atomic
+def try_again(*, attempt: Attempt, by: Actor) -> int:
+    """Begin the failed parts anew: what they kept goes, the time spent stays. How many there were."""
+    policy.require(by, "learn", attempt)
+    check_place(attempt.enrolment)
+    keys = part_keys(attempt.version.data["scos"])
+    failed = [keys[part.number] for part in parts_of(attempt.version, attempt) if part.failed]
+    for row in ScoState.objects.filter(attempt=attempt, part__in=failed):
+        session = _judged(attempt, row, attempt.version.data["scos"][keys.index(row.part)]).seconds
+        row.keep(RunState(base_seconds=session))
+        row.launches = 0
+        row.save()
+    if failed:
+        enrolment = attempt.enrolment
+        data = {"module": attempt.module.title, "course": enrolment.course.title}
+        person = enrolment.person
+        record("try_again", by=by, about=Named("person", person.public_id, person.name), data=data)
+    return len(failed)
 
 
 def _roll_up(attempt: Attempt, mode: str) -> None:

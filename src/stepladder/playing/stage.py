@@ -12,10 +12,9 @@ from stepladder.core.numbers import whole_number
 from stepladder.learning.models import Attempt, Enrolment
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion
-from stepladder.playing import launches, media
-from stepladder.playing.models import ScoState, part_keys
+from stepladder.playing import launches, media, runtime
 
-__all__ = ["add_stage", "render_stage", "stage", "unplayed"]
+__all__ = ["add_stage", "parts_context", "render_stage", "stage", "unplayed"]
 
 PLAYERS = {"package": "package", "video": "film", "audio": "film", "document": "pages"}
 
@@ -54,22 +53,39 @@ def render_stage(request: HttpRequest, template: str, context: Mapping[str, Any]
     response = render(request, template, context)
     if "origin" in context:
         response._csp_update = {"frame-src": [context["origin"]]}  # type: ignore[attr-defined]
+        # A window that a package opens finds the page it was opened by.
+        response.headers["Cross-Origin-Opener-Policy"] = "same-origin-allow-popups"
     return response
 
 
 def _package(request: HttpRequest, version: ModuleVersion, attempt: Attempt | None) -> dict[str, Any]:
-    scos = version.data["scos"]
-    asked = request.GET.get("part", "")
-    sco = min(whole_number(asked) or 0, len(scos) - 1)
-    done = set(ScoState.objects.filter(attempt=attempt, is_done=True).values_list("part", flat=True)) if attempt else ()
+    found = parts_context(request, version, attempt)
     key = attempt.pk if attempt else None
-    keys = part_keys(scos)
-    parts = [(n, s["title"] or f"Part {n + 1}", keys[n] in done) for n, s in enumerate(scos)]
     return {
-        "launch": launches.address_of(request, attempt=key, version=version.pk, sco=sco),
+        "launch": launches.address_of(request, attempt=key, version=version.pk, sco=found["part"]),
         "origin": launches.frame_origin(request, key, version.pk),
+        **found,
+    }
+
+
+def parts_context(request: HttpRequest, version: ModuleVersion, attempt: Attempt | None) -> dict[str, Any]:
+    """The parts of a package, the one on the stage and the one after it, and those that were failed.
+
+    Where none is asked for it is the first that is open and not done; one that is closed is not put on the stage.
+    """
+    parts = runtime.parts_of(version, attempt)
+    waiting = [part.number for part in parts if part.is_open and not part.is_done]
+    asked = whole_number(request.GET.get("part", ""))
+    here = parts[min(asked, len(parts) - 1)] if asked is not None else None
+    if here is None or not here.is_open:
+        here = parts[waiting[0] if waiting else 0]
+    return {
         "parts": parts if len(parts) > 1 else [],
-        "part": sco,
+        "part": here.number,
+        "next_part": next(
+            (n for n in waiting if n > here.number), next((n for n in waiting if n != here.number), None)
+        ),
+        "failed": [part for part in parts if part.failed],
     }
 
 

@@ -23,9 +23,9 @@ from stepladder.learning.queries import CourseView, course_view
 from stepladder.library import storage
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module, ModuleVersion
-from stepladder.playing import actions, media
+from stepladder.playing import actions, media, runtime
 from stepladder.playing.reading import Report, Unreadable, read_report
-from stepladder.playing.stage import render_stage, stage, unplayed
+from stepladder.playing.stage import parts_context, render_stage, stage, unplayed
 from stepladder.web import margin, toasts
 from stepladder.web.onwards import asked_address
 
@@ -112,7 +112,7 @@ def report(request: HttpRequest, attempt: str) -> HttpResponse:
         return JsonResponse({"says": f"This report cannot be read: {refusal}."}, status=400)
     try:
         counted = _count(found, sent, by)
-    except actions.TooSoon as refusal:
+    except (actions.TooSoon, LearningError) as refusal:
         return JsonResponse({"says": str(refusal)}, status=409)
     if counted is None:
         return JsonResponse({"says": "Nothing is reported of a step of this kind."}, status=400)
@@ -134,7 +134,27 @@ def outcome(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
     view = course_view(_enrolment(request, public_id))
     here = next((s for s in view.steps if s.step.module.public_id == module), None)
     context = {"view": view, "here": here, **_completion(request, view)}
-    return render(request, "playing/outcome.html", context)
+    attempt = here.attempt if here else None
+    if here and attempt and here.step.module.kind == "package":
+        attempt = Attempt.objects.select_related("version").get(pk=attempt.pk)
+        context |= parts_context(request, attempt.version, attempt)
+    return render(request, "playing/news.html", context)
+
+
+@require_POST
+def try_again(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
+    """Begin the parts of a package anew that were failed."""
+    enrolment = _enrolment(request, public_id)
+    mine = Attempt.objects.select_related(
+        "version", "module", "enrolment__person", "enrolment__course", "enrolment__edition"
+    )
+    attempt = get_object_or_404(mine, enrolment=enrolment, module__public_id=module)
+    try:
+        if "scos" in attempt.version.data and runtime.try_again(attempt=attempt, by=account_of(request)):
+            toasts.say(request, "It begins anew. The time you spent is kept.")
+    except LearningError as refusal:
+        toasts.trouble(request, str(refusal))
+    return redirect("playing:step", public_id=public_id, module=module)
 
 
 def show_media(request: HttpRequest, token: str) -> HttpResponseBase:

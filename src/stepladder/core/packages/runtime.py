@@ -7,13 +7,24 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from enum import StrEnum
 from fractions import Fraction
 from typing import Any
 
 from stepladder.core.numbers import exact_number
 from stepladder.core.packages.manifest import parse_duration
 
-__all__ = ["Judged", "Launch", "RunState", "apply_commit", "begin_launch", "judge", "start_values", "take_late"]
+__all__ = [
+    "DoneWhen",
+    "Judged",
+    "Launch",
+    "RunState",
+    "apply_commit",
+    "begin_launch",
+    "judge",
+    "start_values",
+    "take_late",
+]
 
 READ_ONLY = {
     "scorm12": frozenset(
@@ -214,8 +225,22 @@ def _may_set(key: str, standard: str, mode: str) -> bool:
     return mode == "normal" or not key.startswith(JUDGEMENT)
 
 
+class DoneWhen(StrEnum):
+    """When a part of a package is done: as it says itself, once it was gone through whatever the score, or once it is passed."""
+
+    SAID = "said"
+    THROUGH = "through"
+    PASSED = "passed"
+
+
 def judge(
-    state: RunState, standard: str, *, mastery: str | None, threshold: str | None, is_asset: bool = False
+    state: RunState,
+    standard: str,
+    *,
+    mastery: str | None,
+    threshold: str | None,
+    is_asset: bool = False,
+    done_when: DoneWhen = DoneWhen.SAID,
 ) -> Judged:
     """What the values come to now. Mastery and thresholds are applied at every commit, not only at the last.
 
@@ -226,12 +251,12 @@ def judge(
     seconds = state.base_seconds + session
     if is_asset:
         return Judged("completed", True, None, seconds)
-    return (
-        _judge12(state, mastery, seconds) if standard == "scorm12" else _judge2004(state, mastery, threshold, seconds)
-    )
+    if standard == "scorm12":
+        return _judge12(state, mastery, seconds, done_when)
+    return _judge2004(state, mastery, threshold, seconds, done_when)
 
 
-def _judge12(state: RunState, mastery: str | None, seconds: float) -> Judged:
+def _judge12(state: RunState, mastery: str | None, seconds: float, done_when: DoneWhen) -> Judged:
     raw = exact_number(state.values.get("cmi.core.score.raw"))
     status = str(state.values.get("cmi.core.lesson_status") or "not attempted")
     if status == "not attempted" and state.is_over:
@@ -240,10 +265,17 @@ def _judge12(state: RunState, mastery: str | None, seconds: float) -> Judged:
         status = "passed" if raw >= Fraction(mastery) else "failed"
     score = _share(raw, state, "cmi.core.score")
     waits = mastery is not None and raw is None and not state.has_ended
-    return Judged(status, status in ("passed", "completed") and not waits, score, seconds)
+    done = {
+        DoneWhen.SAID: status in ("passed", "completed") and not waits,
+        DoneWhen.THROUGH: status in ("passed", "completed", "failed"),
+        DoneWhen.PASSED: status == "passed",
+    }
+    return Judged(status, done[done_when], score, seconds)
 
 
-def _judge2004(state: RunState, mastery: str | None, threshold: str | None, seconds: float) -> Judged:
+def _judge2004(
+    state: RunState, mastery: str | None, threshold: str | None, seconds: float, done_when: DoneWhen
+) -> Judged:
     completion = str(state.values.get("cmi.completion_status") or "unknown")
     success = str(state.values.get("cmi.success_status") or "unknown")
     progress = exact_number(state.values.get("cmi.progress_measure"))
@@ -254,6 +286,9 @@ def _judge2004(state: RunState, mastery: str | None, threshold: str | None, seco
         success = "passed" if scaled >= Fraction(mastery) else "failed"
     done = success != "failed" and (completion == "completed" or (completion == "unknown" and success == "passed"))
     done = done and not (mastery is not None and scaled is None and not state.has_ended)
+    if done_when is not DoneWhen.SAID:
+        through = completion == "completed" or success != "unknown"
+        done = through if done_when is DoneWhen.THROUGH else success == "passed"
     if scaled is not None:
         score: Fraction | None = max(Fraction(0), min(Fraction(1), scaled))
     else:

@@ -5,10 +5,12 @@ from __future__ import annotations
 import zipfile
 import zlib
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from decimal import Decimal
 from typing import Any
+from urllib.parse import unquote
 
+from stepladder.core.numbers import exact_number
 from stepladder.core.packages.archive import ArchiveError, Entry, check_entries, is_extra
 from stepladder.core.packages.manifest import Manifest, Sco, file_names, find_manifest, read_manifest
 from stepladder.core.packages.names import best_code_page
@@ -107,6 +109,56 @@ def _data(manifest: Manifest, folder: str) -> dict[str, Any]:
 def _plain(sco: Sco) -> dict[str, Any]:
     """A sco as JSON takes it: exact decimals as text."""
     return {key: str(value) if isinstance(value, Decimal) else value for key, value in asdict(sco).items()}
+
+
+@dataclass(frozen=True)
+class Inside:
+    """What a package holds, for who looks at its sheet: each part with its chapters, launch file and what it asks for."""
+
+    standard: str
+    files: int
+    left_out: int
+    left_out_some: list[str]
+    parts: list[InsidePart]
+
+
+@dataclass(frozen=True)
+class InsidePart:
+    """A part: *mastery* in per cent as it is compared, empty where the package asks for no score."""
+
+    title: str
+    chapters: str
+    launch: str
+    mastery: str
+    comes_after: str
+
+
+def inside(data: Mapping[str, Any]) -> Inside:
+    """What a version's package says of itself; of versions from before it was kept, without the files that were left out."""
+    standard = data.get("standard", "")
+    return Inside(
+        STANDARDS.get(standard, "package"),
+        data.get("files", 0),
+        data.get("left_out", 0),
+        data.get("left_out_some", []),
+        [
+            InsidePart(
+                sco["title"] or f"Part {n}",
+                " › ".join(sco.get("chapters", ())),
+                unquote(sco["href"]),
+                _percent(sco["mastery"], standard),
+                sco.get("prerequisites", ""),
+            )
+            for n, sco in enumerate(data.get("scos", ()), 1)
+        ],
+    )
+
+
+def _percent(mastery: str | None, standard: str) -> str:
+    share = exact_number(mastery) if mastery is not None else None
+    if share is None:
+        return ""
+    return f"{float(share if standard == 'scorm12' else share * 100):g} %"
 
 
 def fact(data: Mapping[str, Any]) -> str:

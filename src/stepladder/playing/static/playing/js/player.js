@@ -32,10 +32,18 @@ const report = async (what, leaving = false) => {
 const frame = document.querySelector("[data-frame]");
 if (frame) {
   let waiting;
+  let goesOn = false;
   window.addEventListener("message", (event) => {
     if (event.source !== frame.contentWindow || event.origin !== frame.dataset.origin) return;
     clearTimeout(waiting);
-    waiting = setTimeout(refresh, 300);
+    // A package that asks to go on is taken to the next part, once the server says that there is one.
+    if (event.data?.type === "next") goesOn = true;
+    waiting = setTimeout(async () => {
+      await refresh();
+      const next = document.querySelector("#parts[data-next]")?.dataset.next;
+      if (goesOn && next) location.search = next;
+      goesOn = false;
+    }, 300);
   });
 }
 

@@ -204,6 +204,9 @@
   if (is2004) window.API_1484_11 = facade; else window.API = facade;
   api.on(is2004 ? "Terminate" : "LMSFinish", () => { ended = true; send(); tell("ended"); });
 
+  // 2004's request to go on, once it has terminated; it is kept before the page is told.
+  if (is2004) api.on("SequenceNext", () => { send(); tell("next"); });
+
   window.addEventListener("pagehide", leave);
   // Brought back by the browser as it was: it has left, so it is opened anew.
   window.addEventListener("pageshow", (event) => { if (event.persisted) location.reload(); });
