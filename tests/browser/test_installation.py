@@ -19,9 +19,11 @@ def ladder(*arguments):
 
 
 def entries(data, most=None):
-    """What the journal says, in order: number, verb, object and digest; each digest holds all that came before."""
+    """What the journal says, in order: number, verb, object, and the digest of the facts. (Passwords are salted anew each time.)"""
     with closing(sqlite3.connect(data / "stepladder.sqlite3")) as base:
-        rows = base.execute("SELECT number, verb, object_name, digest FROM journal_entry ORDER BY number").fetchall()
+        rows = base.execute(
+            "SELECT number, verb, object_name, rows_digest FROM journal_entry ORDER BY number"
+        ).fetchall()
     return rows[:most]
 
 

@@ -4,7 +4,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from stepladder.core.coverage import add_plays, heat, pages_shown, share, union, watched_seconds
+from stepladder.core.coverage import (
+    DEFAULT_DONE_SHARE,
+    add_plays,
+    fits_the_time,
+    heat,
+    pages_shown,
+    share,
+    union,
+    watched_seconds,
+)
 
 
 def test_played_0_60_30_90_200_260_of_240_seconds():
@@ -72,3 +81,23 @@ def test_plays_are_kept_time_after_time_and_counted_so():
         (0, 0),
     ]
     assert len(add_plays([], [(2 * (n % 7), 2 * (n % 7) + 1) for n in range(5000)], 60)) == 1000
+
+
+def test_slices_of_long_media_are_wider_than_a_second():
+    found = heat({1: [(0, 10)], 2: [(9, 11)]}, 400)
+    assert len(found) == 200
+    assert found[:7] == [(1, 1)] * 4 + [(2, 2), (1, 1), (0, 0)]
+
+
+def test_done_at_nine_tenths_of_however_short_a_medium_and_at_the_last_page():
+    assert Fraction(9, 10) == DEFAULT_DONE_SHARE
+    assert share([(0, 0.5)], 0.5) == 1
+    assert pages_shown([(1, 2), (3, 2), (4, 9), (0, 9)], 3) == {1, 3}
+
+
+@pytest.mark.parametrize(
+    ("reported", "passed", "fits"),
+    [(30, 0, True), (31, 0, False), (70, 10, True), (70.1, 10, False), (3600, 0.04, False)],
+)
+def test_what_is_reported_fits_the_time_that_passed(reported, passed, fits):
+    assert fits_the_time(reported, passed) is fits

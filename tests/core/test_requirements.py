@@ -127,6 +127,8 @@ def test_a_one_off_takes_its_people_once_and_only_leaving_ends_it():
     moved = reasons(rule, person(("2026-06-01", "2027-02-01"), left="2027-05-05"))
     assert [r.days for r in moved] == [Span(d("2027-01-10"), d("2027-05-05"))]
     assert reasons(rule, person(("2027-01-11", None))) == []
+    back = reasons(rule, person(("2026-06-01", "2027-02-01"), ("2027-05-01", None)))
+    assert [r.days.first for r in back] == [d("2027-01-10")]
 
 
 def test_the_placement_that_brings_someone_in_can_be_the_trigger():

@@ -132,6 +132,25 @@ def test_a_retake_shortens_what_never_expires_and_nothing_is_longer_for_it():
     assert chain([Completion(d("2025-07-10"))], YEARLY, RETAKE)[-1].valid_until == d("2026-07-10")
 
 
+def test_an_older_edition_that_renews_late_counts_to_the_retake_day():
+    links = chain([Completion(d("2025-06-01"), 2), Completion(d("2026-05-10"), 1)], YEARLY, RETAKE)
+    assert links[-1].valid_until == d("2026-07-31")
+
+
+def test_who_holds_the_new_edition_renews_it_as_one_chain():
+    taken = [Completion(d("2026-05-10"), 2), Completion(d("2027-04-20"), 2)]
+    assert chain(taken, YEARLY, RETAKE)[-1].valid_until == d("2028-05-10")
+
+
+def test_the_days_held_end_with_the_link_that_follows_and_may_be_one():
+    links = chain([Completion(d("2026-01-01"))], YEARLY, RETAKE)
+    assert valid_spans(links) == [Span(d("2026-01-01"), d("2026-04-30")), Span(d("2026-05-01"), d("2026-07-31"))]
+    assert valid_spans(chain([Completion(d("2026-01-01"), own_expiry=d("2026-01-01"))], YEARLY)) == [
+        Span(d("2026-01-01"), d("2026-01-01"))
+    ]
+    assert valid_spans([]) == []
+
+
 @pytest.mark.parametrize(
     ("first", "until", "again", "expected"),
     [

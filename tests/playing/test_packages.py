@@ -169,6 +169,12 @@ def test_the_sheet_says_what_is_inside_and_lets_one_choose_when_it_is_done(organ
     assert (found.standard, found.files, found.left_out, found.left_out_some) == ("SCORM 1.2", 3, 1, ["__MACOSX/._a"])
     assert [(p.title, p.launch, p.mastery) for p in found.parts] == [("One", "index.html", "80 %")]
     assert module.binder == binder
+    ship = a_package(tmp_path, "Ship", **{"imsmanifest.xml": CHAPTERS}).versions.get()
+    assert [(p.chapters, p.comes_after) for p in inside(ship.data).parts] == [
+        ("Deck", ""),
+        ("Deck › Night", "“Lines”"),
+        ("", "“Lines” and “Lights”"),
+    ]
     client.force_login(account)
     address = reverse("library:module", args=[module.public_id])
     page = " ".join(client.get(address).content.decode().split())

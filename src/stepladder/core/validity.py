@@ -187,7 +187,8 @@ def _renewed(last: Link, taken: Completion, terms: Terms) -> Link:
         terms,
         last.anchor,
         walked,
-        max(last.edition, taken.edition),
+        # Its own, also where an older one comes later: a retake asks for what was completed last (rule 6).
+        taken.edition,
         taken.key,
     )
 

@@ -22,6 +22,7 @@ from stepladder.journal.actions import Actor, Named, record
 from stepladder.library import storage
 from stepladder.library.errors import InUse, LibraryError, PartUnderWay, TooLarge, Unusable, WrongOffset
 from stepladder.library.kinds import Kind, Worked
+from stepladder.library.kinds.package import DONE_WHEN
 from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
 from stepladder.queue.actions import later
 from stepladder.web.sheets import touch
@@ -46,7 +47,6 @@ __all__ = [
     "withdraw_module",
 ]
 
-DONE_WHEN = {"said": "the package says so", "passed": "it is passed", "through": "it was gone through"}
 BLOCK = 256 * 1024
 # Left free on the disk whatever is uploaded, so that the database can still be written.
 KEPT_FREE = 512 * 1024**2

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import zipfile
 import zlib
 from collections.abc import Mapping, Sequence
@@ -17,6 +18,8 @@ from stepladder.core.packages.names import best_code_page
 from stepladder.library.errors import Unusable, is_of_the_machine
 from stepladder.library.kinds.base import Kind, Material, Worked
 
+# Core's DoneWhen in words.
+DONE_WHEN = {"said": "the package says so", "passed": "it is passed", "through": "it was gone through"}
 STANDARDS = {"scorm12": "SCORM 1.2", "scorm2004": "SCORM 2004"}
 MANIFEST_LIMIT = 8 * 1024**2
 
@@ -119,6 +122,7 @@ class Inside:
     files: int
     left_out: int
     left_out_some: list[str]
+    done_when: str
     parts: list[InsidePart]
 
 
@@ -136,22 +140,34 @@ class InsidePart:
 def inside(data: Mapping[str, Any]) -> Inside:
     """What a version's package says of itself; of versions from before it was kept, without the files that were left out."""
     standard = data.get("standard", "")
+    titles = {sco["key"]: sco["title"] for sco in data.get("scos", ())}
     return Inside(
         STANDARDS.get(standard, "package"),
         data.get("files", 0),
         data.get("left_out", 0),
         data.get("left_out_some", []),
+        DONE_WHEN[data.get("done_when", "said")],
         [
             InsidePart(
                 sco["title"] or f"Part {n}",
                 " › ".join(sco.get("chapters", ())),
                 unquote(sco["href"]),
                 _percent(sco["mastery"], standard),
-                sco.get("prerequisites", ""),
+                _in_words(sco.get("prerequisites", ""), titles),
             )
             for n, sco in enumerate(data.get("scos", ()), 1)
         ],
     )
+
+
+# The signs of SCORM 1.2's rules of what comes first.
+SIGNS = {"&": " and ", "|": " or ", "~": "not "}
+
+
+def _in_words(rule: str, titles: Mapping[str, str]) -> str:
+    """A rule of what comes first, with the titles of parts instead of their identifiers."""
+    named = re.sub(r"[A-Za-z0-9_][\w.\-:]*", lambda found: f"“{titles.get(found[0]) or found[0]}”", rule)
+    return " ".join(re.sub(r"[&|~]", lambda found: SIGNS[found[0]], named).split())
 
 
 def _percent(mastery: str | None, standard: str) -> str:
