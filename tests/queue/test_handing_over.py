@@ -6,14 +6,18 @@ import pytest
 from django.core.management import call_command
 from django.db import connection, transaction
 from django.test.utils import CaptureQueriesContext
+from django.urls import reverse
 from django.utils import timezone
 from django_tasks.base import TaskResultStatus
 from django_tasks_db.management.commands.db_worker import Worker
 from django_tasks_db.models import DBTaskResult
 
 from stepladder import clock
+from stepladder.assignments import actions as assigning
 from stepladder.assignments.checking import differences
 from stepladder.assignments.models import Reason
+from stepladder.core.days import FOREVER
+from stepladder.courses import paths
 from stepladder.events import Act
 from stepladder.journal.actions import Named
 from stepladder.journal.models import Entry
@@ -29,6 +33,7 @@ from stepladder.queue.actions import Queue, in_pieces, later, put_away, run_agai
 from stepladder.queue.kinds import Kind, add_kind
 from stepladder.queue.models import Piece, Work
 from tests import factories as f
+from tests.assignments.test_paths import a_path, draw
 
 ACT = Act(f.d("2026-05-14"), f.BY)
 
@@ -264,3 +269,21 @@ def test_verify_names_what_waits_instead_of_false_differences(organisation, caps
     assert "failed, and waits to be run again (Desk, Tasks that failed)." in said
     assert "were not compared" in said
     assert "what they come to" not in said
+
+
+def test_a_path_says_on_its_page_how_far_its_release_is(fire, queue, client):
+    crew(120)
+    path = a_path("New on deck", ("Safe", 30, [fire]))
+    rule = f.a_rule(f.in_units(f.a_unit()), due_days=90)
+    assigning.assign(course=path, name="All new on deck", message="", rule=rule, by=f.BY)
+    work()
+    draw(path, ("Safe", 20, [fire]))
+    paths.release_path(path=path, by=f.BY)
+    assert queries.under_way("path", path.public_id).total == 120
+    client.force_login(f.an_account("administrator"))
+    page = client.get(reverse("courses:path", args=[path.public_id])).content.decode()
+    assert '<b class="fig">120</b> people' in page
+    work()
+    assert queries.under_way("path", path.public_id) is None
+    assert set(Reason.objects.filter(known_to=FOREVER).values_list("due", flat=True)) == {f.d("2026-06-03")}
+    assert list(differences()) == []

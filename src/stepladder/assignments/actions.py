@@ -120,16 +120,19 @@ def concerned(*, assignment: int) -> list[int]:
     return sorted(_stored(assignment) | set(in_reach(rule) if rule else ()))
 
 
-def spread(assignment: Assignment, act: events.Act, *, people: Collection[int] | None = None) -> None:
+def spread(
+    assignment: Assignment, act: events.Act, *, people: Collection[int] | None = None, shown_on: Named | None = None
+) -> None:
     """Bring up to date what an assignment asks, of everybody whom it concerns: few at once, many in the queue.
 
     *people* are those found before the transaction; without them, those of whom it asked something before. The queue looks
     for everybody in any case, after it: somebody may have come in between, and looking takes long where there are many.
+    *shown_on* is whose page says how far it is, where that is not the assignment's.
     """
     who = _stored(assignment.pk) if people is None else people
     if len(who) <= AT_ONCE:
         refresh_reasons(assignments=[assignment.pk], people=who, act=act)
-    in_pieces("reasons", act=act, about=about(assignment), estimate=len(who), assignment=assignment.pk)
+    in_pieces("reasons", act=act, about=shown_on or about(assignment), estimate=len(who), assignment=assignment.pk)
 
 
 def courses_of(asked: Course | Path | None) -> frozenset[int]:

@@ -16,6 +16,7 @@ from stepladder.assignments.models import Assignment, AssignmentRule, Reason
 from stepladder.core.days import FOREVER
 from stepladder.core.reach import courses_asked
 from stepladder.courses.models import Course, Path
+from stepladder.journal.actions import Named
 from stepladder.people.models import Person
 from stepladder.people.reaches import load_world, parse
 from stepladder.queue.actions import AT_ONCE, in_pieces
@@ -72,7 +73,9 @@ def _places(
 
 def _path_released(event: events.PathReleased, act: events.Act) -> None:
     for assignment in Assignment.objects.filter(path=event.path).select_related("path"):
-        actions.spread(assignment, act)
+        assert assignment.path is not None, "it was found by its path"
+        named = Named("path", assignment.path.public_id, assignment.path.title)
+        actions.spread(assignment, act, shown_on=named)
 
 
 def _course_released(event: events.CourseReleased, act: events.Act) -> None:
