@@ -20,6 +20,8 @@ from tests.browser.test_faults import Visitor, a_large_package, kill
 
 LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py")]
 TIMES = 20
+# Between two acts of one person: otherwise what they make is soon larger than what is tried.
+PAUSE = 0.5
 PARTS = {"Content_Type": "application/offset+octet-stream"}
 # What a visitor meets while a server is away.
 AWAY = (urllib.error.URLError, ConnectionError, http.client.HTTPException)
@@ -39,7 +41,7 @@ class Working:
         self.uploaded = 0
         self.trouble: list[str] = []
         acts = (self._hire, self._hire, self._upload)
-        self.threads = [threading.Thread(target=self._work, args=(n, act)) for n, act in enumerate(acts)]
+        self.threads = [threading.Thread(target=self._work, args=(n, act), daemon=True) for n, act in enumerate(acts)]
 
     def __enter__(self):
         for thread in self.threads:
@@ -60,7 +62,8 @@ class Working:
                 if visitor is None:
                     visitor = Visitor(self.demo.url)
                     visitor.sign_in("Ines Okoro")
-                act(visitor, f"{number}-{count}")
+                act(visitor, f"{number}-{count:04}")
+                time.sleep(PAUSE)
             except urllib.error.HTTPError as error:
                 self.trouble.append(f"{error.code} {error.url}")
             except AWAY:
@@ -75,7 +78,7 @@ class Working:
 
     def _upload(self, visitor, name):
         binder = re.search(r"/library/binders/(\w{14})/", visitor.page("/library/"))[1]
-        body = a_large_package(200)
+        body = a_large_package(50)
         said = {"filename": f"long-{name}.zip", "binder": binder}
         header = ",".join(f"{k} {base64.b64encode(v.encode()).decode()}" for k, v in said.items())
         made = visitor.ask("/library/uploads/", "POST", b"", Upload_Length=str(len(body)), Upload_Metadata=header)

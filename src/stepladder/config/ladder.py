@@ -83,7 +83,7 @@ def parser() -> argparse.ArgumentParser:
         "only", nargs="*", help="folders, files or subjects (courses, seats); then only their tests are run"
     )
     test.add_argument(
-        "--day", type=days, default=[], metavar="DAY", help="run on another day (2028-02-29), or on `all`"
+        "--day", "--days", type=days, default=[], metavar="DAY", help="run on another day (2028-02-29), or on `all`"
     )
     test.add_argument("--long", action="store_true", help="also what takes long: all pinned days, many kills, load")
     bench = command("bench", run_bench, "Measure what imports, lists, charts and team pages cost.")
