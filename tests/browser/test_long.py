@@ -6,12 +6,14 @@ import base64
 import http.client
 import random
 import re
+import sqlite3
 import subprocess
 import sys
 import threading
 import time
 import urllib.error
 import urllib.parse
+from contextlib import closing
 
 import pytest
 
@@ -136,3 +138,23 @@ def test_twenty_backups_while_people_work_are_whole(demo, tmp_path):
     assert people.uploaded > 0
     assert people.hired
     assert people.trouble == []
+
+
+def test_a_worker_outlives_a_database_that_is_locked_for_long(demo):
+    visitor = Visitor(demo.url)
+    visitor.sign_in("Ines Okoro")
+    with closing(sqlite3.connect(demo.data / "stepladder.sqlite3", timeout=60, isolation_level=None)) as base:
+        base.execute("BEGIN IMMEDIATE")
+        # Longer than anybody waits for the lock: the worker's looks at its queues fail meanwhile.
+        time.sleep(45)
+        base.execute("COMMIT")
+    binder = re.search(r"/library/binders/(\w{14})/", visitor.page("/library/"))[1]
+    body = a_large_package(5)
+    header = ",".join(
+        f"{k} {base64.b64encode(v.encode()).decode()}" for k, v in {"filename": "after.zip", "binder": binder}.items()
+    )
+    made = visitor.ask("/library/uploads/", "POST", b"", Upload_Length=str(len(body)), Upload_Metadata=header)
+    visitor.ask(made.headers["Location"], "PATCH", body, Upload_Offset="0", **PARTS)
+    page = visitor.until(f"/library/binders/{binder}/uploads/", r'put away<span class="unseen"> after\.zip')
+    assert 'data-state="refused"' not in page
+    assert verified(demo.data).returncode == 0

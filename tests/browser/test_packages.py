@@ -85,4 +85,16 @@ def test_windows_find_their_opener_parts_go_on_and_pdfs_open(demo, open_at):
     expect(drawn.locator("canvas").first).to_have_js_property(
         "width", drawn.locator("canvas").first.evaluate("c => c.width")
     )
+    # After the end every call says so, by the standard's own numbers.
+    after = (
+        page.frame_locator("[data-frame]")
+        .locator("body")
+        .evaluate(
+            """() => { const a = window.API_1484_11; a.Initialize(''); a.Terminate('');
+        const said = []; for (const call of [() => a.SetValue('cmi.location', 'x'), () => a.GetValue('cmi.location'),
+          () => a.Commit(''), () => a.Terminate(''), () => a.Initialize('')]) said.push([call(), a.GetLastError()]);
+        return said; }"""
+        )
+    )
+    assert after == [["false", "133"], ["", "123"], ["false", "143"], ["false", "113"], ["false", "104"]]
     assert drawn.locator("canvas").first.evaluate("c => c.width") > 300

@@ -9,7 +9,7 @@ from stepladder.core.packages.archive import ArchiveError, Entry, check_entries
 from stepladder.core.packages.manifest import file_names, find_manifest, parse_duration, read_manifest
 from stepladder.core.packages.names import best_code_page, match_name
 from stepladder.core.packages.prerequisites import is_open
-from stepladder.core.packages.runtime import Launch, RunState, apply_commit, begin_launch, judge, start_values
+from stepladder.core.packages.runtime import DoneWhen, Launch, RunState, apply_commit, begin_launch, judge, start_values
 from tests.factories import MANIFEST
 
 
@@ -343,3 +343,49 @@ def test_parts_know_their_chapters_and_what_comes_before_them():
 )
 def test_prerequisites_of_a_part(rule, done, expected):
     assert is_open(rule, done.split(), {"a", "b", "c"}) is expected
+
+
+MEASURE = """<manifest xmlns:imsss="i"><metadata><schemaversion>2004 4th Edition</schemaversion></metadata><organizations><organization>
+  <item identifier="a" identifierref="r1"><title>A</title>{own}
+    <item identifier="b" identifierref="r1"><title>B</title>{below}</item></item>
+</organization></organizations><resources><resource identifier="r1" href="index.html"/></resources></manifest>"""
+
+
+def objective(by_measure, measure=""):
+    least = f"<imsss:minNormalizedMeasure>{measure}</imsss:minNormalizedMeasure>" if measure else ""
+    said = f'satisfiedByMeasure="{by_measure}"' if by_measure else ""
+    return (
+        f"<imsss:sequencing><imsss:objectives><imsss:primaryObjective {said}>{least}</imsss:primaryObjective>"
+        "</imsss:objectives></imsss:sequencing>"
+    )
+
+
+@pytest.mark.parametrize(
+    ("own", "below", "expected"),
+    [
+        (objective("true", "0.6"), objective("true", "0.9"), ["0.6", "0.9"]),
+        # A measure that nothing is satisfied by asks for no score; one of the item below is not its own.
+        (objective("false", "0.6"), "", [None, None]),
+        (objective("", "0.6"), "", [None, None]),
+        ("", objective("true", "0.9"), [None, "0.9"]),
+        (objective("true"), "", ["1.0", None]),
+    ],
+)
+def test_a_measure_counts_at_its_own_item_and_only_if_it_satisfies(own, below, expected):
+    found = [sco.mastery for sco in manifest(MEASURE.format(own=own, below=below)).scos]
+    assert [None if mastery is None else str(mastery) for mastery in found] == expected
+
+
+@pytest.mark.parametrize(
+    ("values", "done_when", "done"),
+    [
+        ({"completion_status": "completed", "success_status": "failed"}, "through", True),
+        ({"completion_status": "completed", "success_status": "failed"}, "passed", False),
+        ({"completion_status": "completed"}, "passed", False),
+        ({"success_status": "passed", "completion_status": "incomplete"}, "passed", True),
+        ({"completion_status": "incomplete"}, "through", False),
+    ],
+)
+def test_scorm_2004_is_done_when_one_chose(values, done_when, done):
+    state = RunState({f"cmi.{key}": value for key, value in values.items()})
+    assert judge(state, "scorm2004", mastery=None, threshold=None, done_when=DoneWhen(done_when)).is_done is done
