@@ -17,7 +17,7 @@ from stepladder.people.actions import importing
 from stepladder.people.models import Import
 from stepladder.people.tasks import apply_import, look_through_import
 
-TABLES = ("people_person", "people_employment", "people_placement", "journal_entry", "journal_entryrow")
+TABLES = ("people_person", "people_employment", "people_placement", "journal_entry", "journal_entryrow", "journal_seal")
 UNITS = 200
 
 

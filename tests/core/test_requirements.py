@@ -309,6 +309,42 @@ def test_a_suggestion_beside_a_mandatory_makes_nobody_late():
     assert (merged.status, merged.due, merged.mandatory, merged.reasons) == ("to do", d("2027-04-01"), True, (1, 2))
 
 
+def test_of_several_that_are_not_covered_the_earliest_days_and_the_worst_status_speak():
+    some = [
+        Standing(
+            Status.TO_DO, d("2027-01-05"), d("2027-05-01"), d("2026-12-01"), d("2026-12-31"), needed_by=d("2027-04-01")
+        ),
+        Standing(
+            Status.OVERDUE,
+            d("2027-01-01"),
+            d("2027-03-01"),
+            d("2027-06-01"),
+            d("2027-07-01"),
+            needed_by=d("2027-03-01"),
+        ),
+        Standing(Status.DUE_SOON, d("2027-01-09"), None),
+    ]
+    merged = merge(list(enumerate(some)))
+    assert merged is not None
+    assert (merged.status, merged.opened, merged.due, merged.needed_by) == (
+        "overdue",
+        d("2027-01-01"),
+        d("2027-03-01"),
+        d("2027-03-01"),
+    )
+    assert (merged.valid_until, merged.grace_until) == (d("2027-06-01"), d("2027-07-01"))
+    assert merge([]) is None
+
+
+def test_a_requirement_without_a_day_is_to_do_and_one_that_never_expires_is_current():
+    reason = Reason(Span(d("2026-01-01")), d("2026-01-01"), None)
+    found = standing_on(reason, None, [], day=d("2029-01-01"))
+    assert (found.status, found.due, found.needed_by) == ("to do", None, None)
+    links = chain([Completion(d("2020-01-01"))], TermsHistory.always(Terms(window_days=60)))
+    found = standing_on(reason, link_on(links, d("2029-01-01")), [], day=d("2029-01-01"))
+    assert (found.status, found.needed_by) == ("current", FOREVER)
+
+
 def test_the_due_day_is_the_earliest_of_those_not_covered():
     merged = merge([(1, standing("current", "2027-02-01")), (2, standing("to do", "2027-05-01", "2026-12-01"))])
     assert merged is not None
