@@ -57,6 +57,9 @@ def test_a_path_holds_until_the_earliest_expiry_with_the_window_and_grace_of_tha
     held = {FIRE: link("2027-05-01", 60, 14), LINES: link("2028-01-01"), CROWD: link("2027-09-01")}
     found = path_link(plan(None, None), held, ())
     assert (found.valid_until, found.terms.window_days, found.terms.grace_days) == (d("2027-05-01"), 60, 14)
+    # Of two that expire on a day, the one that can be renewed sooner.
+    both = {FIRE: link("2027-05-01", 10), LINES: link("2027-05-01", 60), CROWD: link("2027-05-01", 20)}
+    assert path_link(plan(None, None), both, ()).terms.window_days == 60
     # Waived courses are left out.
     assert path_link(plan(None, None), held, {FIRE}).valid_until == d("2027-09-01")
     assert path_link(plan(None, None), held | {LINES: None}, ()) is None

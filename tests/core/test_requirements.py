@@ -134,6 +134,9 @@ def test_a_one_off_takes_its_people_once_and_only_leaving_ends_it():
 def test_the_placement_that_brings_someone_in_can_be_the_trigger():
     rule = AssignmentRule(start=d("2026-01-01"), due=Due(trigger="placement", after=Period(days=14)))
     assert [r.due for r in reasons(rule, person(("2027-02-01", None)))] == [d("2027-02-15")]
+    # Also where it began before the assignment did; then there is the notice.
+    later = AssignmentRule(start=d("2027-03-01"), due=Due(trigger="placement", after=Period(days=30)))
+    assert [r.due for r in reasons(later, person(("2027-02-01", None)))] == [d("2027-03-15")]
 
 
 TERMS = TermsHistory.always(Terms(Period.parse("12 months"), 60, 30))
