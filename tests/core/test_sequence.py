@@ -72,6 +72,14 @@ def test_the_lowest_score_is_a_weighted_mean_compared_unrounded():
     assert found.score == Fraction(2, 3)
 
 
+def test_what_was_done_of_a_module_that_the_edition_does_not_have_counts_for_nothing():
+    outline = Outline((StepRule(1), StepRule(2)), lowest_score=Fraction(1, 2))
+    found = completed(outline, {1: done(0, "1/2"), 2: done(1, "1/2"), 9: done(2, "0")})
+    assert found is not None
+    assert (found.score, found.at) == (Fraction(1, 2), START + timedelta(hours=1))
+    assert completed(outline, {1: done(0, "1/2"), 9: done(2, "1")}) is None
+
+
 def test_where_nothing_is_owed_nothing_is_ever_complete():
     assert completed(Outline((StepRule(1, obligatory=False),)), {1: done(0)}) is None
 
