@@ -5,8 +5,8 @@ from datetime import timedelta
 
 import pytest
 from django.urls import reverse
-from django.utils import timezone
 
+from stepladder import clock
 from stepladder.journal.models import Entry
 from stepladder.library import storage, tasks
 from stepladder.library.kinds import package
@@ -92,7 +92,7 @@ def test_what_is_wrong_with_the_machine_is_left_to_the_queue(upload, monkeypatch
 def test_one_that_came_to_a_halt_is_tried_again_and_one_under_way_is_not(upload, client):
     again = reverse("library:try_again", args=[upload.public_id])
     assert "is being worked out" in client.post(again).headers["HX-Trigger-After-Swap"]
-    Upload.objects.update(state=Upload.State.WORKING, beat_at=timezone.now() - timedelta(minutes=11))
+    Upload.objects.update(state=Upload.State.WORKING, beat_at=clock.now() - timedelta(minutes=11))
     page = client.get(reverse("library:binder", args=[upload.binder.public_id])).content.decode()
     assert "has come to a halt" in page
     client.post(again)

@@ -160,7 +160,7 @@ def _all_received(upload: Upload) -> None:
 
     if upload.state != Upload.State.RECEIVING:
         return
-    upload.state = Upload.State.WAITING
+    upload.state, upload.beat_at = Upload.State.WAITING, clock.now()
     upload.save(update_fields=["state", "beat_at"])
     later(work_out_upload, upload_id=upload.pk)
 
@@ -191,6 +191,7 @@ def try_again(*, upload: Upload, by: Account) -> None:
     if not upload.can_try_again and not upload.has_halted:
         raise LibraryError("This file is being worked out, or cannot be: choose it anew.")
     upload.state, upload.says, upload.done, upload.can_try_again = Upload.State.WAITING, "", 0, False
+    upload.beat_at = clock.now()
     upload.save(update_fields=["state", "says", "done", "can_try_again", "beat_at"])
     later(work_out_upload, upload_id=upload.pk)
 

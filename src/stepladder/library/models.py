@@ -143,8 +143,9 @@ class Upload(models.Model):
     says = models.TextField(blank=True)
     done = models.PositiveIntegerField(default=0)
     total = models.PositiveIntegerField(default=0)
-    beat_at = models.DateTimeField(auto_now=True)
-    created_at = models.DateTimeField(auto_now_add=True)
+    # By the application's clock, as everything that they are held against.
+    beat_at = models.DateTimeField(default=clock.now)
+    created_at = models.DateTimeField(default=clock.now)
     is_dismissed = models.BooleanField(default=False)
     # Refused by something unexpected: the file is still there, and can be worked out once more.
     can_try_again = models.BooleanField(default=False)
