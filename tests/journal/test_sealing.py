@@ -1,5 +1,6 @@
 """The journal is not deceived: whatever is changed, slipped in or cut off past the application is found."""
 
+import threading
 from contextlib import contextmanager
 
 import pytest
@@ -157,6 +158,33 @@ def test_what_is_written_without_an_act_has_its_digest_at_the_commit():
         transaction.set_rollback(True)
     assert Entry.objects.count() == count + 1
     assert list(problems()) == []
+
+
+@pytest.mark.django_db(transaction=True)
+def test_an_entry_that_was_rolled_back_is_nobodys_to_seal_again():
+    """Its number goes to the next entry, which may be another's: that one's digest is never touched again."""
+    person = f.a_person("Ada Venn")
+    with transaction.atomic():
+        record("load_demo", by=f.BY, about=Named("organisation", "", "Marram"))
+        transaction.set_rollback(True)
+    # As another process would: this thread does not know of it.
+    _record_in_a_thread()
+    kept = head()
+    with transaction.atomic():
+        Person.objects.filter(pk=person.pk).update(given_name="Adah")
+    assert head().number == kept.number + 1
+    assert list(problems(kept)) == []
+
+
+def _record_in_a_thread():
+    def act():
+        with transaction.atomic():
+            record("load_demo", by=f.BY, about=Named("organisation", "", "Marram"))
+        connection.close()
+
+    other = threading.Thread(target=act)
+    other.start()
+    other.join()
 
 
 def test_verify_holds_a_head_against_the_journal(organisation, capsys):

@@ -17,7 +17,7 @@ from stepladder.journal import sealing, verbs
 from stepladder.journal.chain import entry_digest, head, rows_digest
 from stepladder.journal.models import Entry, EntryRow, Seal
 
-__all__ = ["Actor", "Machine", "Named", "record", "reseal", "seal_rest"]
+__all__ = ["Actor", "Machine", "Named", "forget_recorded", "record", "reseal", "seal_rest"]
 
 # The number of the entry that was recorded last in the transaction of this thread; 0 where none was.
 _recorded: ContextVar[int] = ContextVar("recorded", default=0)
@@ -103,6 +103,11 @@ def record(
     if gathered is not None:
         gathered.append(entry)
     return entry
+
+
+def forget_recorded() -> None:
+    """A transaction begins: what was recorded in the one before, which may have been rolled back, is not its own."""
+    _recorded.set(0)
 
 
 def seal_rest(connection: Any) -> None:

@@ -20,7 +20,6 @@ from stepladder.journal.models import Seal
 __all__ = [
     "GONE",
     "OF_SHEETS",
-    "columns_of",
     "digests_of",
     "install",
     "is_pending",
@@ -54,11 +53,6 @@ def watch(*watched: type[models.Model], leaving_out: Iterable[str] = ()) -> None
 def watched_models() -> list[type[models.Model]]:
     """Every table whose rows are digested."""
     return list(_watched)
-
-
-def columns_of(model: type[models.Model]) -> list[str]:
-    """The columns that are digested."""
-    return _watched[model]
 
 
 def install(connection: Any) -> None:

@@ -8,6 +8,12 @@ from django.db.backends.sqlite3 import base
 class DatabaseWrapper(base.DatabaseWrapper):
     """Its name and place are Django's: an engine is a package with `base.DatabaseWrapper`."""
 
+    def _start_transaction_under_autocommit(self) -> None:
+        from stepladder.journal.actions import forget_recorded  # inside: engines are loaded before apps
+
+        forget_recorded()
+        super()._start_transaction_under_autocommit()
+
     def commit(self) -> None:
         from stepladder.journal.actions import seal_rest  # inside: engines are loaded before apps
 

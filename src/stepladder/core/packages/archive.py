@@ -12,7 +12,6 @@ __all__ = [
     "ArchiveError",
     "Entry",
     "check_entries",
-    "common_folder",
     "is_extra",
 ]
 
@@ -107,9 +106,3 @@ def _faults_of(entry: Entry) -> list[str]:
     if entry.is_link:
         faults.append(f"“{name}” is a link to another file. Export the package again with real files in it.")
     return faults
-
-
-def common_folder(names: Iterable[str]) -> str:
-    """The one folder that everything is in ("course/"), or "" where there is none."""
-    tops = {name.split("/", 1)[0] + "/" if "/" in name else "" for name in names}
-    return tops.pop() if len(tops) == 1 else ""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 __all__ = ["CODE_PAGES", "best_code_page", "match_name"]
 
@@ -42,7 +42,7 @@ def best_code_page(raw: Sequence[bytes], wanted: Iterable[str]) -> str:
 
 def match_name(wanted: str, names: Iterable[str]) -> str | None:
     """The one of these names that is meant: as written, else the only one that differs in case or in how accents are composed."""
-    there = names if isinstance(names, Mapping | set | frozenset) else set(names)
+    there = set(names)
     if wanted in there:
         return wanted
     for folded in (_same, _caseless):
