@@ -154,14 +154,19 @@ def report(client, attempt, **what):
     )
 
 
-def test_a_film_counts_what_was_really_watched_and_resumes(jun, client, on):
-    film = f.a_module("Film", kind="video")
-    version = film.versions.get()
+def opened(person, client, **module):
+    """A step with a file that the person has opened: the place, its module and the attempt."""
+    made = f.a_module("The step", **module)
+    version = made.versions.get()
     version.original = StoredFile.objects.create(sha256="0" * 64, size=1, content_type="video/mp4")
     version.save()
-    enrolment = place(jun, [film])
-    client.get(step_url(enrolment, film))
-    attempt = Attempt.objects.get()
+    enrolment = place(person, [made])
+    client.get(step_url(enrolment, made))
+    return enrolment, made, Attempt.objects.get()
+
+
+def test_a_film_counts_what_was_really_watched_and_resumes(jun, client, on):
+    enrolment, film, attempt = opened(jun, client, kind="video")
     on("2026-05-14", hour=13)
     assert report(client, attempt, played=[[0, 30], [20, 50], [-5, 3]], at=50, seconds=50).json() == {
         "share": 50,
@@ -179,13 +184,7 @@ def test_a_film_counts_what_was_really_watched_and_resumes(jun, client, on):
 
 
 def test_what_is_reported_fits_the_time_that_passed(jun, client, on):
-    film = f.a_module("Film", kind="video", data={"seconds": 3600.0})
-    version = film.versions.get()
-    version.original = StoredFile.objects.create(sha256="0" * 64, size=1, content_type="video/mp4")
-    version.save()
-    enrolment = place(jun, [film])
-    client.get(step_url(enrolment, film))
-    attempt = Attempt.objects.get()
+    *_, attempt = opened(jun, client, kind="video", data={"seconds": 3600.0})
     early = report(client, attempt, played=[[0, 3600]], at=3600, seconds=3600)
     assert (early.status_code, "not counted yet" in early.json()["says"]) == (409, True)
     attempt.refresh_from_db()
@@ -199,13 +198,7 @@ def test_what_is_reported_fits_the_time_that_passed(jun, client, on):
 
 
 def test_a_document_counts_pages_shown_for_two_seconds(jun, client, on):
-    booklet = f.a_module("Booklet")
-    version = booklet.versions.get()
-    version.original = StoredFile.objects.create(sha256="0" * 64, size=1, content_type="application/pdf")
-    version.save()
-    enrolment = place(jun, [booklet])
-    client.get(step_url(enrolment, booklet))
-    attempt = Attempt.objects.get()
+    *_, attempt = opened(jun, client, kind="document")
     on("2026-05-14", hour=13)
     assert report(client, attempt, pages=[[1, 2.0], [2, 1.5], [2, 1.5], [9, 30]], at=2).json() == {
         "share": 33,
