@@ -101,6 +101,7 @@ def test_nobody_new_passes_one_who_could_take_the_seat():
 
 def test_touching_ends_do_not_clash():
     assert not overlap(times((9, 0), (10, 0)), times((10, 0), (11, 0)))
+    assert not overlap(times((10, 0), (11, 0)), times((9, 0), (10, 0)))
     assert overlap(times((9, 0), (10, 1)), times((10, 0), (11, 0)))
 
 

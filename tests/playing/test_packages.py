@@ -103,6 +103,7 @@ def test_a_closed_place_does_not_play_and_says_so(jun, client, tmp_path):
     assert content.get(path).status_code == 403
     page = client.get(step_url(enrolment, module), follow=True).content.decode()
     assert page.count("was closed on 14 May 2026: no assignment asks for it any more") == 2
+    assert " left</p>" not in page
     assert ">Go on</a>" not in page
     assert step_url(enrolment, module) not in page
     assert not StepDone.objects.exists()

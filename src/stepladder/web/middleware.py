@@ -46,7 +46,8 @@ class RefuseLargeBodies:
         length = whole_number(request.META.get("CONTENT_LENGTH") or "0")
         if most is None or (length is not None and length <= most):
             return None
-        text = f"This is larger than the {most // 1024**2} MB that are taken here. Nothing was changed."
+        size = f"This is larger than the {most // 1024**2} MB that are taken here."
+        text = f"{size} Nothing was changed: go back, shorten it and send it again."
         if request.headers.get("HX-Request"):
             toast = json.dumps({"toast": {"text": text, "trouble": True}})
             return HttpResponse(status=413, headers={"HX-Reswap": "none", "HX-Trigger": toast})
