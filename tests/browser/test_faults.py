@@ -79,6 +79,8 @@ def kill(demo, word):
     pid = next(
         pid for pid, command in children(demo.process.pid).items() if word in {Path(part).name for part in command}
     )
+    # Stopped first: a server that sees its first worker die starts another, which would answer once more and then go.
+    os.kill(pid, signal.SIGSTOP)
     for below in children(pid):
         os.kill(below, signal.SIGKILL)
     os.kill(pid, signal.SIGKILL)

@@ -16,6 +16,7 @@ from stepladder.core.days import (
     covered_days,
     day_of,
     join_spans,
+    plausible,
     resolve_day,
     wall_instant,
     within,
@@ -46,6 +47,13 @@ def test_a_period_keeps_the_day_of_the_month_where_it_can(anchor, period, expect
 def test_a_period_that_cannot_be_read_says_how_to_write_one():
     with pytest.raises(DayError, match=r"“soon” is not a period\. Write it like “24 months”"):
         Period.parse("soon")
+
+
+def test_a_period_reads_as_one_would_say_it_and_none_counts_as_nothing():
+    said = [str(Period.parse(text)) for text in ("24 months", "1 month", "1 day", "2 weeks", "0 days")]
+    assert said == ["24 months", "1 month", "1 day", "14 days", "0 days"]
+    assert str(Period(1) + Period(12, 30)) == "13 months 30 days"
+    assert [bool(period) for period in (Period(), Period(1), Period(days=1))] == [False, True, True]
 
 
 def test_within_includes_both_ends():
@@ -90,6 +98,13 @@ def test_a_day_that_cannot_be_read_says_what_can():
 def test_a_day_too_far_away_is_a_slip_of_the_pen(text):
     with pytest.raises(DayError, match="Choose a day between 1900 and 2999"):
         resolve_day(text, today=d("2026-05-14"), calendar=APRIL)
+
+
+def test_the_first_and_the_last_day_that_people_can_mean():
+    assert [plausible(day) for day in (d("1900-01-01"), d("2999-12-31"))] == [d("1900-01-01"), d("2999-12-31")]
+    for day in (d("1899-12-31"), d("3000-01-01")):
+        with pytest.raises(DayError, match="between 1900 and 2999"):
+            plausible(day)
 
 
 def test_an_instants_day_is_its_date_in_the_organisations_zone():

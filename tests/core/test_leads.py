@@ -128,6 +128,11 @@ def test_units_that_nobody_leads_are_those_without_a_leader_at_them_or_above():
     ]
 
 
+def test_a_position_that_the_chart_does_not_have_answers_to_nobody_by_position():
+    post = Post(HAL, SHORE, max(MASTER, MATE, BOSUN, HAND, CLERK) + 1)
+    assert answers(book(Lead(1, PositionsBelow(), position=MASTER)), HAL, [post]) == {}
+
+
 FIELDS = st.one_of(
     st.just(OwnUnit()),
     st.just(PositionsBelow()),

@@ -57,6 +57,17 @@ def test_progress_rounds_down_and_counts_the_shortest_optional_steps():
     assert (more_than_asked.percent, more_than_asked.minutes_left) == (66, 20)
 
 
+def test_a_course_that_owes_nothing_is_at_nothing():
+    assert progress(Outline(()), {}).percent == 0
+
+
+def test_of_steps_done_at_one_instant_the_first_by_key_completes():
+    outline = Outline((StepRule(1, obligatory=False), StepRule(2, obligatory=False)), optional_owed=1)
+    found = completed(outline, {2: done(1, "1"), 1: done(1, "1/2")})
+    assert found is not None
+    assert found.score == Fraction(1, 2)
+
+
 def test_a_course_takes_the_instant_of_the_step_that_made_it_true():
     assert completed(COURSE, {1: done(0), 2: done(30), 3: done(5)}) is None
     found = completed(COURSE, {1: done(0), 2: done(30), 3: done(5), 4: done(6)})

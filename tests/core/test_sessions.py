@@ -35,6 +35,7 @@ def test_the_example_of_the_rules_is_96_minutes_and_attended():
         ([(at(8), at(9))], 0, Outcome.ABSENT),
         ([(at(9, 30), None)], 30, Outcome.PARTLY),  # no leave: the end of that meeting, not of the last
         ([(at(10, 30), None)], 60, Outcome.PARTLY),  # joined between two: the next one
+        ([(at(10), None)], 60, Outcome.PARTLY),  # joined as one ended: the next one
         ([(at(8), at(13))], 120, Outcome.ATTENDED),
         ([(at(9), at(10)), (at(11), at(11, 35))], 95, Outcome.PARTLY),
         ([(at(9), at(10)), (at(11), at(11, 36))], 96, Outcome.ATTENDED),
