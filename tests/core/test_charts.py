@@ -36,6 +36,18 @@ def test_a_past_day_is_seen_as_it_was():
     assert CHART.days_of_change() == [LONG_AGO, d("2026-01-01"), d("2026-05-01"), d("2026-07-01")]
 
 
+def test_a_node_is_called_what_it_was_called_on_the_day_and_outside_its_days_what_it_was_last():
+    days = (d("1890-01-01"), d("2026-04-30"), d("2026-05-01"))
+    assert [CHART.name(DUNLIN, day) for day in days] == ["Dunlin II", "Dunlin", "Dunlin II"]
+    assert CHART.name(99, d("2026-05-01")) == ""
+
+
+def test_what_is_below_a_node_holds_the_node_and_what_hangs_under_it_at_any_depth():
+    tree = CHART.on(d("2026-05-01"))
+    assert tree.below(SHORE) == {SHORE, DUNLIN, GALLEY}
+    assert tree.below(GALLEY) == {GALLEY}
+
+
 def test_what_is_above_a_node_is_known_for_all_days_at_once():
     assert CHART.under(GALLEY)[FLEET] == [Span(d("2026-01-01"), d("2026-04-30"))]
     assert CHART.under(GALLEY)[SHORE] == [Span(d("2026-05-01"), d("2026-06-30"))]
@@ -59,6 +71,7 @@ def test_a_moved_unit_takes_its_people_into_other_reaches_on_its_day():
     ("more", "says"),
     [
         (Branch(FLEET, GALLEY, Span(d("2026-02-01"))), "stands at two places on 2026-02-01"),
+        (Branch(DUNLIN, FLEET, Span(d("2026-04-30"), d("2026-04-30"))), "stands at two places on 2026-04-30"),
         (Branch(5, 9), "stands under 9, which is not in the chart"),
         (Branch(5, GALLEY, Span(d("2026-02-01"))), f"stands under {GALLEY}, which is not in the chart"),
     ],
@@ -108,3 +121,6 @@ def test_a_node_under_itself_on_one_day_only_is_found():
     )
     with pytest.raises(ChartError, match="stands under itself"):
         chart.check()
+    for node in (1, 2):
+        with pytest.raises(ChartError, match="stands under itself on 2026-05-01"):
+            chart.under(node)

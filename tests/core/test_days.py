@@ -128,6 +128,12 @@ def test_joining_spans_changes_no_day(some, day):
     assert all((b.first - a.last).days > 1 for a, b in pairwise(joined))
 
 
+def test_spans_that_touch_become_one_and_a_day_between_parts_them():
+    first, touching, apart = Span(d("2026-01-01"), d("2026-01-31")), Span(d("2026-02-01")), Span(d("2026-02-02"))
+    assert join_spans([touching, first]) == [Span(d("2026-01-01"))]
+    assert join_spans([apart, first]) == [first, apart]
+
+
 def test_covered_days_count_once_and_an_open_span_has_no_number():
     between = Span(d("2027-03-01"), d("2027-03-31"))
     leave = [Span(d("2027-02-20"), d("2027-03-05")), Span(d("2027-03-04"), d("2027-03-06"))]
