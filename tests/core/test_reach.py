@@ -95,6 +95,7 @@ DUNLIN_CREW, CLERKS = InUnit(DUNLIN), InPosition(CLERK)
         (OfKind("outside"), False),
         (HoldsCompletion(9), True),
         (FieldIs("licence", "is", "B"), True),
+        (FieldIs("licence", "is", " b "), True),
         (FieldIs("tooth", "is not", "B"), False),
         (FieldIs("tooth", "is empty"), True),
     ],
@@ -110,6 +111,28 @@ def test_named_people_are_added_to_the_whole_and_taken_off_last():
     both = Reach(nobody, named_in=frozenset({1}), named_out=frozenset({1}))
     assert members_on(both, [ADA], WORLD, day=DAY) == set()
     assert explain(both, ADA, WORLD, day=DAY).condition == "named out"
+    assert membership(Reach(None, named_in=frozenset({2})), ADA, WORLD) == []
+
+
+@pytest.mark.parametrize(
+    ("reach", "day", "said", "holds"),
+    [
+        (Reach(CLERKS, named_in=frozenset({1})), DAY, "named in", True),
+        (Reach(None, named_in=frozenset({2})), DAY, "named in", False),
+        (Reach(CLERKS, named_out=frozenset({1})), DAY, "named out", False),
+        (Reach(CLERKS, named_in=frozenset({1})), d("2026-02-28"), "inactive", False),
+        (Reach(CLERKS), DAY, CLERKS, True),
+    ],
+)
+def test_an_explanation_says_first_what_decides(reach, day, said, holds):
+    found = explain(reach, ADA, WORLD, day=day)
+    assert (found.condition, found.holds) == (said, holds)
+
+
+def test_whether_a_reach_asks_for_groups_at_any_depth():
+    assert Reach(AllOf((CLERKS, NoneOf((InGroup(1),))))).asks_groups
+    assert not Reach(AllOf((CLERKS, DUNLIN_CREW))).asks_groups
+    assert not Reach(None, named_in=frozenset({1})).asks_groups
 
 
 def test_an_inactive_person_is_in_no_reach():
@@ -117,6 +140,10 @@ def test_an_inactive_person_is_in_no_reach():
     everyone = Reach(AllOf(()), named_in=frozenset({2}))
     assert membership(everyone, gone, WORLD) == [Span(d("2025-01-01"), d("2026-05-13"))]
     assert members_on(everyone, [gone], WORLD, day=DAY) == set()
+    for_a_day = PersonFacts(key=2, hired=d("2025-01-01"), left=d("2025-01-01"))
+    assert membership(everyone, for_a_day, WORLD) == [Span(d("2025-01-01"), d("2025-01-01"))]
+    not_at_all = PersonFacts(key=2, hired=d("2025-01-02"), left=d("2025-01-01"))
+    assert membership(everyone, not_at_all, WORLD) == []
 
 
 def test_membership_tells_the_days_to_come():
@@ -128,10 +155,20 @@ def test_membership_tells_the_days_to_come():
     ]
 
 
-def test_the_placement_behind_is_the_one_that_began_last():
-    found = placement_behind(Reach(AnyOf((DUNLIN_CREW, CLERKS))), ADA, WORLD, day=DAY)
-    assert found is not None
-    assert found.key == 12
+@pytest.mark.parametrize(
+    ("reach", "day", "key"),
+    [
+        (Reach(AnyOf((DUNLIN_CREW, CLERKS))), DAY, 12),
+        (Reach(AnyOf((DUNLIN_CREW, CLERKS))), d("2026-03-31"), 11),  # the other begins tomorrow
+        (Reach(CLERKS), d("2026-07-01"), None),  # it ended yesterday
+        (Reach(AllOf((CLERKS, HoldsCompletion(9)))), d("2026-06-01"), None),  # it stands, but fits no more
+        (Reach(DUNLIN_CREW, named_in=frozenset({1})), DAY, 12),  # who is named is in by all of them
+        (Reach(None, named_in=frozenset({1})), d("2026-07-01"), 11),
+    ],
+)
+def test_the_placement_behind_is_of_those_that_fit_the_one_that_began_last(reach, day, key):
+    found = placement_behind(reach, ADA, WORLD, day=day)
+    assert (found and found.key) == key
 
 
 @pytest.mark.parametrize(
