@@ -172,9 +172,26 @@ def test_a_waiver_and_a_link_count_only_while_they_are_known():
         assert found == ["overdue", name]
 
 
+def test_a_completion_of_the_first_day_that_counts_counts():
+    links = chain([Completion(day(10))], TermsHistory.always(Terms(Period(days=30))))
+    for taken_from, status in ((day(10), "current"), (day(11), "overdue")):
+        reason = Reason(Span(BASE), BASE, day(15), taken_on_or_after=taken_from)
+        found = requirements_on(*build([(1, [reason], links, [])]), day=day(20), known_on=day(20))
+        assert [WORST_FIRST[int(rank)] for rank in found.rank] == [status]
+
+
+def test_the_rows_of_some_people_are_replaced_by_others():
+    reason = Reason(Span(BASE), BASE, day(10))
+    old, new = (build([(p, [reason], [], []) for p in people])[0] for people in ((1, 2, 3), (2, 4)))
+    rows = old.without([2, 3]).joined(new)
+    assert rows.person.tolist() == [1, 2, 4]
+    assert rows.due.tolist() == [day(10).toordinal()] * 3
+
+
 def test_a_person_counts_once_in_every_unit_they_roll_up_to():
     reason = Reason(Span(BASE), BASE, day(10))
     got = requirements_on(*build([(1, [reason], [], []), (2, [reason], [], [])]), day=day(20), known_on=day(20))
     units, people = np.array([7, 8, 7]), np.array([1, 1, 2])
     cells = board_cells(got, units, people)
     assert (cells[7, 1].late, cells[8, 1].late) == (2, 1)
+    assert got.where(got.person == 2).person.tolist() == [2]
