@@ -35,10 +35,13 @@ def ladder(*arguments):
 
 
 class Working:
-    """Three people who work on while things happen to the installation, and what was confirmed to them."""
+    """Three people who work on while things happen to the installation, and what was confirmed to them.
 
-    def __init__(self, demo):
-        self.demo, self.goes_on = demo, True
+    *mark* begins the numbers of whom they hire: tests share a demo, and a number is somebody's once.
+    """
+
+    def __init__(self, demo, mark):
+        self.demo, self.mark, self.goes_on = demo, mark, True
         self.hired: list[str] = []
         self.uploaded = 0
         self.trouble: list[str] = []
@@ -72,11 +75,12 @@ class Working:
                 time.sleep(0.2)
 
     def _hire(self, visitor, name):
+        number = f"{self.mark}{name}"
         unit = re.search(r'<option value="(\d+)"', visitor.page("/people/hire/"))[1]
-        said = {"given_name": "Lou", "family_name": f"L{name}", "employee_number": f"L{name}", "kind": "employee"}
+        said = {"given_name": "Lou", "family_name": number, "employee_number": number, "kind": "employee"}
         sent = urllib.parse.urlencode(said | {"unit": unit, "hired_on": "2026-01-05"}).encode()
-        if f"L{name} is hired" in visitor.ask("/people/hire/", "POST", sent).read().decode():
-            self.hired.append(f"L{name}")
+        if f"{number} is hired" in visitor.ask("/people/hire/", "POST", sent).read().decode():
+            self.hired.append(number)
 
     def _upload(self, visitor, name):
         binder = re.search(r"/library/binders/(\w{14})/", visitor.page("/library/"))[1]
