@@ -188,6 +188,14 @@ def test_the_rows_of_some_people_are_replaced_by_others():
     assert rows.due.tolist() == [day(10).toordinal()] * 3
 
 
+def test_requirements_are_ordered_by_person_and_course():
+    reason = Reason(Span(BASE), BASE, day(10))
+    of_one, links, waivers = build([(p, [reason], [], []) for p in (2, 1)])
+    of_two = ReasonColumns(**{**of_one.__dict__, "course": np.array([2, 2])})
+    found = requirements_on(of_two.joined(of_one), links, waivers, day=day(5), known_on=day(5))
+    assert list(zip(found.person.tolist(), found.course.tolist(), strict=True)) == [(1, 1), (1, 2), (2, 1), (2, 2)]
+
+
 def test_a_person_counts_once_in_every_unit_they_roll_up_to():
     reason = Reason(Span(BASE), BASE, day(10))
     got = requirements_on(*build([(1, [reason], [], []), (2, [reason], [], [])]), day=day(20), known_on=day(20))
