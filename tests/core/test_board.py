@@ -188,12 +188,16 @@ def test_the_rows_of_some_people_are_replaced_by_others():
     assert rows.due.tolist() == [day(10).toordinal()] * 3
 
 
-def test_requirements_are_ordered_by_person_and_course():
+def test_requirements_are_ordered_by_person_and_course_and_completions_are_of_their_own():
     reason = Reason(Span(BASE), BASE, day(10))
-    of_one, links, waivers = build([(p, [reason], [], []) for p in (2, 1)])
+    held = chain([Completion(day(1))], TermsHistory.always(Terms(Period(days=30))))
+    of_one, links, waivers = build([(2, [reason], [], [Span(day(0), day(30))]), (1, [reason], held, [])])
     of_two = ReasonColumns(**{**of_one.__dict__, "course": np.array([2, 2])})
     found = requirements_on(of_two.joined(of_one), links, waivers, day=day(5), known_on=day(5))
-    assert list(zip(found.person.tolist(), found.course.tolist(), strict=True)) == [(1, 1), (1, 2), (2, 1), (2, 2)]
+    assert [
+        (p, c, WORST_FIRST[r])
+        for p, c, r in zip(found.person.tolist(), found.course.tolist(), found.rank.tolist(), strict=True)
+    ] == [(1, 1, "current"), (1, 2, "due soon"), (2, 1, "waived"), (2, 2, "due soon")]
 
 
 def test_a_person_counts_once_in_every_unit_they_roll_up_to():
@@ -203,3 +207,4 @@ def test_a_person_counts_once_in_every_unit_they_roll_up_to():
     cells = board_cells(got, units, people)
     assert (cells[7, 1].late, cells[8, 1].late) == (2, 1)
     assert got.where(got.person == 2).person.tolist() == [2]
+    assert board_cells(got, np.array([7]), np.array([3])) == {}

@@ -1,3 +1,4 @@
+from datetime import UTC, datetime, timedelta
 from fractions import Fraction
 
 import pytest
@@ -6,8 +7,8 @@ from hypothesis import strategies as st
 
 from stepladder.core.coverage import (
     DEFAULT_DONE_SHARE,
+    Room,
     add_plays,
-    fits_the_time,
     heat,
     pages_shown,
     share,
@@ -95,9 +96,27 @@ def test_done_at_nine_tenths_of_however_short_a_medium_and_at_the_last_page():
     assert pages_shown([(1, 2), (3, 2), (4, 9), (0, 9)], 3) == {1, 3}
 
 
+BEGIN = datetime(2026, 5, 14, 9, tzinfo=UTC)
+
+
+def after(seconds: float) -> datetime:
+    return BEGIN + timedelta(seconds=seconds)
+
+
 @pytest.mark.parametrize(
     ("reported", "passed", "fits"),
     [(30, 0, True), (31, 0, False), (70, 10, True), (70.1, 10, False), (3600, 0.04, False)],
 )
 def test_what_is_reported_fits_the_time_that_passed(reported, passed, fits):
-    assert fits_the_time(reported, passed) is fits
+    assert (Room.begin(BEGIN).less(reported, after(passed)) is not None) is fits
+
+
+def test_what_was_reported_takes_its_room_and_a_page_that_opens_brings_little_of_the_time_before():
+    room = Room.begin(BEGIN).less(70, after(10))
+    assert room == Room(0, after(10))
+    assert room.less(1, after(10)) is None
+    # A clock that was set back takes nothing away and gives nothing.
+    assert room.grown(after(5)).seconds == 0
+    assert room.carried(after(110)) == Room(400, after(110))
+    next_day = room.carried(after(86_400))
+    assert (next_day.less(600, after(86_400)), next_day.less(601, after(86_400))) == (Room(0, after(86_400)), None)

@@ -188,13 +188,24 @@ def test_what_is_reported_fits_the_time_that_passed(jun, client, on):
     early = report(client, attempt, played=[[0, 3600]], at=3600, seconds=3600)
     assert (early.status_code, "not counted yet" in early.json()["says"]) == (409, True)
     attempt.refresh_from_db()
-    assert (attempt.data, attempt.seconds) == ({}, 0)
+    assert ("played" in attempt.data, attempt.seconds) == (False, 0)
     # What is told again later, when that much time has passed, counts.
     on("2026-05-14", hour=13)
     assert report(client, attempt, played=[[0, 3600]], at=3600, seconds=3600).json() == {"share": 100, "done": True}
     for _ in range(3):
         report(client, attempt, played=[[0, 3600]], at=3600, seconds=0)
     assert report(client, attempt, played=[[0, 3600]], at=3600, seconds=0).status_code == 409
+
+
+def test_who_comes_back_another_day_has_watched_nothing_meanwhile(jun, client, on):
+    enrolment, film, attempt = opened(jun, client, kind="video", data={"seconds": 3600.0})
+    on("2026-05-15")
+    client.get(step_url(enrolment, film))
+    assert report(client, attempt, played=[[0, 3600]], at=3600, seconds=3600).status_code == 409
+    # What a page told on its way out, and what came after the next one opened, still counts.
+    assert report(client, attempt, played=[[0, 600]], at=600, seconds=600).json()["share"] == 16
+    on("2026-05-15", hour=14)
+    assert report(client, attempt, played=[[600, 3600]], at=3600, seconds=3000).json()["done"]
 
 
 def test_a_document_counts_pages_shown_for_two_seconds(jun, client, on):

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
 from fractions import Fraction
 from math import ceil
 
@@ -11,8 +13,8 @@ __all__ = [
     "HEAT_SLICES",
     "SHOWN_SECONDS",
     "Interval",
+    "Room",
     "add_plays",
-    "fits_the_time",
     "heat",
     "pages_shown",
     "share",
@@ -27,6 +29,8 @@ MOST_PLAYS = 1000
 # Browsers play at double speed by themselves, and at four times with some help; what one tells late is told within the slack.
 MOST_SPEED = 4
 SLACK_SECONDS = 30
+# What a page tells on its way out may come after the next one opened: of a line that was gone, so much is told late.
+CARRIED_SECONDS = 600
 # A page counts once it was shown so long at a stretch.
 SHOWN_SECONDS = 2
 
@@ -108,9 +112,30 @@ def add_plays(before: Sequence[Interval], played: Iterable[Interval], duration: 
     return _touching_joined([*before, *cut])[-MOST_PLAYS:]
 
 
-def fits_the_time(reported: float, passed: float) -> bool:
-    """Whether so many seconds of a medium can have been played, or shown, in the seconds that passed since its beginning."""
-    return reported <= MOST_SPEED * passed + SLACK_SECONDS
+@dataclass(frozen=True)
+class Room:
+    """How many seconds of a medium may be reported at an instant: as many as the time that passed has room for."""
+
+    seconds: float
+    at: datetime
+
+    @classmethod
+    def begin(cls, at: datetime) -> Room:
+        """What a first page begins with."""
+        return cls(SLACK_SECONDS, at)
+
+    def grown(self, now: datetime) -> Room:
+        """With what the time until *now* has room for."""
+        return Room(self.seconds + MOST_SPEED * max(0.0, (now - self.at).total_seconds()), now)
+
+    def carried(self, now: datetime) -> Room:
+        """As another page opens: of the time before, in which there may have been none, only a little is left."""
+        return Room(min(self.grown(now).seconds, CARRIED_SECONDS), now)
+
+    def less(self, reported: float, now: datetime) -> Room | None:
+        """With so many seconds reported at *now*; None where there is no room for them."""
+        left = self.grown(now).seconds - reported
+        return Room(round(left, 2), now) if left >= 0 else None
 
 
 def pages_shown(seconds_at_a_stretch: Iterable[tuple[int, float]], pages: int) -> frozenset[int]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import datetime
 from typing import Any
 
 from django.db import transaction
@@ -13,8 +14,8 @@ from stepladder.core.coverage import (
     DEFAULT_DONE_SHARE,
     SHOWN_SECONDS,
     Interval,
+    Room,
     add_plays,
-    fits_the_time,
     pages_shown,
     share,
     union,
@@ -23,7 +24,7 @@ from stepladder.learning.actions import check_place, finish_step, keep_attempt
 from stepladder.learning.models import Attempt
 from stepladder.refusals import Refusal
 
-__all__ = ["TooSoon", "plays_of", "report_pages", "report_played", "share_of"]
+__all__ = ["TooSoon", "open_player", "plays_of", "report_pages", "report_played", "share_of"]
 
 
 def share_of(attempt: Attempt) -> int:
@@ -49,15 +50,45 @@ class TooSoon(Refusal):
     """More was reported as played or shown than the time that passed has room for."""
 
     def __init__(self) -> None:
-        super().__init__("More was reported than the time since the beginning has room for. It is not counted yet.")
+        super().__init__(
+            "More was reported than the time since this page was opened has room for. It is not counted yet."
+        )
 
 
-def _reported(attempt: Attempt, more: float) -> float:
-    """How many seconds were reported in all, with *more*. Raises TooSoon where they do not fit the time that passed. Rule: 8."""
-    reported = round(float(attempt.data.get("reported", 0)) + more, 2)
-    if not fits_the_time(reported, (clock.now() - attempt.begun_at).total_seconds()):
+def _room(attempt: Attempt) -> Room:
+    kept = attempt.data.get("room")
+    return Room(kept[0], datetime.fromisoformat(kept[1])) if kept else Room.begin(attempt.last_at)
+
+
+def _kept(room: Room) -> dict[str, Any]:
+    return {"room": [room.seconds, room.at.isoformat()]}
+
+
+def _room_after(attempt: Attempt, reported: float) -> Room:
+    """Raises TooSoon where what was reported does not fit the time that passed. Rule: 8."""
+    room = _room(attempt).less(reported, clock.now())
+    if room is None:
         raise TooSoon
-    return reported
+    return room
+
+
+@transaction.atomic
+def open_player(*, attempt: Attempt, by: Any) -> None:
+    """A page opens that plays a film or shows a document: from now on it may report what time has room for. Rule: 8.
+
+    A package keeps its own time, by its launches.
+    """
+    policy.require(by, "learn", attempt)
+    if not {"seconds", "pages"} & attempt.version.data.keys():
+        return
+    attempt = Attempt.objects.get(pk=attempt.pk)
+    keep_attempt(
+        attempt=attempt,
+        data=attempt.data | _kept(_room(attempt).carried(clock.now())),
+        seconds=attempt.seconds,
+        status=attempt.status,
+        score=attempt.score,
+    )
 
 
 @transaction.atomic
@@ -72,13 +103,13 @@ def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, se
     )
     check_place(attempt.enrolment)
     duration = float(attempt.version.data["seconds"])
-    reported = _reported(attempt, sum(max(0.0, min(b, duration) - max(a, 0.0)) for a, b in played))
+    room = _room_after(attempt, sum(max(0.0, min(b, duration) - max(a, 0.0)) for a, b in played))
     watched = union([*_intervals(attempt), *played], duration)
     data = attempt.data | {
         "played": [[round(a, 2), round(b, 2)] for a, b in watched],
         "plays": [[round(a, 2), round(b, 2)] for a, b in add_plays(plays_of(attempt), played, duration)],
-        "reported": reported,
         "at": max(0.0, min(at, duration)),
+        **_kept(room),
     }
     is_done = share(watched, duration) >= DEFAULT_DONE_SHARE
     keep_attempt(
@@ -105,13 +136,13 @@ def report_pages(*, attempt: Attempt, shown: Sequence[tuple[int, float]], at: in
     )
     check_place(attempt.enrolment)
     pages = int(attempt.version.data["pages"])
-    reported = _reported(attempt, sum(max(0.0, length) for _, length in shown))
+    room = _room_after(attempt, sum(max(0.0, length) for _, length in shown))
     before = [(page, float(SHOWN_SECONDS)) for page in attempt.data.get("pages", [])]
     seen = sorted(pages_shown([*before, *shown], pages))
     is_done = len(seen) == pages
     keep_attempt(
         attempt=attempt,
-        data=attempt.data | {"pages": seen, "at": max(1, min(at, pages)), "reported": reported},
+        data=attempt.data | {"pages": seen, "at": max(1, min(at, pages)), **_kept(room)},
         seconds=attempt.seconds + max(0, min(seconds, 600)),
         status="completed" if is_done else "incomplete",
         score=None,

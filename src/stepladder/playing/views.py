@@ -63,6 +63,7 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
         return render(request, "playing/unplayed.html", context | unplayed(request, here.step.version, enrolment))
     try:
         attempt = learning.begin_step(enrolment=enrolment, step=here.step, by=account_of(request))
+        actions.open_player(attempt=attempt, by=account_of(request))
     except LearningError as refusal:
         toasts.trouble(request, str(refusal))
         return redirect("playing:course", public_id=public_id)
