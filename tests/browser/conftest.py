@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import socket
 import subprocess
 import sys
 import threading
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -26,11 +28,16 @@ FLAGS = [
     ),
     *("--disable-component-update", "--disable-sync", "--autoplay-policy=no-user-gesture-required"),
 ]
-# Generous, for machines that are busy: they matter only where something is broken.
-# The day that the tests live on is the demo's as well.
+# The day that the tests live on is that of what they start as well.
 SHIFT = "STEPLADDER_CLOCK_SHIFT"
+# Generous, for machines that are busy: they matter only where something is broken.
 READY_SECONDS, ACT_SECONDS, SEEN_SECONDS = 300, 40, 20
 expect.set_options(timeout=SEEN_SECONDS * 1000)
+
+
+def plain_environment() -> dict[str, str]:
+    """What a process is started with that knows of the tests no more than their day."""
+    return {k: v for k, v in os.environ.items() if not k.startswith(("STEPLADDER_", "DJANGO_")) or k == SHIFT}
 
 
 class Running:
@@ -47,13 +54,12 @@ class Running:
 
     def start(self) -> None:
         command = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py"), self.command]
-        env = {k: v for k, v in os.environ.items() if not k.startswith(("STEPLADDER_", "DJANGO_")) or k == SHIFT}
         self.process = subprocess.Popen(
             [*command, "--port", str(self.port), "--data", str(self.data)],
             stdout=subprocess.PIPE,
             stderr=subprocess.STDOUT,
             text=True,
-            env=env,
+            env=plain_environment(),
         )
         threading.Thread(target=self._listen, daemon=True).start()
         until = time.monotonic() + READY_SECONDS
@@ -72,13 +78,20 @@ class Running:
         self.process.stdout.close()
 
 
-@pytest.fixture(scope="session")
-def demo(tmp_path_factory):
-    running = Running(tmp_path_factory.mktemp("demo"))
+@contextlib.contextmanager
+def serving(data: Path) -> Iterator[Running]:
+    """The demo, served until the end of the block."""
+    running = Running(data)
     running.start()
     yield running
     running.stop()
     assert running.said[-1] == "stopped"
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory):
+    with serving(tmp_path_factory.mktemp("demo")) as running:
+        yield running
 
 
 @pytest.fixture(scope="session")

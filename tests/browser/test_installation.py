@@ -1,6 +1,5 @@
 """The demo's data as a whole: the same each time, all of it as the journal has it, and whole again from a backup."""
 
-import os
 import sqlite3
 import subprocess
 import sys
@@ -8,7 +7,7 @@ from contextlib import closing
 
 import pytest
 
-from tests.browser.conftest import ROOT
+from tests.browser.conftest import ROOT, plain_environment
 
 LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py")]
 COUNTED = ("people_person", "learning_completion", "assignments_reason", "courses_course", "library_module")
@@ -29,7 +28,7 @@ def entries(data, most=None):
 
 @pytest.mark.timeout(600)
 def test_the_same_day_gives_the_same_data(demo, tmp_path):
-    env = {k: v for k, v in os.environ.items() if not k.startswith(("STEPLADDER_", "DJANGO_"))} | {
+    env = plain_environment() | {
         "DJANGO_SETTINGS_MODULE": "stepladder.config.settings",
         "PYTHONPATH": str(ROOT / "src"),
         "STEPLADDER_DATA": str(tmp_path),

@@ -17,7 +17,7 @@ from contextlib import closing
 
 import pytest
 
-from tests.browser.conftest import ROOT
+from tests.browser.conftest import ROOT, serving
 from tests.browser.test_faults import Visitor, a_large_package, kill
 
 LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py")]
@@ -28,6 +28,13 @@ PARTS = {"Content_Type": "application/offset+octet-stream"}
 # What a visitor meets while a server is away.
 AWAY = (urllib.error.URLError, ConnectionError, http.client.HTTPException)
 pytestmark = [pytest.mark.long, pytest.mark.timeout(3600)]
+
+
+@pytest.fixture(scope="module")
+def demo(tmp_path_factory):
+    """A demo of their own: what people make here meanwhile is too much for other tests to find their way in."""
+    with serving(tmp_path_factory.mktemp("long")) as running:
+        yield running
 
 
 def ladder(*arguments):
