@@ -113,7 +113,7 @@ def verified(data, *, seconds=300):
 
 def test_twenty_kills_while_people_work_lose_nothing_that_was_confirmed(demo):
     chance = random.Random(20)
-    with Working(demo) as people:
+    with Working(demo, "K") as people:
         for n in range(TIMES):
             time.sleep(chance.uniform(1, 4))
             kill(demo, chance.choice(["gunicorn", "worker"]))
@@ -135,7 +135,7 @@ def test_twenty_kills_while_people_work_lose_nothing_that_was_confirmed(demo):
 
 
 def test_twenty_backups_while_people_work_are_whole(demo, tmp_path):
-    with Working(demo) as people:
+    with Working(demo, "B") as people:
         for n in range(TIMES):
             archive, new = tmp_path / f"{n}.tar.gz", tmp_path / f"new {n}"
             made = ladder("backup", "--data", demo.data, archive)
