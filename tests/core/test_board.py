@@ -1,4 +1,5 @@
 from datetime import date, timedelta
+from itertools import product
 
 import numpy as np
 import pytest
@@ -121,6 +122,29 @@ some_links = st.builds(
 )
 
 
+def one_by_one(cases, on):
+    """The requirements of each person by the rules of one, in the order of people."""
+    found = []
+    for p, reasons, links, waivers in cases:
+        one = merge(
+            [(i, standing_on(r, link_on(links, on), waivers, day=on)) for i, r in enumerate(reasons) if on in r.days]
+        )
+        if one:
+            until = ordinal(one.valid_until) if one.valid_until else 0
+            found.append((p, one.status, one.mandatory, ordinal(one.due), ordinal(one.opened), until))
+    return found
+
+
+def at_once(columns_of_all, on):
+    got = requirements_on(*columns_of_all, day=on, known_on=on)
+    return [
+        (int(p), WORST_FIRST[int(r)], bool(m), int(du), int(o), int(until))
+        for p, r, m, du, o, until in zip(
+            got.person, got.rank, got.mandatory, got.due, got.opened, got.valid_until, strict=True
+        )
+    ]
+
+
 @settings(max_examples=200)
 @given(
     st.lists(
@@ -130,24 +154,30 @@ some_links = st.builds(
     day_numbers,
 )
 def test_for_everybody_at_once_gives_the_same_as_one_by_one(people, number):
-    on = day(number)
     cases = [(i + 1, *rest) for i, rest in enumerate(people)]
-    expected = []
-    for p, rs, links, waivers in cases:
-        found = merge(
-            [(i, standing_on(r, link_on(links, on), waivers, day=on)) for i, r in enumerate(rs) if on in r.days]
+    assert at_once(build(cases), day(number)) == one_by_one(cases, day(number))
+
+
+def test_on_each_day_around_every_boundary_too():
+    asked = Reason(Span(day(5), day(110)), day(5), day(25))
+    again = Reason(Span(day(40)), day(40), day(60), mandatory=False, taken_on_or_after=day(20))
+    terms = TermsHistory.always(Terms(Period(days=30), 5, 10))
+    held = [chain([Completion(day(n)) for n in taken], terms) for taken in ((), (0,), (20,), (8, 36), (10, 75))]
+    for_ever = chain([Completion(day(30))], TermsHistory.always(Terms(None)))
+    waivers = ([], [Span(day(24), day(30))], [Span(day(24), day(30)), Span(day(31), day(50))], [Span(day(60))])
+    cases = [
+        (number, reasons, links, waived)
+        for number, (reasons, links, waived) in enumerate(
+            product(([asked], [asked, again], [again]), [*held, for_ever], waivers), 1
         )
-        if found:
-            until = ordinal(found.valid_until) if found.valid_until else 0
-            expected.append((p, found.status, found.mandatory, ordinal(found.due), ordinal(found.opened), until))
-    reasons, links, waivers = build(cases)
-    got = requirements_on(reasons, links, waivers, day=on, known_on=on)
-    assert [
-        (int(p), WORST_FIRST[int(r)], bool(m), int(du), int(o), int(until))
-        for p, r, m, du, o, until in zip(
-            got.person, got.rank, got.mandatory, got.due, got.opened, got.valid_until, strict=True
-        )
-    ] == expected
+    ]
+    everybody = build(cases)
+    statuses = set()
+    for number in range(121):
+        expected = one_by_one(cases, day(number))
+        assert at_once(everybody, day(number)) == expected
+        statuses |= {status for _, status, *_ in expected}
+    assert statuses == set(WORST_FIRST)
 
 
 def test_a_row_counts_only_while_it_is_known():
