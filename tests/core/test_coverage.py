@@ -42,6 +42,11 @@ def test_overlapping_plays_are_different_times_and_only_those_that_touch_are_one
     assert heat({1: [(0, 2), (2, 4)]}, 4) == [(1, 1)] * 4
 
 
+def test_what_has_no_length_was_not_played():
+    assert heat({1: [(1.5, 1.5), (3, 2)]}, 4) == [(0, 0)] * 4
+    assert add_plays([], [(1.5, 1.5), (70, 80)], 60) == []
+
+
 def test_a_share_is_exact_and_its_bound_is_included():
     """54.0 of 60 seconds are 90 %; as binary fractions these three come to less."""
     played = [(0.4, 12.0), (17.2, 37.9), (38.2, 59.9)]

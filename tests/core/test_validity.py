@@ -70,6 +70,34 @@ def test_what_was_valid_on_a_past_day_goes_by_the_completions_up_to_then():
     assert valid_until_on(links, d("2026-02-01")) == d("2027-03-10")
 
 
+def test_changed_terms_hold_from_their_own_day_on():
+    shorter = Terms(Period.parse("3 months"))
+    history = TermsHistory(((date.min, Terms(Period.parse("12 months"))), (d("2026-05-01"), shorter)))
+    assert [history.on(d(day)) == shorter for day in ("2026-04-30", "2026-05-01")] == [False, True]
+    # With a release of the same day: the old one is capped before the new one is looked at, whatever was longer.
+    links = chain([Completion(d("2026-01-01")), Completion(d("2026-05-01"), edition=2)], history, RETAKE)
+    assert links[-1].valid_until == d("2026-08-01")
+
+
+def test_evidence_to_the_very_day_in_force_leaves_the_chain_as_it_was():
+    monthly = TermsHistory.always(Terms(Period.parse("1 month"), window_days=5))
+    taken = [
+        Completion(d("2026-01-31")),
+        Completion(d("2026-02-10"), own_expiry=d("2026-02-28")),
+        Completion(d("2026-02-25")),
+    ]
+    assert chain(taken, monthly)[-1].valid_until == d("2026-03-31")
+
+
+def test_an_older_edition_that_comes_later_does_not_ask_for_a_retake_again():
+    taken = [
+        Completion(d("2026-05-10"), edition=2),
+        Completion(d("2026-06-01"), edition=1),
+        Completion(d("2027-04-20"), edition=2),
+    ]
+    assert chain(taken, YEARLY, RETAKE)[-1].valid_until == d("2028-05-10")
+
+
 def test_a_gap_between_completions_is_a_gap_in_the_days_held():
     links = chain([Completion(d("2024-01-01")), Completion(d("2025-06-01"))], YEARLY)
     assert valid_spans(links) == [Span(d("2024-01-01"), d("2025-01-01")), Span(d("2025-06-01"), d("2026-06-01"))]
