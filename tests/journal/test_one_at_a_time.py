@@ -13,7 +13,7 @@ from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.journal.undoing import take_back
 from stepladder.people import actions as people
-from stepladder.people.actions import importing
+from stepladder.people.actions import importing, placing
 from stepladder.people.errors import AlreadyAway, ImportUnready
 from stepladder.people.models import Import, Lead, Leave, Placement, UnitBranch
 from stepladder.people.queries.doubles import doubles
@@ -119,6 +119,28 @@ def test_who_comes_second_is_told_and_not_met_with_a_crash(jun, client, monkeypa
     with transaction.atomic():
         row.succeeded_by(to_day=f.d("2026-06-30"))
     assert client.post(url, {"to_day": "2026-07-31"}).status_code in (404, 409)
+
+
+def test_who_is_overtaken_keeps_what_was_typed_and_a_foretold_effect_is_no_error(jun, client, monkeypatch):
+    """The effect of a move may still be told when the move itself, sent meanwhile, has been carried out."""
+    client.force_login(f.an_account("administrator"))
+    row, shore = Placement.objects.get(person=jun), f.a_unit("Shore")
+    url = reverse("people:move", args=[jun.public_id])
+    moved = {"unit": shore.pk, "from_day": "2026-06-01", "ending": [row.public_id]}
+    told = client.post(url, moved | {"effect": "1"}, headers={"HX-Request": "true"})
+    assert "Somebody else" not in told.content.decode()
+
+    def meanwhile(placement, to_day):
+        raise Overtaken
+
+    monkeypatch.setattr(placing, "end_of", meanwhile)
+    told = client.post(url, moved | {"effect": "1"}, headers={"HX-Request": "true"})
+    sent = client.post(url, moved)
+    assert (told.status_code, sent.status_code) == (200, 422)
+    for page in (told.content.decode(), sent.content.decode()):
+        assert "Somebody else changed this in the meantime. Look at it again" in page
+    assert f'<option value="{shore.pk}" selected' in sent.content.decode()
+    assert Placement.objects.filter(person=jun).get() == row
 
 
 @pytest.mark.django_db(transaction=True)

@@ -16,9 +16,9 @@ from stepladder.accounts import policy
 from stepladder.journal import undoing
 from stepladder.people import queries
 from stepladder.people.effects import rehearse
-from stepladder.people.errors import PeopleError
 from stepladder.people.models import Person, Unit
 from stepladder.people.permissions import part_of
+from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 
@@ -66,8 +66,9 @@ def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "
     if form.is_bound and form.is_valid():
         try:
             return act_once(request, run)
-        except PeopleError as refusal:
-            form.add_error(refusal.field if refusal.field in form.fields else None, str(refusal))
+        except Refusal as refusal:
+            of = getattr(refusal, "field", "")
+            form.add_error(of if of in form.fields else None, str(refusal))
     context = {"form": form, "act": act, "tree": unit_rows(request, clock.today()), **act.extra}
     return render(request, template, context, status=422 if form.errors else 200)
 
@@ -79,7 +80,8 @@ def _effect(form: forms.Form, act: Act) -> dict[str, Any]:
     day = act.seen_on(form.cleaned_data)
     try:
         return {"lines": rehearse(lambda: act.do(form.cleaned_data), day=day), "day": day}
-    except PeopleError as refusal:
+    except Refusal as refusal:
+        # Not of People's own only: the act itself may have been sent and carried out while its effect was still being told.
         return {"refused": str(refusal)}
 
 
