@@ -23,7 +23,7 @@ from tests.browser.test_faults import Visitor, a_large_package, kill
 LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py")]
 TIMES = 20
 # Between two acts of one person: otherwise what they make is soon larger than what is tried.
-PAUSE = 0.5
+PAUSE = 1.5
 PARTS = {"Content_Type": "application/offset+octet-stream"}
 # What a visitor meets while a server is away.
 AWAY = (urllib.error.URLError, ConnectionError, http.client.HTTPException)
