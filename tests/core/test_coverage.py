@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from stepladder.core.coverage import (
     DEFAULT_DONE_SHARE,
-    Room,
+    Allowance,
     add_plays,
     heat,
     pages_shown,
@@ -113,15 +113,15 @@ def after(seconds: float) -> datetime:
     [(30, 0, True), (31, 0, False), (70, 10, True), (70.1, 10, False), (3600, 0.04, False)],
 )
 def test_what_is_reported_fits_the_time_that_passed(reported, passed, fits):
-    assert (Room.begin(BEGIN).less(reported, after(passed)) is not None) is fits
+    assert (Allowance.begin(BEGIN).less(reported, after(passed)) is not None) is fits
 
 
 def test_what_was_reported_takes_its_room_and_a_page_that_opens_brings_little_of_the_time_before():
-    room = Room.begin(BEGIN).less(70, after(10))
-    assert room == Room(0, after(10))
-    assert room.less(1, after(10)) is None
+    left = Allowance.begin(BEGIN).less(70, after(10))
+    assert left == Allowance(0, after(10))
+    assert left.less(1, after(10)) is None
     # A clock that was set back takes nothing away and gives nothing.
-    assert room.grown(after(5)).seconds == 0
-    assert room.carried(after(110)) == Room(400, after(110))
-    next_day = room.carried(after(86_400))
-    assert (next_day.less(600, after(86_400)), next_day.less(601, after(86_400))) == (Room(0, after(86_400)), None)
+    assert left.grown(after(5)).seconds == 0
+    assert left.carried(after(110)) == Allowance(400, after(110))
+    next_day = left.carried(after(86_400))
+    assert (next_day.less(600, after(86_400)), next_day.less(601, after(86_400))) == (Allowance(0, after(86_400)), None)

@@ -12,8 +12,8 @@ __all__ = [
     "DEFAULT_DONE_SHARE",
     "HEAT_SLICES",
     "SHOWN_SECONDS",
+    "Allowance",
     "Interval",
-    "Room",
     "add_plays",
     "heat",
     "pages_shown",
@@ -113,29 +113,29 @@ def add_plays(before: Sequence[Interval], played: Iterable[Interval], duration: 
 
 
 @dataclass(frozen=True)
-class Room:
+class Allowance:
     """How many seconds of a medium may be reported at an instant: as many as the time that passed has room for."""
 
     seconds: float
     at: datetime
 
     @classmethod
-    def begin(cls, at: datetime) -> Room:
+    def begin(cls, at: datetime) -> Allowance:
         """What a first page begins with."""
         return cls(SLACK_SECONDS, at)
 
-    def grown(self, now: datetime) -> Room:
+    def grown(self, now: datetime) -> Allowance:
         """With what the time until *now* has room for."""
-        return Room(self.seconds + MOST_SPEED * max(0.0, (now - self.at).total_seconds()), now)
+        return Allowance(self.seconds + MOST_SPEED * max(0.0, (now - self.at).total_seconds()), now)
 
-    def carried(self, now: datetime) -> Room:
+    def carried(self, now: datetime) -> Allowance:
         """As another page opens: of the time before, in which there may have been none, only a little is left."""
-        return Room(min(self.grown(now).seconds, CARRIED_SECONDS), now)
+        return Allowance(min(self.grown(now).seconds, CARRIED_SECONDS), now)
 
-    def less(self, reported: float, now: datetime) -> Room | None:
+    def less(self, reported: float, now: datetime) -> Allowance | None:
         """With so many seconds reported at *now*; None where there is no room for them."""
         left = self.grown(now).seconds - reported
-        return Room(round(left, 2), now) if left >= 0 else None
+        return Allowance(round(left, 2), now) if left >= 0 else None
 
 
 def pages_shown(seconds_at_a_stretch: Iterable[tuple[int, float]], pages: int) -> frozenset[int]:

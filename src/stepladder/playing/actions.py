@@ -13,8 +13,8 @@ from stepladder.accounts import policy
 from stepladder.core.coverage import (
     DEFAULT_DONE_SHARE,
     SHOWN_SECONDS,
+    Allowance,
     Interval,
-    Room,
     add_plays,
     pages_shown,
     share,
@@ -55,21 +55,21 @@ class TooSoon(Refusal):
         )
 
 
-def _room(attempt: Attempt) -> Room:
-    kept = attempt.data.get("room")
-    return Room(kept[0], datetime.fromisoformat(kept[1])) if kept else Room.begin(attempt.last_at)
+def _allowance(attempt: Attempt) -> Allowance:
+    kept = attempt.data.get("allowance")
+    return Allowance(kept[0], datetime.fromisoformat(kept[1])) if kept else Allowance.begin(attempt.last_at)
 
 
-def _kept(room: Room) -> dict[str, Any]:
-    return {"room": [room.seconds, room.at.isoformat()]}
+def _kept(allowance: Allowance) -> dict[str, Any]:
+    return {"allowance": [allowance.seconds, allowance.at.isoformat()]}
 
 
-def _room_after(attempt: Attempt, reported: float) -> Room:
+def _allowance_after(attempt: Attempt, reported: float) -> Allowance:
     """Raises TooSoon where what was reported does not fit the time that passed. Rule: 8."""
-    room = _room(attempt).less(reported, clock.now())
-    if room is None:
+    allowance = _allowance(attempt).less(reported, clock.now())
+    if allowance is None:
         raise TooSoon
-    return room
+    return allowance
 
 
 @transaction.atomic
@@ -84,7 +84,7 @@ def open_player(*, attempt: Attempt, by: Any) -> None:
     attempt = Attempt.objects.get(pk=attempt.pk)
     keep_attempt(
         attempt=attempt,
-        data=attempt.data | _kept(_room(attempt).carried(clock.now())),
+        data=attempt.data | _kept(_allowance(attempt).carried(clock.now())),
         seconds=attempt.seconds,
         status=attempt.status,
         score=attempt.score,
@@ -103,13 +103,13 @@ def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, se
     )
     check_place(attempt.enrolment)
     duration = float(attempt.version.data["seconds"])
-    room = _room_after(attempt, sum(max(0.0, min(b, duration) - max(a, 0.0)) for a, b in played))
+    allowance = _allowance_after(attempt, sum(max(0.0, min(b, duration) - max(a, 0.0)) for a, b in played))
     watched = union([*_intervals(attempt), *played], duration)
     data = attempt.data | {
         "played": [[round(a, 2), round(b, 2)] for a, b in watched],
         "plays": [[round(a, 2), round(b, 2)] for a, b in add_plays(plays_of(attempt), played, duration)],
         "at": max(0.0, min(at, duration)),
-        **_kept(room),
+        **_kept(allowance),
     }
     is_done = share(watched, duration) >= DEFAULT_DONE_SHARE
     keep_attempt(
@@ -136,13 +136,13 @@ def report_pages(*, attempt: Attempt, shown: Sequence[tuple[int, float]], at: in
     )
     check_place(attempt.enrolment)
     pages = int(attempt.version.data["pages"])
-    room = _room_after(attempt, sum(max(0.0, length) for _, length in shown))
+    allowance = _allowance_after(attempt, sum(max(0.0, length) for _, length in shown))
     before = [(page, float(SHOWN_SECONDS)) for page in attempt.data.get("pages", [])]
     seen = sorted(pages_shown([*before, *shown], pages))
     is_done = len(seen) == pages
     keep_attempt(
         attempt=attempt,
-        data=attempt.data | {"pages": seen, "at": max(1, min(at, pages)), **_kept(room)},
+        data=attempt.data | {"pages": seen, "at": max(1, min(at, pages)), **_kept(allowance)},
         seconds=attempt.seconds + max(0, min(seconds, 600)),
         status="completed" if is_done else "incomplete",
         score=None,
