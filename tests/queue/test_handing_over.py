@@ -196,6 +196,14 @@ def test_an_assignment_to_many_is_one_entry_at_once_and_its_rows_bear_its_day(fi
     assert list(differences()) == []
 
 
+def test_its_progress_replaces_itself_also_within_a_form_that_saves_elsewhere(fire, queue, client):
+    crew(120)
+    assignment = f.an_assignment(fire)
+    client.force_login(f.an_account("administrator"))
+    part = client.get(reverse("queue:under_way", args=["assignment", assignment.public_id])).content.decode()
+    assert 'hx-target="this" hx-swap="outerHTML"' in part
+
+
 def test_of_few_it_is_there_at_once(fire, queue):
     crew(12)
     assignment = f.an_assignment(fire)
