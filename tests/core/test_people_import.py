@@ -1,10 +1,10 @@
 """A file of people, row by row."""
 
+from dataclasses import replace
 from datetime import date
 
 import pytest
 
-from stepladder.core.fields import ValueUnread, read_day, read_value
 from stepladder.core.people_import import (
     FieldAsked,
     KnownPerson,
@@ -12,6 +12,7 @@ from stepladder.core.people_import import (
     World,
     day_comes_first,
     judge,
+    judge_missing,
     match_columns,
 )
 
@@ -47,50 +48,10 @@ def verdict(cells, known=JUN, **more):
     return judge(cells, COLUMNS, known=known, world=WORLD, today=TODAY, **more)
 
 
-@pytest.mark.parametrize(
-    ("text", "day_first", "expected"),
-    [
-        ("2027-04-01", True, "2027-04-01"),
-        ("01.04.2027", True, "2027-04-01"),
-        ("01/04/2027", False, "2027-01-04"),
-        ("1/4/27", True, "2027-04-01"),
-        ("1/4/71", True, "1971-04-01"),
-        ("1 Apr 2027", True, "2027-04-01"),
-        ("April 1, 2027", True, "2027-04-01"),
-        ("2027-04-01 00:00:00", True, "2027-04-01"),
-    ],
-)
-def test_days_are_read_however_they_are_written(text, day_first, expected):
-    assert read_day(text, day_first=day_first) == d(expected)
-
-
-@pytest.mark.parametrize("text", ["31/02/2027", "2027-13-01", "soon", "1/4/9999", "0001-01-01", "99"])
-def test_a_day_that_is_none_is_refused(text):
-    with pytest.raises(ValueUnread, match=r"is no day of the calendar\. Write it like 2027-04-01"):
-        read_day(text)
-
-
 def test_the_order_of_day_and_month_is_told_by_the_days_that_allow_one_only():
     assert day_comes_first(["01/04/2027", "13/04/2027"])
     assert not day_comes_first(["01/04/2027", "04/13/2027"])
     assert day_comes_first(["2027-04-13", ""])
-
-
-@pytest.mark.parametrize(
-    ("kind", "text", "expected"),
-    [("number", "1 200,50", "1200.5"), ("number", "007", "7"), ("choice", "b", "B"), ("day", "1.4.27", "2027-04-01")],
-)
-def test_values_are_kept_as_they_are_compared(kind, text, expected):
-    assert read_value(kind, text, choices=("A", "B")) == expected
-
-
-@pytest.mark.parametrize(
-    ("kind", "text", "says"),
-    [("number", "many", "no number"), ("number", "NaN", "no number"), ("choice", "C", "none of A, B")],
-)
-def test_values_that_do_not_fit_their_kind_are_refused(kind, text, says):
-    with pytest.raises(ValueUnread, match=says):
-        read_value(kind, text, choices=("A", "B"))
 
 
 def test_columns_are_matched_by_name_by_likeness_and_by_look():
@@ -181,3 +142,267 @@ def test_a_number_twice_in_the_file_and_one_of_somebody_who_left_are_wrong():
     assert "Numbers are never used again" in verdict(row(given="Ada"), known=gone).problems[0]
     back = KnownPerson(9, "MS1", "Jun", "Pellam", "", "employee", None, None)
     assert verdict(row(unit="Knot", hired="2026-01-01"), known=back).kind == "new"
+
+
+def looks(*cells, head="Zz", **more):
+    return match_columns([head], [[cell] for cell in cells], **more)[0].column
+
+
+@pytest.mark.parametrize(
+    ("cells", "expected"),
+    [
+        (["a@x.example", "b@x.example"], "email"),
+        (["a@x.example", "b at x"], ""),
+        (["a@x.example", "", " "], ""),
+        # Three of five are units, and two of four are not enough.
+        (["Dunlin", "knot", "Yard", "?", "-"], "unit"),
+        (["Dunlin", "Knot", "?", "-"], ""),
+        (["Bosun", "Bosun", "Deckhand"], "position"),
+        # Four of five are different, and three of four are not enough.
+        (["MS1", "MS2", "MS3", "MS4", "MS4"], "number"),
+        (["MS1", "MS2", "MS3", "MS3"], ""),
+        (["MS1", "MS"], ""),
+        (["1" * 20, "2" * 20], "number"),
+        (["1" * 21, "2" * 20], ""),
+        (["1.4.2027", "2.4.2027"], "hired"),
+        (["1.4.2027", "1.4.2027", "1.4.2027"], "hired"),
+        (["1.4.2027", "later"], ""),
+    ],
+)
+def test_a_column_without_a_known_head_is_taken_by_the_look_of_its_cells(cells, expected):
+    names = {"units": frozenset({"dunlin", "knot", "yard"}), "positions": frozenset({"bosun", "deckhand"})}
+    assert looks(*cells, **names) == expected
+
+
+def test_a_look_is_given_once_and_not_where_a_head_has_it_or_cells_are_missing():
+    rows = [["1", "a@x.example", "c@x.example"], ["2", "b@x.example", "d@x.example"], ["3"]]
+    assert [m.column for m in match_columns(["Number", "Zz", "Yy"], rows)] == ["number", "email", ""]
+    assert [m.column for m in match_columns(["Number", "Zz", "E-Mail"], rows)] == ["number", "", "email"]
+
+
+def test_a_head_that_is_nearly_right_counts_from_four_letters_and_gives_way_to_one_that_is():
+    taken = "“Surname” is taken for it already."
+    found = match_columns(["Emai", "Mai", "Surnam", "Surname", "Familiname"], [])
+    assert [(m.column, m.by) for m in found] == [
+        ("email", "likeness"),
+        ("", ""),
+        ("", ""),
+        ("family", "name"),
+        ("", ""),
+    ]
+    assert [m.doubt for m in found] == ["", "", taken, "", taken]
+    twice = match_columns(["Surnam", "Familiname"], [["a@x.example"] * 2, ["b@x.example"] * 2])
+    assert [m.column for m in twice] == ["family", ""]
+
+
+@pytest.mark.parametrize(
+    ("cells", "expected"),
+    [(["04/12/2027"], True), (["12/13/2027"], False), (["13/13/2027"], True), (["x", "1.13.27"], False), ([], True)],
+)
+def test_a_month_above_twelve_says_that_months_come_first(cells, expected):
+    assert day_comes_first(cells) is expected
+
+
+@pytest.mark.parametrize(
+    ("cells", "expected"),
+    [
+        (["", "", "Venn, Ada"], ("Ada", "Venn")),
+        (["", "", "Ada Maria Venn"], ("Ada Maria", "Venn")),
+        (["", "", "Venn"], ("", "Venn")),
+        (["Ida", "", "Ada Venn"], ("Ada", "Venn")),
+        (["", "Vell", "Ada Venn"], ("Ada", "Venn")),
+        (["Ida", "Vell", "Ada Venn"], ("Ida", "Vell")),
+        # A row that is shorter than the head says nothing more.
+        (["Ida"], ("Ida", "")),
+    ],
+)
+def test_a_whole_name_is_parted_where_its_parts_are_not_there(cells, expected):
+    found = judge(
+        ["MS1", "skipped", *cells], ["number", "", "given", "family", "name"], known=JUN, world=WORLD, today=TODAY
+    )
+    assert (found.given, found.family) == expected
+
+
+@pytest.mark.parametrize(
+    ("cells", "says"),
+    [
+        (row(position="Bosn"), "no position “Bosn” is in the charts. Did you mean “Bosun”?"),
+        (row(unit="Qqqq"), "no unit “Qqqq” is in the charts."),
+        # What would be meant is there twice itself.
+        (row(unit="Decks"), "no unit “Decks” is in the charts."),
+    ],
+)
+def test_a_name_that_is_not_there_is_answered_with_the_one_it_is_like(cells, says):
+    (problem,) = verdict(cells).problems
+    assert problem.endswith(says)
+
+
+@pytest.mark.parametrize("written", ["Fleet › Deck", "fleet/deck", "FLEET>DECK", "Fleet / Deck"])
+def test_a_path_is_read_with_whatever_sign_is_between_its_parts(written):
+    assert verdict(row(unit=written)).unit == 3
+
+
+def test_a_name_with_such_a_sign_in_it_is_a_name():
+    world = replace(WORLD, units={"cook/steward": 2})
+    assert judge(row(unit="Cook/Steward"), COLUMNS, known=JUN, world=world, today=TODAY).unit == 2
+
+
+@pytest.mark.parametrize(
+    ("written", "expected"), [("Internal", "employee"), ("EMPLOYED", "employee"), ("partner", "outside"), ("", "")]
+)
+def test_the_kind_of_employment_has_several_words(written, expected):
+    assert verdict(row(kind=written)).employment == expected
+
+
+def placed(*places, hired="2024-01-08", left=None):
+    return replace(JUN, places=places, hired=hired and d(hired), left=left and d(left))
+
+
+def place(key, unit, first, last=None, position=1):
+    return Place(key, unit, position, d(first), last and d(last))
+
+
+@pytest.mark.parametrize(("last", "kind"), [(None, "same"), ("2026-05-14", "same"), ("2026-05-13", "wrong")])
+def test_who_is_in_a_locked_unit_to_day_may_be_said_to_be_there(last, kind):
+    assert verdict(row(unit="Yard"), placed(place(1, 4, "2024-01-08", last))).kind == kind
+
+
+def test_somebody_new_is_not_placed_in_a_locked_unit_either():
+    found = verdict(row("MS2", "Ada", "Venn", unit="Yard", hired="2026-06-01"), known=None)
+    assert found.problems == ("Unit: Yard is locked. Place people there one by one.",)
+
+
+def test_somebody_new_whose_day_cannot_be_read_is_told_once_and_leaves_after_coming():
+    new = {"number": "MS2", "given": "Ada", "family": "Venn", "unit": "Knot"}
+    (problem,) = verdict(row(**new, hired="31/02/2026"), known=None).problems
+    assert problem.startswith("Hired on: “31/02/2026” is no day")
+    assert verdict(row(**new, hired="2026-06-02", left="2026-06-01"), known=None).problems == (
+        "Last day: it is before the first.",
+    )
+    found = verdict(row(**new, hired="2026-06-02", left="2026-06-02"), known=None)
+    assert (found.kind, found.left, found.person, found.changes[1]) == (
+        "new",
+        d("2026-06-02"),
+        None,
+        ("placed", "", "Knot"),
+    )
+
+
+def test_who_comes_again_after_their_hiring_was_taken_back_keeps_their_names():
+    back = verdict(row(unit="Knot", hired="2026-01-01"), known=placed(hired=None))
+    assert (back.kind, back.person, back.given, back.family) == ("new", 9, "Jun", "Pellam")
+
+
+@pytest.mark.parametrize(
+    ("left", "said", "kind"),
+    [
+        ("2026-05-13", "", "wrong"),
+        ("2026-05-13", "2026-05-13", "same"),
+        ("2026-05-13", "2026-08-01", "wrong"),
+        ("2026-05-14", "", "same"),
+        ("2026-05-14", "2026-08-01", "ended"),
+    ],
+)
+def test_who_has_left_does_not_come_back_by_a_row(left, said, kind):
+    assert verdict(row(left=said), placed(left=left)).kind == kind
+
+
+@pytest.mark.parametrize(
+    ("cells", "change"),
+    [
+        (row(given="June"), ("given name", "Jun", "June")),
+        (row(family="Pell"), ("family name", "Pellam", "Pell")),
+        (row(kind="partner"), ("kind", "employee", "outside")),
+        (row(hired="2024-01-09"), ("hired on", "8 Jan 2024", "9 Jan 2024")),
+        (row(left="2026-06-30"), ("last day", "", "30 Jun 2026")),
+    ],
+)
+def test_each_change_is_told_with_what_was(cells, change):
+    found = verdict(cells)
+    assert found.changes == (change,)
+    assert (found.hired, found.left) == (
+        d("2024-01-09") if change[0] == "hired on" else JUN.hired,
+        d("2026-06-30") if change[0] == "last day" else None,
+    )
+
+
+def test_the_first_day_may_be_the_last():
+    assert verdict(row(left="2024-01-08")).kind == "ended"
+
+
+DUNLIN, KNOT = place(70, 1, "2024-01-08"), place(71, 2, "2025-01-01", position=2)
+
+
+@pytest.mark.parametrize(
+    ("cells", "known", "unit", "position", "day", "ends"),
+    [
+        # Where they are already, by any of their placements, nobody is moved.
+        (row(unit="Dunlin"), placed(DUNLIN), None, None, None, ()),
+        (row(unit="Dunlin", position="Deckhand"), placed(DUNLIN, KNOT), None, None, None, ()),
+        (row(since="2026-06-01"), placed(DUNLIN), None, None, None, ()),
+        # The newest placement says what the row does not.
+        (row(position="Deckhand"), placed(DUNLIN, KNOT), 2, 1, "2026-05-14", (70, 71)),
+        (row(unit="Dunlin"), placed(DUNLIN, KNOT), 1, 2, "2026-05-14", (70, 71)),
+        (row(position="Bosun"), placed(place(70, 1, "2024-01-08", "2026-05-13")), None, None, None, ()),
+        (row(unit="Knot"), placed(place(70, 1, "2024-01-08", "2026-05-13")), 2, None, "2026-05-14", ()),
+        (row(unit="Knot"), placed(place(70, 1, "2024-01-08", "2026-05-14")), 2, 1, "2026-05-14", (70,)),
+        # From today on, or from the first day of who is still to come.
+        (row(unit="Knot"), placed(hired="2026-06-01"), 2, None, "2026-06-01", ()),
+        (row(unit="Knot", since="2024-01-08"), placed(), 2, None, "2024-01-08", ()),
+        (row(unit="Knot", since="2026-06-30"), placed(left="2026-06-30"), 2, None, "2026-06-30", ()),
+    ],
+)  # fmt: skip
+def test_a_row_places_people_from_a_day_on_and_ends_where_they_are(cells, known, unit, position, day, ends):
+    found = verdict(cells, known)
+    assert (found.unit, found.position, found.moved_on, found.ends) == (unit, position, day and d(day), ends)
+    assert [what for what, _, _ in found.changes] == (["placed"] if unit else [])
+    assert not found.problems
+
+
+@pytest.mark.parametrize(
+    ("cells", "known", "says"),
+    [
+        (row(unit="Knot", since="2024-01-07"), placed(DUNLIN), "7 Jan 2024 is not within the employment"),
+        (row(unit="Knot", since="2026-07-01"), placed(DUNLIN, left="2026-06-30"), "1 Jul 2026 is not within"),
+        (
+            row(unit="Knot"),
+            placed(place(1, 1, "2026-05-14")),
+            "they are placed from 14 May 2026 on; choose a later day",
+        ),
+    ],
+)
+def test_a_move_that_no_day_allows_says_which_day(cells, known, says):
+    found = verdict(cells, known)
+    assert found.kind == "wrong"
+    assert says in " ".join(found.problems)
+
+
+def test_a_move_says_all_the_placements_that_it_ends_also_one_whose_name_is_gone():
+    (change,) = verdict(
+        row(unit="fleet/deck", position="Deckhand"), placed(DUNLIN, place(3, 77, "2025-01-01", position=None))
+    ).changes
+    assert change == ("placed", "Deckhand, Dunlin, ?", "Deckhand, Deck from 14 May 2026")
+
+
+@pytest.mark.parametrize(
+    ("hired", "left", "ends"),
+    [
+        (None, None, False),
+        ("2026-05-01", None, True),
+        ("2026-05-02", None, False),
+        ("2024-01-08", "2026-05-02", True),
+        ("2024-01-08", "2026-05-01", False),
+        ("2024-01-08", "2026-04-30", False),
+    ],
+)
+def test_who_is_not_in_a_file_of_everybody_left_unless_they_are_still_to_come(hired, left, ends):
+    known = placed(hired=hired, left=left)
+    found = judge_missing(known, d("2026-05-01"))
+    assert (found.kind, found.number, found.person) == ("ended" if ends else "same", "MS1", 9)
+    if ends:
+        before = "2 May 2026" if left else ""
+        assert (found.changes, found.hired, found.left) == (
+            (("last day", before, "1 May 2026"),),
+            known.hired,
+            d("2026-05-01"),
+        )

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from datetime import date, datetime
-from decimal import Decimal, InvalidOperation
+from decimal import Context, Decimal, InvalidOperation
 from functools import lru_cache
 from typing import Literal
 
@@ -17,6 +17,8 @@ FieldKind = Literal["text", "number", "day", "choice"]
 _PARTS = re.compile(r"^(\d{1,4})[./\-\s](\d{1,2})[./\-\s](\d{1,4})$")
 # More digits than anything that is counted of people has.
 LONGEST_NUMBER = 30
+# Decimal's own 28 digits would change the last ones of a number that is longer.
+_EXACT = Context(prec=2 * LONGEST_NUMBER)
 _WORDED = ("%d %b %Y", "%d %B %Y", "%b %d %Y", "%B %d %Y", "%d-%b-%Y")
 
 
@@ -66,10 +68,9 @@ def read_value(kind: FieldKind, text: str, *, choices: Sequence[str] = (), day_f
             raise ValueUnread(f"“{text}” is no number. Write it like 12 or 3.5.") from None
         if not number.is_finite():
             raise ValueUnread(f"“{text}” is no number. Write it like 12 or 3.5.")
-        written = format(number.normalize(), "f") if abs(number.adjusted()) <= LONGEST_NUMBER else ""
-        if not written:
+        if abs(number.adjusted()) > LONGEST_NUMBER:
             raise ValueUnread(f"“{text}” has too many digits. Write it like 12 or 3.5.")
-        return written
+        return format(_EXACT.normalize(number), "f") if number else "0"
     if kind == "day":
         return read_day(plain, day_first=day_first).isoformat()
     if kind == "choice":
