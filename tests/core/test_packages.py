@@ -1,15 +1,20 @@
-from fractions import Fraction
+"""What archives and manifests say, and what is said of those that cannot be used."""
+
+from decimal import Decimal
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
-from stepladder.core.knowledge import over_time
-from stepladder.core.packages.archive import ArchiveError, Entry, check_entries
+from stepladder.core.packages.archive import (
+    MAX_FILES,
+    MAX_RATIO,
+    MAX_UNPACKED,
+    RATIO_COUNTS_FROM,
+    ArchiveError,
+    Entry,
+    check_entries,
+)
 from stepladder.core.packages.manifest import file_names, find_manifest, parse_duration, read_manifest
 from stepladder.core.packages.names import best_code_page, match_name
-from stepladder.core.packages.prerequisites import is_open
-from stepladder.core.packages.runtime import DoneWhen, Launch, RunState, apply_commit, begin_launch, judge, start_values
 from tests.factories import MANIFEST
 
 
@@ -91,107 +96,6 @@ def test_a_manifest_that_cannot_be_used_says_why(text, message):
 )
 def test_durations_of_both_standards(text, seconds):
     assert parse_duration(text) == seconds
-
-
-def state12(**values):
-    return RunState({f"cmi.core.{k.replace('__', '.')}": v for k, v in values.items()})
-
-
-@pytest.mark.parametrize(
-    ("values", "mastery", "status", "done", "score"),
-    [
-        ({}, None, "not attempted", False, None),
-        ({"lesson_status": "completed"}, None, "completed", True, None),
-        ({"lesson_status": "incomplete", "score__raw": "80"}, "80", "passed", True, Fraction(4, 5)),
-        ({"lesson_status": "completed", "score__raw": "79.9"}, "80", "failed", False, Fraction(799, 1000)),
-        ({"lesson_status": "passed", "score__raw": "5", "score__max": "10"}, None, "passed", True, Fraction(1, 2)),
-    ],
-)
-def test_what_scorm_1_2_values_come_to(values, mastery, status, done, score):
-    judged = judge(state12(**values), "scorm12", mastery=mastery, threshold=None)
-    assert (judged.status, judged.is_done, judged.score) == (status, done, score)
-
-
-@pytest.mark.parametrize(
-    ("values", "mastery", "threshold", "status", "done"),
-    [
-        ({"completion_status": "completed"}, None, None, "completed", True),
-        ({"completion_status": "completed", "success_status": "failed"}, None, None, "failed", False),
-        ({"completion_status": "completed", "score.scaled": "0.7"}, "0.7", None, "passed", True),
-        ({"completion_status": "incomplete", "progress_measure": "0.9"}, None, "0.9", "completed", True),
-        ({"completion_status": "incomplete", "success_status": "passed"}, None, None, "incomplete", False),
-        ({"success_status": "passed"}, None, None, "passed", True),
-    ],
-)
-def test_what_scorm_2004_values_come_to(values, mastery, threshold, status, done):
-    state = RunState({f"cmi.{k}": v for k, v in values.items()})
-    judged = judge(state, "scorm2004", mastery=mastery, threshold=threshold)
-    assert (judged.status, judged.is_done) == (status, done)
-
-
-LAUNCH = Launch("p1", "Pellam, Jun", mastery="80")
-
-
-def test_the_first_launch_is_new_and_what_was_suspended_is_resumed():
-    first = start_values(RunState(), "scorm12", LAUNCH, was_over=False, is_first=True)
-    assert (first["cmi.core.entry"], first["cmi.student_data.mastery_score"]) == ("ab-initio", "80")
-    state = RunState(
-        {"cmi.core.exit": "suspend", "cmi.core.lesson_location": "p3", "cmi.core.session_time": "00:02:00"}
-    )
-    again = begin_launch(state, "scorm12", "second")
-    values = start_values(again, "scorm12", LAUNCH, was_over=True, is_first=False)
-    assert (values["cmi.core.entry"], values["cmi.core.lesson_location"]) == ("resume", "p3")
-    assert values["cmi.core.total_time"] == "0000:02:00.00"
-    assert "cmi.core.exit" not in values
-    assert "cmi.core.session_time" not in values
-
-
-def test_a_launch_folds_the_time_of_the_last_one_in_once():
-    state = begin_launch(RunState({"cmi.core.session_time": "00:10:00"}), "scorm12", "b")
-    assert begin_launch(state, "scorm12", "b").base_seconds == 600
-    assert begin_launch(state, "scorm12", "c").base_seconds == 600
-
-
-def commit(state, seq=1, is_final=False, mode="normal", **values):
-    changes = {f"cmi.core.{k}": v for k, v in values.items()}
-    return apply_commit(state, "scorm12", changes, seq=seq, is_final=is_final, mode=mode)
-
-
-def test_older_commits_lose_read_only_elements_drop_and_nothing_counts_after_the_end():
-    state = commit(RunState(), seq=4, lesson_location="p4")
-    assert commit(state, seq=3, lesson_location="p3").values["cmi.core.lesson_location"] == "p4"
-    assert "cmi.core.student_id" not in commit(state, seq=5, student_id="forged").values
-    over = commit(state, seq=6, is_final=True, lesson_status="incomplete")
-    assert commit(over, seq=7, lesson_status="passed") == over
-
-
-def test_in_review_no_status_and_no_score_is_kept():
-    state = commit(RunState(), mode="review", lesson_status="failed", lesson_location="p1")
-    assert state.values == {"cmi.core.lesson_location": "p1"}
-
-
-commits = st.lists(st.tuples(st.integers(0, 9), st.sampled_from(["a", "b"]), st.integers(0, 9)), max_size=8)
-
-
-@given(commits.flatmap(lambda x: st.tuples(st.just(x), st.permutations(x))))
-def test_commits_in_any_order_leave_the_newest_of_each_element(pair):
-    unique = {(seq, key): value for seq, key, value in pair[0]}
-
-    def run(order):
-        state = RunState()
-        for seq, key, _ in order:
-            state = commit(state, seq=seq, **{key: unique[seq, key]})
-        return state.values
-
-    assert run(pair[0]) == run(pair[1])
-
-
-def test_rows_know_from_when_to_when_they_were_known():
-    facts = [("a", 1, 3), ("b", 2, 9)]
-    known = over_time({1, 2, 3}, lambda day: [name for name, first, last in facts if first <= day < last])
-    assert (known[0].row, known[0].known_from, known[0].known_to) == ("a", 1, 3)
-    assert known[1].row == "b"
-    assert known[1].known_from == 2
 
 
 def test_what_file_managers_leave_behind_is_none_of_the_package_and_slashes_are_slashes():
@@ -314,37 +218,6 @@ def test_parts_know_their_chapters_and_what_comes_before_them():
     assert found == [("Lines", ("Deck",), ""), ("Lights", ("Deck", "Night"), "a"), ("Exam", (), "a&b")]
 
 
-@pytest.mark.parametrize(
-    ("rule", "done", "expected"),
-    [
-        ("", "", True),
-        ("a", "", False),
-        ("a", "a", True),
-        ("a&b", "a", False),
-        ("a & b", "a b", True),
-        ("a|b", "b", True),
-        ("a|b&c", "a", True),
-        ("(a|b)&c", "a", False),
-        ("(a|b)&c", "a c", True),
-        ("~a", "a", False),
-        ("~a", "", True),
-        ("2*{a, b, c}", "a", False),
-        ("2*{a, b, c}", "a c", True),
-        ('a = "passed"', "a", True),
-        ('a <> "passed"', "a", False),
-        # What cannot be read, or is about parts that there are not, closes nothing.
-        ("a &", "", True),
-        ("(a", "", True),
-        ("a b", "", True),
-        ("§", "", True),
-        ("gone", "", True),
-        ("gone & a", "", False),
-    ],
-)
-def test_prerequisites_of_a_part(rule, done, expected):
-    assert is_open(rule, done.split(), {"a", "b", "c"}) is expected
-
-
 MEASURE = """<manifest xmlns:imsss="i"><metadata><schemaversion>2004 4th Edition</schemaversion></metadata><organizations><organization>
   <item identifier="a" identifierref="r1"><title>A</title>{own}
     <item identifier="b" identifierref="r1"><title>B</title>{below}</item></item>
@@ -376,16 +249,277 @@ def test_a_measure_counts_at_its_own_item_and_only_if_it_satisfies(own, below, e
     assert [None if mastery is None else str(mastery) for mastery in found] == expected
 
 
+def files_of(*entries):
+    return [entry.name for entry in check_entries(entries)]
+
+
+def test_an_archive_at_its_bounds_is_unpacked_and_above_them_not():
+    many = [Entry(f"{n}.html", 0, 0) for n in range(MAX_FILES)]
+    assert len(check_entries([*many, Entry("media/", 0, 0)])) == MAX_FILES
+    with pytest.raises(ArchiveError, match=f"has {MAX_FILES + 1} files; {MAX_FILES} is the most"):
+        check_entries([*many, Entry("one more.html", 0, 0)])
+    assert files_of(Entry("film.mp4", MAX_UNPACKED, MAX_UNPACKED))
+    # What is small may be packed as well as can be; what is large is at most a hundred times its size.
+    assert files_of(Entry("small.txt", RATIO_COUNTS_FROM, 0))
+    assert files_of(Entry("large.txt", 2 * MAX_RATIO * 1024**2, 2 * 1024**2))
+    for size, packed in (
+        (MAX_UNPACKED + 1, MAX_UNPACKED),
+        (RATIO_COUNTS_FROM + 1, 0),
+        (2 * MAX_RATIO * 1024**2 + 1, 2 * 1024**2),
+    ):
+        with pytest.raises(ArchiveError, match="far more than it holds"):
+            check_entries([Entry("large.txt", size, packed)])
+    with pytest.raises(ArchiveError, match="far more than it holds"):
+        check_entries([Entry("a.mp4", MAX_UNPACKED, MAX_UNPACKED), Entry("b.txt", 1, 1)])
+
+
+def test_names_may_be_as_short_as_a_letter_and_only_a_file_manager_s_own_are_left_out():
+    listed = ["C", "a/__MACOSX/b", "a/c._d", "a/._d", "Desktop.INI", "a/thumbs.db/e", ":"]
+    assert files_of(*(Entry(name, 1, 1) for name in listed)) == ["C", "a/__MACOSX/b", "a/c._d", "a/thumbs.db/e", ":"]
+
+
+@pytest.mark.parametrize("name", ["../", "C:/", "/"])
+def test_a_folder_that_leads_elsewhere_is_refused_as_a_file_is(name):
+    with pytest.raises(ArchiveError):
+        check_entries([Entry("index.html", 1, 1), Entry(name, 0, 0, is_folder=True)])
+
+
+@pytest.mark.parametrize(("count", "rest"), [(5, "it."), (6, " And 1 more fault."), (7, " And 2 more faults.")])
+def test_five_faults_are_named_and_of_more_how_many(count, rest):
+    with pytest.raises(ArchiveError) as error:
+        check_entries([Entry(f"{n}.html", 1, 1, is_link=True) for n in range(count)])
+    assert str(error.value).endswith(rest)
+    assert str(error.value).count("is a link") == 5
+
+
 @pytest.mark.parametrize(
-    ("values", "done_when", "done"),
+    ("names", "expected"),
     [
-        ({"completion_status": "completed", "success_status": "failed"}, "through", True),
-        ({"completion_status": "completed", "success_status": "failed"}, "passed", False),
-        ({"completion_status": "completed"}, "passed", False),
-        ({"success_status": "passed", "completion_status": "incomplete"}, "passed", True),
-        ({"completion_status": "incomplete"}, "through", False),
+        (["a/imsmanifest.xml", "b/c/imsmanifest.xml"], "a/imsmanifest.xml"),
+        (["z/imsmanifest.xml", "a/b/imsmanifest.xml"], "z/imsmanifest.xml"),
+        (["IMSMANIFEST.XML", "imsmanifest.xml"], "imsmanifest.xml"),
+        (["IMSMANIFEST.XML", "ImsManifest.xml"], None),
+        (["my imsmanifest.xml.txt", "a/IMSMANIFEST.xml"], "a/IMSMANIFEST.xml"),
     ],
 )
-def test_scorm_2004_is_done_when_one_chose(values, done_when, done):
-    state = RunState({f"cmi.{key}": value for key, value in values.items()})
-    assert judge(state, "scorm2004", mastery=None, threshold=None, done_when=DoneWhen(done_when)).is_done is done
+def test_the_manifest_is_the_one_that_is_least_deep(names, expected):
+    if expected:
+        assert find_manifest(names) == expected
+    else:
+        with pytest.raises(ArchiveError, match="There are 2 manifests"):
+            find_manifest(names)
+
+
+@pytest.mark.parametrize(
+    ("names", "says"),
+    [
+        (["Course/CMI5.XML", "index.html"], "is a cmi5 package"),
+        (["course.au", "notes"], "it is no SCORM package"),
+        (["COURSE.AU", "course.CRS"], "is an AICC course"),
+        (["folder/INDEX.HTM"], "it is a web page"),
+    ],
+)
+def test_what_it_is_is_told_by_names_in_any_case(names, says):
+    with pytest.raises(ArchiveError, match=says):
+        find_manifest(names)
+
+
+def a_manifest(item="", resource="", *, organisation="", head="", title="<title>T</title>", more=""):
+    return (
+        f"<manifest>{head}<organizations{organisation}><organization>"
+        f'<item identifier="i" identifierref="r"{item}>{title}{more}</item>'
+        f'</organization></organizations><resources><resource identifier="r" href="index.html"{resource}/></resources></manifest>'
+    )
+
+
+def version(text, body=""):
+    return f"<metadata><schemaversion>{text}</schemaversion>{body}</metadata>"
+
+
+@pytest.mark.parametrize(
+    ("head", "more", "expected"),
+    [
+        (version("2004 3rd Edition"), "", "scorm2004"),
+        (version("CAM 1.3"), "", "scorm2004"),
+        (version("1.3"), "", "scorm2004"),
+        (version("1.2"), "<sequencing/>", "scorm12"),
+        ("", "<sequencing/>", "scorm2004"),
+        ("", "", "scorm12"),
+    ],
+)
+def test_the_standard_is_the_version_that_is_said_else_told_by_sequencing(head, more, expected):
+    assert manifest(a_manifest(head=head, more=more)).standard == expected
+
+
+def lom(body):
+    return f"<metadata><lom>{body}</lom></metadata>"
+
+
+GENERAL = (
+    "<general><title><langstring> Fire \n on board</langstring></title><description>Short.</description></general>"
+)
+
+
+def test_a_package_without_a_title_is_called_what_its_description_calls_it_or_its_first_part():
+    described = manifest(a_manifest(head=lom(GENERAL)))
+    assert (described.title, described.description) == ("Fire on board", "Short.")
+    assert manifest(a_manifest()).title == "T"
+    assert manifest(a_manifest(title="")).title == "Package"
+
+
+@pytest.mark.parametrize(
+    ("time", "minutes"),
+    [
+        ("<typicallearningtime><datetime>00:45:29</datetime></typicallearningtime>", 45),
+        ("<typicalLearningTime><duration>PT1H</duration></typicalLearningTime>", 60),
+        ("<typicalLearningTime><duration>PT5S</duration></typicalLearningTime>", 1),
+        ("<typicalLearningTime>about<duration>PT0S</duration><duration>PT90S</duration></typicalLearningTime>", 2),
+        ("<typicalLearningTime>long</typicalLearningTime>", None),
+        ("", None),
+    ],
+)
+def test_how_long_a_package_takes_is_told_in_whole_minutes(time, minutes):
+    assert manifest(a_manifest(head=lom(f"<educational>{time}</educational>"))).minutes == minutes
+
+
+ORGANISATIONS = """<manifest><organizations{default}>
+  <organization identifier="o1"><title>First</title><item identifierref="r1"/></organization>
+  <organization identifier="o2"><title>Second</title><item identifierref="r1"><title>Own</title></item></organization>
+</organizations><resources><resource identifier="r1" href="index.html"/><resource identifier="r2"/></resources></manifest>"""
+
+
+@pytest.mark.parametrize(
+    ("default", "title"), [("", "First"), (' default="o2"', "Second"), (' default="gone"', "First")]
+)
+def test_of_several_organisations_the_default_one_is_played(default, title):
+    found = manifest(ORGANISATIONS.format(default=default))
+    assert (found.title, [sco.key for sco in found.scos]) == (title, ["index.html"])
+
+
+def test_without_an_organisation_each_resource_that_can_be_launched_is_a_part():
+    resources = '<resource identifier="r1" xml:base="en/" href="a.html"/><resource identifier="r2"/>'
+    for head in ("", "<organizations/>"):
+        found = read_manifest(
+            f"<manifest>{head}<resources>{resources}</resources></manifest>".encode(), frozenset({"en/a.html"})
+        )
+        assert [(sco.key, sco.title, sco.href, sco.is_asset) for sco in found.scos] == [("r1", "", "en/a.html", False)]
+        assert found.title == "Package"
+
+
+def test_an_item_that_only_groups_others_is_no_part():
+    text = a_manifest(resource=' type="x"').replace(' href="index.html"', "")
+    with pytest.raises(ArchiveError, match="names nothing that could be launched"):
+        manifest(text)
+
+
+@pytest.mark.parametrize(
+    ("resource", "more", "name", "expected"),
+    [
+        (' scormtype="asset"', "", "is_asset", True),
+        (' scormType="Asset"', "", "is_asset", True),
+        (' scormtype="sco"', "", "is_asset", False),
+        ("", "<datafromlms>deck=car</datafromlms>", "launch_data", "deck=car"),
+        ("", "<dataFromLMS>deck=car</dataFromLMS>", "launch_data", "deck=car"),
+        ("", "", "launch_data", ""),
+        ("", "<maxtimeallowed>0000:10:00.00</maxtimeallowed>", "max_seconds", 600),
+        ("", "<maxtimeallowed>PT0S</maxtimeallowed>", "max_seconds", None),
+        ("", "<maxtimeallowed>soon</maxtimeallowed>", "max_seconds", None),
+        ("", f"<prerequisites>{'a|' * 1000}b</prerequisites>", "prerequisites", "a|" * 1000),
+        ("", "<completionThreshold>0.7</completionThreshold>", "threshold", Decimal("0.7")),
+        ("", '<completionThreshold completedByMeasure="true" minProgressMeasure="0.7"/>', "threshold", Decimal("0.7")),
+        ("", '<completionThreshold completedByMeasure="1"/>', "threshold", Decimal("1.0")),
+        # A measure that nothing is completed by asks for no progress.
+        ("", '<completionThreshold completedByMeasure="false" minProgressMeasure="0.7"/>', "threshold", None),
+        ("", '<completionThreshold minProgressMeasure="0.7"/>', "threshold", None),
+        ("", "", "threshold", None),
+        ("", "<masteryscore> 8e1 </masteryscore>", "mastery", Decimal(80)),
+        # Numbers that are none, or would take a second for each of their digits.
+        ("", "<masteryscore>80 %</masteryscore>", "mastery", None),
+        ("", "<masteryscore>1e999999999</masteryscore>", "mastery", None),
+        ("", "<masteryscore>Infinity</masteryscore>", "mastery", None),
+    ],
+)
+def test_what_an_item_asks_of_its_part(resource, more, name, expected):
+    (sco,) = manifest(a_manifest(resource=resource, more=more)).scos
+    assert getattr(sco, name) == expected
+
+
+def test_a_limit_may_stand_at_the_item():
+    (sco,) = manifest(a_manifest(item=' attemptAbsoluteDurationLimit="PT10M"')).scos
+    assert (sco.max_seconds, sco.key) == (600, "i")
+
+
+@pytest.mark.parametrize(
+    ("href", "expected"),
+    [
+        ("./index.html?a=1", "./index.html?a=1"),
+        ("/index.html", "index.html"),
+        ("media/../index.html#p", "index.html#p"),
+        (".\\my page.html", "my%20page.html"),
+    ],
+)
+def test_an_address_that_is_written_otherwise_becomes_the_file_s_own(href, expected):
+    assert manifest(a_manifest().replace("index.html", href)).scos[0].href == expected
+
+
+@pytest.mark.parametrize(("href", "where"), [("//elsewhere.example/x", "elsewhere.example"), ("mailto:x", "mailto")])
+def test_an_address_elsewhere_is_named(href, where):
+    with pytest.raises(ArchiveError, match=rf"from another server \({where}\)"):
+        manifest(a_manifest().replace("index.html", href))
+
+
+def test_a_file_that_is_missing_from_a_part_without_a_title_is_the_package_s():
+    with pytest.raises(ArchiveError, match=r"that starts “the package”, “gone\.html”, is not"):
+        manifest(a_manifest(title="").replace("index.html", "gone.html"))
+
+
+def test_the_files_that_a_manifest_lists_are_those_with_an_address():
+    text = '<manifest><resources><resource href="./a%20b.html?x"><file href="c.png"/><file/></resource><resource/></resources></manifest>'
+    assert file_names(text.encode()) == ["a b.html", "c.png"]
+
+
+def test_a_broken_manifest_says_where_and_letters_that_none_can_read_say_so():
+    with pytest.raises(ArchiveError, match=r"is broken at line 2, column 4\."):
+        read_manifest(b"<manifest>\n<a></b></manifest>".replace(b"<a></b>", b"<a &b"), NAMES)
+    with pytest.raises(ArchiveError, match="letters that cannot be read"):
+        read_manifest(b"<manifest>\x81\xff", NAMES)
+    with pytest.raises(ArchiveError, match="entities outside itself"):
+        manifest('<!DOCTYPE m [<!ENTITY x PUBLIC "-//x" "x.ent">]><manifest>&x;</manifest>')
+
+
+@pytest.mark.parametrize(
+    ("text", "seconds"),
+    [
+        ("P1Y", 31_536_000),
+        ("P1M", 2_592_000),
+        ("PT1M", 60),
+        (" PT0S ", 0),
+        ("99:59:59.9", 359_999.9),
+        ("1:00:00", None),
+        ("P9Y11M", 9 * 31_536_000 + 11 * 2_592_000),
+        # Ten years are no time that anything takes.
+        ("P10Y", None),
+        ("P9Y364DT23H59M59S", 10 * 31_536_000 - 1),
+        ("P9Y365DT0S", None),
+        ("P" + "9" * 30 + "Y", None),
+        ("PT" + "0" * 36 + "5S", 5),
+        ("PT" + "0" * 37 + "5S", None),
+    ],
+)
+def test_durations_at_their_bounds(text, seconds):
+    assert parse_duration(text) == seconds
+
+
+def test_names_that_no_code_page_explains_are_read_in_the_first_that_can():
+    assert best_code_page([b"a.html"], ["b.html"]) == "utf-8"
+    assert best_code_page([b"\xff.html"], []) == "cp437"
+    # Most of the names decide, not one that happens to fit.
+    raw = ["übung.html".encode("cp1252"), "ölberg.html".encode("cp1252"), b"a.html"]
+    assert best_code_page(raw, ["a.html", "übung.html", "ölberg.html"]) == "cp1252"
+
+
+def test_of_names_alike_the_one_with_the_same_accents_is_meant_and_of_two_none():
+    assert match_name("cafe\u0301.html", ["caf\u00e9.html", "CAF\u00c9.html"]) == "caf\u00e9.html"
+    assert match_name("A.html", ["a.html", "b.html"]) == "a.html"
+    assert match_name("a.HTML", ["a.html", "A.html"]) is None
+    assert match_name("c.html", ["a.html"]) is None

@@ -262,9 +262,16 @@ def place(key, unit, first, last=None, position=1):
     return Place(key, unit, position, d(first), last and d(last))
 
 
+DUNLIN, KNOT = place(70, 1, "2024-01-08"), place(71, 2, "2025-01-01", position=2)
+
+
 @pytest.mark.parametrize(("last", "kind"), [(None, "same"), ("2026-05-14", "same"), ("2026-05-13", "wrong")])
 def test_who_is_in_a_locked_unit_to_day_may_be_said_to_be_there(last, kind):
     assert verdict(row(unit="Yard"), placed(place(1, 4, "2024-01-08", last))).kind == kind
+
+
+def test_it_is_enough_to_be_in_a_locked_unit_by_one_of_several_placements():
+    assert verdict(row(unit="Yard"), placed(DUNLIN, place(1, 4, "2024-01-08"))).kind == "same"
 
 
 def test_somebody_new_is_not_placed_in_a_locked_unit_either():
@@ -328,9 +335,6 @@ def test_each_change_is_told_with_what_was(cells, change):
 
 def test_the_first_day_may_be_the_last():
     assert verdict(row(left="2024-01-08")).kind == "ended"
-
-
-DUNLIN, KNOT = place(70, 1, "2024-01-08"), place(71, 2, "2025-01-01", position=2)
 
 
 @pytest.mark.parametrize(

@@ -131,3 +131,23 @@ def test_after_the_end_of_a_launch_nothing_more_is_taken_and_the_next_one_is_a_l
     start = launch_values(content, path)
     assert (start["cmi.core.lesson_mode"], start["cmi.core.entry"]) == ("review", "")
     assert start["cmi.core.lesson_location"] == "end"
+
+
+def test_numbers_and_rules_without_bounds_stop_nobody(jun, client, tmp_path):
+    """A mastery score with a billion digits, a rule of two thousand brackets, a session of ten to the thirty years."""
+    hostile = TWO_PARTS.replace("masteryscore>80<", "masteryscore>1e999999999<").replace(
+        "<adlcp:datafromlms>", f"<adlcp:prerequisites>{'(' * 2000}</adlcp:prerequisites><adlcp:datafromlms>"
+    )
+    module = a_package(tmp_path, "Two parts", **{"imsmanifest.xml": hostile})
+    enrolment = place(jun, [module])
+    content, first = launch(client, enrolment, module)
+    assert "cmi.student_data.mastery_score" not in launch_values(content, first)
+    sent = {
+        "cmi.core.score.raw": "90",
+        "cmi.core.lesson_status": "completed",
+        "cmi.core.session_time": "P" + "9" * 30 + "Y",
+    }
+    assert commit(content, first, 1, sent, fin=True).status_code == 200
+    assert Attempt.objects.get().seconds == 0
+    page = client.get(step_url(enrolment, module))
+    assert (page.status_code, page.context["part"]) == (200, 1)

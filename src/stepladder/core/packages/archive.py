@@ -36,7 +36,7 @@ class ArchiveError(ValueError):
         """One error of several faults, each a sentence."""
         single = list(dict.fromkeys(faults))
         more = len(single) - SHOWN
-        return cls(" ".join(single[:SHOWN]) + (f" And {more} more faults." if more > 0 else ""))
+        return cls(" ".join(single[:SHOWN]) + (f" And {more} more fault{'s' if more > 1 else ''}." if more > 0 else ""))
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ import posixpath
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from typing import Any
 from urllib.parse import quote, unquote, urlsplit, urlunsplit
 from xml.etree.ElementTree import ParseError
@@ -14,6 +14,7 @@ from xml.etree.ElementTree import ParseError
 from defusedxml import DefusedXmlException, EntitiesForbidden
 from defusedxml.ElementTree import fromstring
 
+from stepladder.core.numbers import exact_number
 from stepladder.core.packages.archive import ArchiveError
 from stepladder.core.packages.names import match_name
 
@@ -23,6 +24,8 @@ MANIFEST = "imsmanifest.xml"
 OUTSIDE = "imsmanifest.xml refers to entities outside itself, which is not opened. Export the package again."
 # A duration that is longer as text than this is none.
 LONGEST_DURATION = 40
+# Nothing that is taught takes ten years: what says so has gone wrong, and would be no number that is kept.
+MOST_SECONDS = 10 * 365 * 24 * 3600
 # And a rule of what comes first.
 LONGEST_RULE = 2000
 
@@ -171,10 +174,15 @@ def _base(element: Any) -> str:
 
 
 def parse_duration(text: str) -> float | None:
-    """Seconds of an ISO 8601 duration ("PT1H30M5S") or a SCORM 1.2 timespan ("0001:30:05.00"); None if neither."""
+    """Seconds of an ISO 8601 duration ("PT1H30M5S") or a SCORM 1.2 timespan ("0001:30:05.00"); None if neither, or of ten years."""
     text = text.strip()
     if len(text) > LONGEST_DURATION:
         return None
+    seconds = _duration(text)
+    return seconds if seconds is not None and seconds < MOST_SECONDS else None
+
+
+def _duration(text: str) -> float | None:
     if match := re.fullmatch(r"(\d{2,4}):(\d{2}):(\d{2}(?:\.\d{1,2})?)", text):
         return int(match[1]) * 3600 + int(match[2]) * 60 + float(match[3])
     iso = r"P(?:(\d+)Y)?(?:(\d+)M)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+(?:\.\d+)?)S)?)?"
@@ -230,10 +238,6 @@ def _sco(item: Any, resource: Any, base: str, chapters: tuple[str, ...]) -> Sco:
     href = _with_parameters(base + _base(resource) + resource.get("href"), item.get("parameters") or "")
     kind = (resource.get("scormtype") or resource.get("scormType") or "").lower()
     mastery = _text(item, "masteryscore") or _passing_measure(item)
-    threshold = item.find("completionThreshold")
-    minimum = None
-    if threshold is not None:
-        minimum = threshold.get("minProgressMeasure") or (threshold.text or "").strip() or None
     return Sco(
         key=item.get("identifier") or href,
         title=_text(item, "title") or "",
@@ -242,7 +246,7 @@ def _sco(item: Any, resource: Any, base: str, chapters: tuple[str, ...]) -> Sco:
         chapters=tuple(title for title in chapters if title),
         prerequisites=_text(item, "prerequisites")[:LONGEST_RULE],
         mastery=_decimal(mastery),
-        threshold=_decimal(minimum),
+        threshold=_decimal(_completing_measure(item)),
         launch_data=_text(item, "datafromlms") or _text(item, "dataFromLMS") or "",
         max_seconds=_whole_seconds(_text(item, "maxtimeallowed") or item.get("attemptAbsoluteDurationLimit") or ""),
     )
@@ -297,6 +301,18 @@ def _passing_measure(item: Any) -> str:
     return _text(objective, "minNormalizedMeasure") or "1.0"
 
 
+def _completing_measure(item: Any) -> str:
+    """2004's progress that completes an item: text up to the third edition; since then an attribute, if it is completed by measure."""
+    threshold = item.find("completionThreshold")
+    if threshold is None:
+        return ""
+    if threshold.text and threshold.text.strip():
+        return str(threshold.text)
+    by_measure = (threshold.get("completedByMeasure") or "false").strip().lower() in ("true", "1")
+    # The standard's own default where the measure is not written.
+    return threshold.get("minProgressMeasure") or "1.0" if by_measure else ""
+
+
 def _loose(resources: dict[Any, Any], base: str) -> Iterator[Sco | str]:
     """A manifest without an organisation: its launchable resources one after the other."""
     for key, resource in resources.items():
@@ -333,12 +349,9 @@ def _minutes(root: Any) -> int | None:
     return None
 
 
-def _decimal(text: str | None) -> Decimal | None:
-    try:
-        number = Decimal(text) if text and len(text) <= 24 else None
-    except InvalidOperation:
-        return None
-    return number if number is not None and number.is_finite() else None
+def _decimal(text: str) -> Decimal | None:
+    """A score or measure as it is written; None where it is none, or no number of bounded size ("1e999999999")."""
+    return Decimal(text.strip()) if exact_number(text) is not None else None
 
 
 def _whole_seconds(text: str) -> int | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 
 __all__ = ["is_open"]
 
@@ -23,12 +23,18 @@ def is_open(rule: str, done: Collection[str], known: Mapping[str, str] | Collect
     reader = _Reader(tokens, frozenset(done), frozenset(known))
     try:
         answer = reader.either()
-    except IndexError:
+    except _Unreadable:
         return True
     return answer if reader.at == len(tokens) else True
 
 
 Token = tuple[str, str]
+# Brackets and negations within each other; a rule that goes deeper is made to exhaust its reader.
+DEEPEST = 50
+
+
+class _Unreadable(Exception):
+    """A rule that ends too early, has a sign where a part should be, or goes too deep."""
 
 
 def _tokens(rule: str) -> list[Token] | None:
@@ -52,7 +58,7 @@ class _Reader:
     """Reads tokens from left to right: | binds least, then &, then ~."""
 
     def __init__(self, tokens: list[Token], done: frozenset[str], known: frozenset[str]) -> None:
-        self.tokens, self.done, self.known, self.at = tokens, done, known, 0
+        self.tokens, self.done, self.known, self.at, self.depth = tokens, done, known, 0, 0
 
     def either(self) -> bool:
         answer = self.both()
@@ -67,12 +73,14 @@ class _Reader:
         return answer
 
     def one(self) -> bool:
+        if self.depth > DEEPEST or self.at == len(self.tokens):
+            raise _Unreadable
         if self._sign("~"):
-            return not self.one()
+            return not self._below(self.one)
         if self._sign("("):
-            answer = self.either()
+            answer = self._below(self.either)
             if not self._sign(")"):
-                raise IndexError
+                raise _Unreadable
             return answer
         kind, text = self.tokens[self.at]
         self.at += 1
@@ -81,8 +89,14 @@ class _Reader:
         if kind == "not":
             return not self._has(text)
         if kind == "sign":
-            raise IndexError
+            raise _Unreadable
         return sum(self._has(name.strip().strip('"')) for name in text.split(",") if name.strip()) >= int(kind)
+
+    def _below(self, read: Callable[[], bool]) -> bool:
+        self.depth += 1
+        answer = read()
+        self.depth -= 1
+        return answer
 
     def _has(self, name: str) -> bool:
         return name in self.done or name not in self.known

@@ -261,10 +261,11 @@ def _judge12(state: RunState, mastery: str | None, seconds: float, done_when: Do
     status = str(state.values.get("cmi.core.lesson_status") or "not attempted")
     if status == "not attempted" and state.is_over:
         status = "incomplete"
-    if mastery is not None and raw is not None:
-        status = "passed" if raw >= Fraction(mastery) else "failed"
+    needed = exact_number(mastery)
+    if needed is not None and raw is not None:
+        status = "passed" if raw >= needed else "failed"
     score = _share(raw, state, "cmi.core.score")
-    waits = mastery is not None and raw is None and not state.has_ended
+    waits = needed is not None and raw is None and not state.has_ended
     done = {
         DoneWhen.SAID: status in ("passed", "completed") and not waits,
         DoneWhen.THROUGH: status in ("passed", "completed", "failed"),
@@ -280,12 +281,13 @@ def _judge2004(
     success = str(state.values.get("cmi.success_status") or "unknown")
     progress = exact_number(state.values.get("cmi.progress_measure"))
     scaled = exact_number(state.values.get("cmi.score.scaled"))
-    if threshold is not None and progress is not None:
-        completion = "completed" if progress >= Fraction(threshold) else "incomplete"
-    if mastery is not None and scaled is not None:
-        success = "passed" if scaled >= Fraction(mastery) else "failed"
+    enough, needed = exact_number(threshold), exact_number(mastery)
+    if enough is not None and progress is not None:
+        completion = "completed" if progress >= enough else "incomplete"
+    if needed is not None and scaled is not None:
+        success = "passed" if scaled >= needed else "failed"
     done = success != "failed" and (completion == "completed" or (completion == "unknown" and success == "passed"))
-    done = done and not (mastery is not None and scaled is None and not state.has_ended)
+    done = done and not (needed is not None and scaled is None and not state.has_ended)
     if done_when is not DoneWhen.SAID:
         through = completion == "completed" or success != "unknown"
         done = through if done_when is DoneWhen.THROUGH else success == "passed"
