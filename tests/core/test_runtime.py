@@ -248,6 +248,7 @@ OVER, LEFT = {"final_seq": 0}, {"has_left": True}
         ({"lesson_status": "completed"}, {}, None, "said", "completed", True),
         ({"lesson_status": "passed", "score__raw": "80"}, {}, "80", "said", "passed", True),
         ({}, OVER, None, "said", "incomplete", False),
+        ({"lesson_status": "perfect"}, {}, None, "through", "not attempted", False),
         ({"lesson_status": "browsed"}, OVER, None, "said", "browsed", False),
         ({"lesson_status": "completed", "score__raw": "79"}, {}, "80", "through", "failed", True),
         ({"lesson_status": "completed", "score__raw": "79"}, {}, "80", "passed", "failed", False),
@@ -278,6 +279,7 @@ def test_when_scorm_1_2_is_done(values, more, mastery, done_when, status, done):
         ({"completion_status": "completed"}, {}, None, "0.9", "completed", True),
         ({"completion_status": "completed", "progress_measure": "0.1"}, {}, None, None, "completed", True),
         ({"success_status": "failed"}, {}, None, None, "failed", False),
+        ({"success_status": "perfect", "completion_status": 1}, OVER, None, None, "not attempted", False),
         ({"completion_status": "completed", "progress_measure": "0"}, {}, "1E+999999999", "1E+999999999", "completed", True),
     ],
 )  # fmt: skip

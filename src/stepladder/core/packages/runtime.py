@@ -64,6 +64,10 @@ NAMES = {
     "scorm12": {"exit": "cmi.core.exit", "session": "cmi.core.session_time", "total": "cmi.core.total_time"},
     "scorm2004": {"exit": "cmi.exit", "session": "cmi.session_time", "total": "cmi.total_time"},
 }
+# The standards' words for a status. Anything else says nothing.
+LESSON_STATUSES = frozenset({"passed", "completed", "failed", "incomplete", "browsed", "not attempted"})
+COMPLETION_STATUSES = frozenset({"completed", "incomplete", "not attempted"})
+SUCCESS_STATUSES = frozenset({"passed", "failed"})
 JUDGEMENT = ("cmi.core.lesson_status", "cmi.core.score.", "cmi.completion_status", "cmi.success_status", "cmi.score.")
 
 
@@ -258,7 +262,7 @@ def judge(
 
 def _judge12(state: RunState, mastery: str | None, seconds: float, done_when: DoneWhen) -> Judged:
     raw = exact_number(state.values.get("cmi.core.score.raw"))
-    status = str(state.values.get("cmi.core.lesson_status") or "not attempted")
+    status = _status(state, "cmi.core.lesson_status", LESSON_STATUSES) or "not attempted"
     if status == "not attempted" and state.is_over:
         status = "incomplete"
     needed = exact_number(mastery)
@@ -277,8 +281,8 @@ def _judge12(state: RunState, mastery: str | None, seconds: float, done_when: Do
 def _judge2004(
     state: RunState, mastery: str | None, threshold: str | None, seconds: float, done_when: DoneWhen
 ) -> Judged:
-    completion = str(state.values.get("cmi.completion_status") or "unknown")
-    success = str(state.values.get("cmi.success_status") or "unknown")
+    completion = _status(state, "cmi.completion_status", COMPLETION_STATUSES) or "unknown"
+    success = _status(state, "cmi.success_status", SUCCESS_STATUSES) or "unknown"
     progress = exact_number(state.values.get("cmi.progress_measure"))
     scaled = exact_number(state.values.get("cmi.score.scaled"))
     enough, needed = exact_number(threshold), exact_number(mastery)
@@ -299,6 +303,12 @@ def _judge2004(
     if success == "passed" and not done:
         status = "incomplete"
     return Judged(status, done, score, seconds)
+
+
+def _status(state: RunState, name: str, words: frozenset[str]) -> str:
+    """The word that a package set, if it is one of the standard's; else ""."""
+    value = state.values.get(name)
+    return value if isinstance(value, str) and value in words else ""
 
 
 def _share(raw: Fraction | None, state: RunState, prefix: str) -> Fraction | None:
