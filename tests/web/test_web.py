@@ -12,10 +12,11 @@ from django.urls import reverse
 
 from stepladder import events
 from stepladder.core.days import FOREVER
-from stepladder.people.forms.persons import EditForm
+from stepladder.people.forms.persons import EditForm, HireForm, MoveForm
+from stepladder.people.views.sign_ins import RolesForm
 from stepladder.web import checks
+from stepladder.web.forms import GONE, CommonForm
 from stepladder.web.logs import PlainRefusals
-from stepladder.web.one_line import OneLine
 from stepladder.web.templatetags import climb, web
 from tests import factories as f
 from tools import pictures
@@ -225,7 +226,14 @@ def every_form(of=BaseForm):
 def test_every_form_holds_its_one_line_fields_to_one_line(organisation):
     found = set(every_form())
     assert len(found) > 40
-    assert [form for form in found if not issubclass(form, OneLine)] == []
+    assert [form for form in found if not issubclass(form, CommonForm)] == []
     data = {"given_name": "Ada", "family_name": "Venn\nBcc: everybody@ferries.example", "email": ""}
     assert EditForm(data).errors == {"family_name": ["This is one line. Take the line break out."]}
     assert EditForm(data | {"family_name": "Venn"}).is_valid()
+
+
+def test_a_choice_that_has_gone_meanwhile_is_told_in_words_and_not_by_its_key(organisation):
+    form = MoveForm({"unit": "9", "from_day": "2026-06-01", "ending": ["x6kutss575tmxp"]}, present=[])
+    assert {name: form.errors[name] for name in ("unit", "ending")} == {"unit": [GONE], "ending": [GONE]}
+    assert HireForm({"kind": "robot"}).errors["kind"] == [GONE]
+    assert RolesForm({"roles": ["king"]}).errors["roles"] == [GONE]

@@ -17,10 +17,10 @@ from django.utils.dates import MONTHS, WEEKDAYS
 from stepladder.accounts import policy
 from stepladder.accounts.guesses import Tries, address_of
 from stepladder.accounts.models import Account, Organisation
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 
-class SignInForm(OneLine, forms.Form):
+class SignInForm(CommonForm, forms.Form):
     email = forms.EmailField(label="E-mail", widget=forms.EmailInput(attrs={"autocomplete": "username"}))
     password = forms.CharField(
         label="Password", strip=False, widget=forms.PasswordInput(attrs={"autocomplete": "current-password"})
@@ -54,11 +54,11 @@ class SignInForm(OneLine, forms.Form):
         return data
 
 
-class ForgottenForm(OneLine, forms.Form):
+class ForgottenForm(CommonForm, forms.Form):
     email = forms.EmailField(label="Your e-mail", widget=forms.EmailInput(attrs={"autocomplete": "username"}))
 
 
-class PasswordForm(OneLine, forms.Form):
+class PasswordForm(CommonForm, forms.Form):
     """The password one chooses by a link."""
 
     password = forms.CharField(
@@ -80,7 +80,7 @@ def zones() -> list[tuple[str, str]]:
     return [(name, name.replace("_", " ")) for name in sorted(available_timezones()) if "/" in name]
 
 
-class SetUpForm(OneLine, forms.Form):
+class SetUpForm(CommonForm, forms.Form):
     """What an empty installation needs; the code was printed where it was started."""
 
     code = forms.CharField(label="Set-up code", help_text="Printed where this installation was started.")
@@ -111,7 +111,7 @@ class SetUpForm(OneLine, forms.Form):
         return data
 
 
-class SettingsForm(OneLine, forms.ModelForm[Account]):
+class SettingsForm(CommonForm, forms.ModelForm[Account]):
     class Meta:
         model = Account
         fields = ("theme", "single_keys", "wants_journal_head")
@@ -130,7 +130,7 @@ class SettingsForm(OneLine, forms.ModelForm[Account]):
             del self.fields["wants_journal_head"]
 
 
-class OrganisationForm(OneLine, forms.ModelForm[Organisation]):
+class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
     """How the organisation is called, and how it counts days."""
 
     zone = forms.ChoiceField(label="Time zone", choices=zones, help_text="A day begins and ends by it.")

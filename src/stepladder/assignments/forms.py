@@ -11,7 +11,7 @@ from stepladder.accounts.organisation import organisation
 from stepladder.assignments.models import AssignmentRule
 from stepladder.courses.models import Course, CourseState, Path
 from stepladder.people.forms import DayField
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = ["AssignForm", "EndForm", "WaiverForm"]
 
@@ -37,7 +37,7 @@ class AskedChoice(forms.ChoiceField):
         return found or Course.objects.get(public_id=key)
 
 
-class AssignForm(OneLine, forms.Form):
+class AssignForm(CommonForm, forms.Form):
     DUE = [
         ("after", "so many days after"),
         ("day", "on a day"),
@@ -128,11 +128,11 @@ class AssignForm(OneLine, forms.Form):
         )
 
 
-class EndForm(OneLine, forms.Form):
+class EndForm(CommonForm, forms.Form):
     end = DayField(label="Last day", initial=clock.today)
 
 
-class WaiverForm(OneLine, forms.Form):
+class WaiverForm(CommonForm, forms.Form):
     course = forms.ModelChoiceField(
         Course.objects.order_by("title"), label="Course", to_field_name="public_id", empty_label="Choose a course"
     )

@@ -14,7 +14,7 @@ from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Edition, Path
 from stepladder.library.models import Binder
 from stepladder.people.forms import DayField
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = [
     "EditionForm",
@@ -30,7 +30,7 @@ __all__ = [
 ]
 
 
-class NewCourseForm(OneLine, forms.Form):
+class NewCourseForm(CommonForm, forms.Form):
     title = forms.CharField(label="Title", max_length=160)
     binder = forms.ModelChoiceField(
         Binder.objects.none(), label="Binder", empty_label=None, help_text="Its editors can change it."
@@ -43,7 +43,7 @@ class NewCourseForm(OneLine, forms.Form):
         field.queryset = binders
 
 
-class EditionForm(OneLine, forms.ModelForm[Edition]):
+class EditionForm(CommonForm, forms.ModelForm[Edition]):
     class Meta:
         model = Edition
         fields = ("title", "summary", "preparation_order", "main_order", "optional_owed", "lowest_score")
@@ -59,7 +59,7 @@ class EditionForm(OneLine, forms.ModelForm[Edition]):
         widgets = {"summary": forms.Textarea(attrs={"rows": 2})}
 
 
-class PathForm(OneLine, forms.ModelForm[Path]):
+class PathForm(CommonForm, forms.ModelForm[Path]):
     class Meta:
         model = Path
         fields = ("title", "summary", "is_in_order")
@@ -71,7 +71,7 @@ class PathForm(OneLine, forms.ModelForm[Path]):
         widgets = {"summary": forms.Textarea(attrs={"rows": 2})}
 
 
-class StageForm(OneLine, forms.Form):
+class StageForm(CommonForm, forms.Form):
     """A stage of a path."""
 
     title = forms.CharField(label="Stage", max_length=120, required=False)
@@ -85,7 +85,7 @@ class StageForm(OneLine, forms.Form):
         return " ".join(self.cleaned_data["outcome"].split())
 
 
-class TermsForm(OneLine, forms.Form):
+class TermsForm(CommonForm, forms.Form):
     """How long a completion counts: years, months or days, a calendar year, or for ever."""
 
     LASTS = [("", "for ever"), ("months", "months"), ("days", "days"), ("year", "to the end of the calendar year")]
@@ -106,7 +106,7 @@ class TermsForm(OneLine, forms.Form):
         return data
 
 
-class RelationsForm(OneLine, forms.Form):
+class RelationsForm(CommonForm, forms.Form):
     prerequisites = forms.ModelMultipleChoiceField(
         Course.objects.none(),
         label="Must be completed first",
@@ -132,7 +132,7 @@ class RelationsForm(OneLine, forms.Form):
             field.initial = list(getattr(course, name).values_list("public_id", flat=True))
 
 
-class StepForm(OneLine, forms.Form):
+class StepForm(CommonForm, forms.Form):
     """A step as its row sends it: what is not sent stays or is off."""
 
     optional = forms.CharField(required=False)
@@ -175,7 +175,7 @@ def read_order(said: Iterable[str]) -> list[tuple[int, Part]]:
     return placed
 
 
-class ReleaseForm(OneLine, forms.Form):
+class ReleaseForm(CommonForm, forms.Form):
     """Small: attempts under way go on in the new edition. Large: they finish on the old one."""
 
     size = forms.ChoiceField(

@@ -6,19 +6,19 @@ from django import forms
 
 from stepladder.core.packages.runtime import DoneWhen
 from stepladder.library.models import Binder, Module
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = ["BinderForm", "DoneWhenForm", "ModuleForm", "SessionModuleForm", "ThresholdForm"]
 
 
-class BinderForm(OneLine, forms.ModelForm[Binder]):
+class BinderForm(CommonForm, forms.ModelForm[Binder]):
     class Meta:
         model = Binder
         fields = ("name", "is_shared")
         labels = {"name": "Name", "is_shared": "Every author may put these modules into courses"}
 
 
-class ModuleForm(OneLine, forms.ModelForm[Module]):
+class ModuleForm(CommonForm, forms.ModelForm[Module]):
     minutes = forms.IntegerField(label="Minutes", min_value=0, max_value=6000)
     tags = forms.CharField(label="Tags", required=False, help_text="Words to find it by, with commas between.")
 
@@ -38,7 +38,7 @@ class ModuleForm(OneLine, forms.ModelForm[Module]):
         return sorted({name for name in names if name})
 
 
-class ThresholdForm(OneLine, forms.Form):
+class ThresholdForm(CommonForm, forms.Form):
     """From which share of the time on somebody attended a session."""
 
     share = forms.IntegerField(
@@ -50,7 +50,7 @@ class ThresholdForm(OneLine, forms.Form):
     )
 
 
-class DoneWhenForm(OneLine, forms.Form):
+class DoneWhenForm(CommonForm, forms.Form):
     """When a package is done."""
 
     done_when = forms.ChoiceField(

@@ -15,7 +15,7 @@ from stepladder.people.forms import DayField, PersonChoice
 from stepladder.people.models import Person
 from stepladder.timetable.actions import MeetingPlan
 from stepladder.timetable.models import Room, Session
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = [
     "CancelForm",
@@ -31,7 +31,7 @@ __all__ = [
 ]
 
 
-class MeetingForm(OneLine, forms.Form):
+class MeetingForm(CommonForm, forms.Form):
     """One meeting: its day, when it begins, and how long it lasts."""
 
     day = DayField(label="Day", error_messages={"required": "Say on which day it meets."})
@@ -78,7 +78,7 @@ class RoomChoice(forms.ModelChoiceField[Room]):
         return f"{obj}, {obj.seats} seats"
 
 
-class PlaceForm(OneLine, forms.Form):
+class PlaceForm(CommonForm, forms.Form):
     """Where a session is: in a room, or live online."""
 
     room = RoomChoice(
@@ -98,7 +98,7 @@ class PlaceForm(OneLine, forms.Form):
     despite_clashes = forms.BooleanField(label="Plan it in spite of the clashes", required=False)
 
 
-class _Details(OneLine, forms.Form):
+class _Details(CommonForm, forms.Form):
     instructors = PersonChoice(label="Who teaches")
     language = forms.CharField(label="Language", max_length=40, required=False)
     last_booking_day = DayField(label="Last day to book", required=False, help_text="Empty: until it begins.")
@@ -140,13 +140,13 @@ class DetailsForm(_Details):
     despite_clashes = forms.BooleanField(label="Keep it in spite of the clashes", required=False)
 
 
-class SeatsForm(OneLine, forms.Form):
+class SeatsForm(CommonForm, forms.Form):
     """How many seats there are."""
 
     capacity = forms.IntegerField(label="Seats", min_value=1, max_value=2000)
 
 
-class CancelForm(OneLine, forms.Form):
+class CancelForm(CommonForm, forms.Form):
     """Why a session does not take place, and where those in it go."""
 
     because = forms.CharField(label="Why", max_length=300, help_text="Everybody who had a seat, or waited, reads it.")
@@ -158,7 +158,7 @@ class CancelForm(OneLine, forms.Form):
         field.choices = [("", "books anew"), *choices]
 
 
-class RoomForm(OneLine, forms.Form):
+class RoomForm(CommonForm, forms.Form):
     """A room of a venue."""
 
     venue = forms.CharField(label="Venue", max_length=120)
@@ -166,7 +166,7 @@ class RoomForm(OneLine, forms.Form):
     seats = forms.IntegerField(label="Seats", min_value=1, max_value=2000)
 
 
-class WeekForm(OneLine, forms.Form):
+class WeekForm(CommonForm, forms.Form):
     """The day whose week is shown: `?on=2027-03-14`."""
 
     on = DayField(label="Week of", required=False)

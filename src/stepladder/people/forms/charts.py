@@ -10,7 +10,7 @@ from stepladder import clock
 from stepladder.people.forms.fields import DayField, TreeChoice
 from stepladder.people.models import BEGINNING, Chart, Position, Site, Unit
 from stepladder.people.queries import positions_tree, units_tree
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = [
     "ChartForm",
@@ -27,16 +27,16 @@ def _kind(chart: Chart) -> type[Unit] | type[Position]:
     return Unit if chart.kind == Chart.Kind.UNIT else Position
 
 
-class ChartForm(OneLine, forms.Form):
+class ChartForm(CommonForm, forms.Form):
     kind = forms.ChoiceField(label="Of", choices=Chart.Kind.choices)
     name = forms.CharField(label="Name", max_length=120)
 
 
-class RenameChartForm(OneLine, forms.Form):
+class RenameChartForm(CommonForm, forms.Form):
     name = forms.CharField(label="Name", max_length=120)
 
 
-class NodeForm(OneLine, forms.Form):
+class NodeForm(CommonForm, forms.Form):
     """A new unit or position of a chart."""
 
     name = forms.CharField(label="Name", max_length=120)
@@ -57,7 +57,7 @@ class NodeForm(OneLine, forms.Form):
         return self.cleaned_data["from_day"] or BEGINNING
 
 
-class MoveNodeForm(OneLine, forms.Form):
+class MoveNodeForm(CommonForm, forms.Form):
     """Where a node hangs from a day on: anywhere in its chart but below itself."""
 
     def __init__(self, *args: Any, node: Unit | Position, **kwargs: Any) -> None:
@@ -72,17 +72,17 @@ class MoveNodeForm(OneLine, forms.Form):
         self.fields["from_day"] = DayField(label="From", initial=clock.today)
 
 
-class RenameForm(OneLine, forms.Form):
+class RenameForm(CommonForm, forms.Form):
     name = forms.CharField(label="Name", max_length=120)
     from_day = DayField(label="From", initial=clock.today, help_text="Days before still show the old name.")
 
 
-class SiteForm(OneLine, forms.Form):
+class SiteForm(CommonForm, forms.Form):
     site = forms.ModelChoiceField(
         Site.objects.order_by("name"), label="Site", required=False, empty_label="That of the unit above"
     )
     from_day = DayField(label="From", initial=clock.today)
 
 
-class CloseNodeForm(OneLine, forms.Form):
+class CloseNodeForm(CommonForm, forms.Form):
     to_day = DayField(label="Last day", initial=clock.today)

@@ -11,7 +11,7 @@ from stepladder import clock
 from stepladder.core.days import DayError, plausible
 from stepladder.people.models import Chart, Person, Placement, Position, Unit
 from stepladder.people.queries import positions_tree, units_tree
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = ["DayField", "OnDayForm", "PersonChoice", "PlacementChoice", "TreeChoice"]
 
@@ -70,7 +70,7 @@ class PersonChoice(forms.ModelMultipleChoiceField[Person]):
         return list(Person.objects.filter(public_id__in=data.getlist(name))) if hasattr(data, "getlist") else []
 
 
-class OnDayForm(OneLine, forms.Form):
+class OnDayForm(CommonForm, forms.Form):
     """The day that a page is about: `?on=2027-04-01`, today where none is asked for."""
 
     on = DayField(label="On", required=False)

@@ -8,12 +8,12 @@ from django import forms
 
 from stepladder.core.fields import ValueUnread, read_value
 from stepladder.people.models import FieldValue, Person, PersonField
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = ["FieldForm", "ValuesForm"]
 
 
-class FieldForm(OneLine, forms.Form):
+class FieldForm(CommonForm, forms.Form):
     """A custom field. Its kind is settled when it is made."""
 
     name = forms.CharField(label="Name", max_length=60)
@@ -45,7 +45,7 @@ class FieldForm(OneLine, forms.Form):
         return data
 
 
-class ValuesForm(OneLine, forms.Form):
+class ValuesForm(CommonForm, forms.Form):
     """What the organisation’s fields say of a person."""
 
     def __init__(self, *args: Any, person: Person, **kwargs: Any) -> None:

@@ -9,14 +9,14 @@ from django import forms
 from stepladder.people.actions.importing import Missing
 from stepladder.people.forms.fields import DayField, TreeChoice
 from stepladder.people.models import Unit
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = ["FileForm", "MissingForm"]
 
 MOST_BYTES = 30 * 1024**2
 
 
-class FileForm(OneLine, forms.Form):
+class FileForm(CommonForm, forms.Form):
     file = forms.FileField(
         label="A file of people",
         help_text="CSV or XLSX. The first row names the columns; each further row is a person, known by the employee number.",
@@ -30,7 +30,7 @@ class FileForm(OneLine, forms.Form):
         return file
 
 
-class MissingForm(OneLine, forms.Form):
+class MissingForm(CommonForm, forms.Form):
     """What is to become of those whom a file does not name."""
 
     missing = forms.ChoiceField(

@@ -10,12 +10,12 @@ from stepladder import clock
 from stepladder.core.leads import Power
 from stepladder.people.forms.fields import DayField, PersonChoice, TreeChoice
 from stepladder.people.models import Group, Lead, Person, Position, Unit
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = ["GroupForm", "LeadForm"]
 
 
-class LeadForm(OneLine, forms.Form):
+class LeadForm(CommonForm, forms.Form):
     """Who answers for whom."""
 
     holder_position = TreeChoice(Position, label="Whoever is", required=False, empty_label="A person by name:")
@@ -49,7 +49,7 @@ class LeadForm(OneLine, forms.Form):
         return [(name, fields[name].label, fields[name].chosen(self.data, name)) for name in ("holder_person", "named")]
 
 
-class GroupForm(OneLine, forms.Form):
+class GroupForm(CommonForm, forms.Form):
     """A group's name; whom it means is read by reach_forms."""
 
     name = forms.CharField(label="Name", max_length=120)

@@ -11,12 +11,12 @@ from stepladder.accounts.models import Account
 from stepladder.accounts.sign_in import EmailTaken
 from stepladder.people.forms.fields import DayField, PlacementChoice, TreeChoice
 from stepladder.people.models import Person, Placement, Position, Unit
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = ["AbsenceForm", "EditForm", "EndForm", "HireForm", "LeaveForm", "MoveForm"]
 
 
-class HireForm(OneLine, forms.Form):
+class HireForm(CommonForm, forms.Form):
     given_name = forms.CharField(label="Given name", max_length=80)
     family_name = forms.CharField(label="Family name", max_length=80)
     employee_number = forms.CharField(label="Employee number", max_length=30)
@@ -29,7 +29,7 @@ class HireForm(OneLine, forms.Form):
     hired_on = DayField(label="First day")
 
 
-class EditForm(OneLine, forms.ModelForm[Person]):
+class EditForm(CommonForm, forms.ModelForm[Person]):
     class Meta:
         model = Person
         fields = ("given_name", "family_name", "email")
@@ -43,7 +43,7 @@ class EditForm(OneLine, forms.ModelForm[Person]):
         return email
 
 
-class MoveForm(OneLine, forms.Form):
+class MoveForm(CommonForm, forms.Form):
     unit = TreeChoice(Unit, label="New unit", empty_label="Choose a unit")
     position = TreeChoice(Position, label="New position", required=False, empty_label="None")
     from_day = DayField(label="From", initial=lambda: clock.today())
@@ -63,14 +63,14 @@ class MoveForm(OneLine, forms.Form):
         field.initial = present
 
 
-class EndForm(OneLine, forms.Form):
+class EndForm(CommonForm, forms.Form):
     to_day = DayField(label="Last day", initial=lambda: clock.today())
 
 
-class LeaveForm(OneLine, forms.Form):
+class LeaveForm(CommonForm, forms.Form):
     left_on = DayField(label="Last day with us", initial=lambda: clock.today())
 
 
-class AbsenceForm(OneLine, forms.Form):
+class AbsenceForm(CommonForm, forms.Form):
     from_day = DayField(label="Away from", initial=lambda: clock.today())
     to_day = DayField(label="To", required=False, help_text="The last day away. Empty: not known yet.")

@@ -20,14 +20,14 @@ from stepladder.people.choosing import chosen_people
 from stepladder.people.forms import DayField, EndForm, LeaveForm, PersonChoice, TreeChoice
 from stepladder.people.models import Lead, Person, Position, Unit
 from stepladder.people.views.pages import ONE_DAY, Act, act_page
-from stepladder.web.one_line import OneLine
+from stepladder.web.forms import CommonForm
 
 __all__ = ["many"]
 
 SHOWN = 12
 
 
-class MoveManyForm(OneLine, forms.Form):
+class MoveManyForm(CommonForm, forms.Form):
     unit = TreeChoice(Unit, label="Unit", empty_label="Choose a unit")
     keeps_position = forms.BooleanField(label="Each keeps their position", required=False, initial=True)
     position = TreeChoice(Position, label="Or the position", required=False, empty_label="None")
@@ -45,13 +45,13 @@ class EndManyForm(EndForm):
     field_order = ("unit", "to_day")
 
 
-class RoleForm(OneLine, forms.Form):
+class RoleForm(CommonForm, forms.Form):
     role = forms.ChoiceField(
         label="Role", choices=[r for r in Role.choices if r[0] not in (Role.MANAGER, Role.UNIT_ADMINISTRATOR)]
     )
 
 
-class LeadManyForm(OneLine, forms.Form):
+class LeadManyForm(CommonForm, forms.Form):
     """One person who answers for those chosen, by name."""
 
     holder_person = PersonChoice(label="Who leads them")
@@ -76,7 +76,7 @@ class LeadManyForm(OneLine, forms.Form):
         return [("holder_person", field.label, field.chosen(self.data, "holder_person"))]
 
 
-class SureForm(OneLine, forms.Form):
+class SureForm(CommonForm, forms.Form):
     """Nothing to fill in."""
 
 

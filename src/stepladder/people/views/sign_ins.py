@@ -18,11 +18,11 @@ from stepladder.people.errors import PeopleError
 from stepladder.people.models import Person, Unit
 from stepladder.people.views.pages import unit_rows
 from stepladder.web import toasts
+from stepladder.web.forms import CommonForm
 from stepladder.web.once import act_once
-from stepladder.web.one_line import OneLine
 
 
-class RolesForm(OneLine, forms.Form):
+class RolesForm(CommonForm, forms.Form):
     roles = forms.MultipleChoiceField(
         label="Beside learner",
         choices=[r for r in Role.choices if r[0] not in (Role.MANAGER, Role.LEARNER)],
