@@ -117,7 +117,7 @@ def test_somebody_new_needs_names_a_first_day_and_a_unit():
     [
         (row(number=""), None, "There is no employee number"),
         (row(unit="Dunln"), JUN, "Unit: no unit “Dunln” is in the charts. Did you mean “Dunlin”?"),
-        (row(unit="deck"), JUN, "there is more than one unit “deck”. Write its path"),
+        (row(unit="deck"), JUN, "Unit: there is more than one unit “deck”. Write its path"),
         (row(unit="Yard"), JUN, "Yard is locked"),
         (row(hired="31/02/2026"), JUN, "Hired on: “31/02/2026” is no day of the calendar"),
         (row(email="jun at x"), JUN, "“jun at x” is no e-mail address"),

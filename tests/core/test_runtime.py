@@ -184,7 +184,8 @@ def test_prerequisites_of_a_part(rule, done, expected):
         ("~" * 50 + "a", "", False),
         ("~" * 1999 + "a", "", True),
         ("(" * 2000, "", True),
-        ("&".join("(a)" for _ in range(200)), "", False),
+        ("(a)&" * 200 + "a", "", False),
+        ("(a)&" * 200 + "(" * 51 + "a" + ")" * 51, "", True),
     ],
 )
 def test_prerequisites_that_are_written_in_other_ways(rule, done, expected):

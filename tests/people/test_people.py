@@ -6,7 +6,7 @@ from django.urls import reverse
 from stepladder import clock
 from stepladder.journal.queries import problems
 from stepladder.people import actions, queries
-from stepladder.people.errors import AlreadyPlaced, DaysInWrongOrder, NumberTaken, OutsideEmployment
+from stepladder.people.errors import AlreadyPlaced, DaysInWrongOrder, EndsBeforeItBegins, NumberTaken, OutsideEmployment
 from stepladder.people.models import Employment, Person, Placement
 from stepladder.people.reaches import load_people, load_world, parse, sentence
 from tests import factories as f
@@ -61,6 +61,10 @@ def test_days_in_the_wrong_order_are_refused(jun):
         actions.record_leave(person=jun, from_day=f.d("2026-02-02"), to_day=f.d("2026-02-01"), by=f.BY)
     with pytest.raises(OutsideEmployment, match="Hired on 8 Jan 2024"):
         move(jun, day="2023-06-01")
+    with pytest.raises(
+        EndsBeforeItBegins, match=r"Deckhand, Dunlin begins on 8 Jan 2024 .* Choose 9 Jan 2024 or a later"
+    ):
+        move(jun, day="2024-01-08")
 
 
 def test_nobody_is_in_one_place_twice(jun):

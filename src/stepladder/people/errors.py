@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, timedelta
 
 from stepladder.refusals import Refusal
 from stepladder.web.templatetags.web import day
@@ -45,6 +45,18 @@ class AlreadyPlaced(PeopleError):
 
     def __init__(self, what: str, first: date) -> None:
         super().__init__(f"Already there: {what} since {day(first)}. Choose another unit or position.")
+
+
+class EndsBeforeItBegins(PeopleError):
+    """A move from a day on which what it ends had not begun, or only just begins."""
+
+    field = "from_day"
+
+    def __init__(self, what: str, first: date) -> None:
+        super().__init__(
+            f"{what} begins on {day(first)} and would end before. Choose {day(first + timedelta(days=1))} or a later day, "
+            "or take back what placed them there."
+        )
 
 
 class OutsideEmployment(PeopleError):

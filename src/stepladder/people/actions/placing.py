@@ -19,6 +19,7 @@ from stepladder.people.errors import (
     AlreadyAway,
     AlreadyPlaced,
     DaysInWrongOrder,
+    EndsBeforeItBegins,
     NeverHired,
     NodeLocked,
     NumberTaken,
@@ -101,7 +102,10 @@ def edit_person(
 def move(
     *, person: Person, unit: Unit, position: Position | None, from_day: date, ending: Iterable[Placement], by: Actor
 ) -> Placement:
-    """A new placement from *from_day*; those *ending* end the day before. Raises AlreadyPlaced, OutsideEmployment, NodeLocked."""
+    """A new placement from *from_day*; those *ending* end the day before.
+
+    Raises EndsBeforeItBegins, AlreadyPlaced, OutsideEmployment, NodeLocked.
+    """
     policy.require(by, "change people", person)
     check_free(unit, position, by)
     _check_employed(person, from_day)
@@ -109,7 +113,7 @@ def move(
     for placement in ending:
         policy.require(by, "place people in", placement.unit)
         if placement.from_day >= from_day:
-            raise DaysInWrongOrder(placement.from_day + timedelta(days=1), from_day, "from_day")
+            raise EndsBeforeItBegins(where(placement.unit, placement.position), placement.from_day)
         ended += end_of(placement, from_day - timedelta(days=1))
     overlapping = Placement.objects.known_now().filter(person=person, unit=unit, position=position)
     for there in overlapping:
