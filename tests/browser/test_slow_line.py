@@ -27,6 +27,8 @@ PAGE = """<!DOCTYPE html><title>Fire</title><p id="found"></p><script>
   const state = api.LMSGetValue("cmi.suspend_data");
   document.getElementById("found").textContent = api.LMSGetValue("cmi.core.lesson_location") + " " + state.length;
   api.LMSSetValue("cmi.core.lesson_status", "incomplete");
+  // Something of this opening that no other one says.
+  api.LMSSetValue("cmi.student_preference.speed", String(Math.floor(Math.random() * 100)));
   window.addEventListener("unload", () => {
     api.LMSSetValue("cmi.suspend_data", "s".repeat(%d));
     api.LMSSetValue("cmi.core.lesson_location", "the end");
@@ -147,6 +149,9 @@ def test_a_reload_loses_nothing_and_the_window_of_its_own_is_the_one_that_counts
     page.reload()
     until(lambda: len(kept().get("cmi.suspend_data", "")) == STATE)
     expect(found_in(page)).to_be_visible()
+    # What the new page says by itself takes nothing of that away.
+    until(lambda: ScoState.objects.get().seqs.get("cmi.student_preference.speed", -1) >= 0)
+    assert len(kept()["cmi.suspend_data"]) == STATE
     with page.context.expect_page() as opened:
         page.get_by_role("link", name="Open it in a window of its own").click()
     own = opened.value

@@ -9,11 +9,13 @@ from hypothesis import strategies as st
 
 from stepladder.core.packages.prerequisites import is_open
 from stepladder.core.packages.runtime import (
+    Before,
     DoneWhen,
     Launch,
     RunState,
     apply_commit,
     begin_launch,
+    goes_on,
     judge,
     start_values,
     take_late,
@@ -60,13 +62,13 @@ LAUNCH = Launch("p1", "Pellam, Jun", mastery="80")
 
 
 def test_the_first_launch_is_new_and_what_was_suspended_is_resumed():
-    first = start_values(RunState(), "scorm12", LAUNCH, was_over=False, is_first=True)
+    first = start_values(RunState(), "scorm12", LAUNCH, resumes=True, is_first=True)
     assert (first["cmi.core.entry"], first["cmi.student_data.mastery_score"]) == ("ab-initio", "80")
     state = RunState(
         {"cmi.core.exit": "suspend", "cmi.core.lesson_location": "p3", "cmi.core.session_time": "00:02:00"}
     )
     again = begin_launch(state, "scorm12", "second")
-    values = start_values(again, "scorm12", LAUNCH, was_over=True, is_first=False)
+    values = start_values(again, "scorm12", LAUNCH, resumes=goes_on(state, "scorm12"), is_first=False)
     assert (values["cmi.core.entry"], values["cmi.core.lesson_location"]) == ("resume", "p3")
     assert values["cmi.core.total_time"] == "0000:02:00.00"
     assert "cmi.core.exit" not in values
@@ -305,8 +307,9 @@ def test_scorm_2004_was_gone_through_by_either_word():
 )
 @pytest.mark.parametrize(("standard", "prefix"), [("scorm12", "cmi.core."), ("scorm2004", "cmi.")])
 def test_a_launch_begins_anew_goes_on_or_begins_once_more(standard, prefix, last_exit, was_over, is_first, entry):
-    state = RunState({f"{prefix}exit": last_exit})
-    values = start_values(state, standard, LAUNCH, was_over=was_over, is_first=is_first)
+    state = RunState({f"{prefix}exit": last_exit}, launch="a", final_seq=1 if was_over else None)
+    resumes = goes_on(state, standard)
+    values = start_values(begin_launch(state, standard, "b"), standard, LAUNCH, resumes=resumes, is_first=is_first)
     assert values[f"{prefix}entry"] == entry
     assert f"{prefix}exit" not in values
 
@@ -314,7 +317,7 @@ def test_a_launch_begins_anew_goes_on_or_begins_once_more(standard, prefix, last
 def test_a_launch_is_told_who_it_is_for_and_what_is_asked():
     state = RunState({"cmi.location": "p3", "cmi.learner_id": "old", "cmi.session_time": "PT5S"}, base_seconds=3725.6)
     asked = Launch("p1", "Pellam, Jun", mastery="0.8", threshold="0.9", launch_data="deck=2")
-    values = start_values(state, "scorm2004", asked, was_over=False, is_first=False)
+    values = start_values(state, "scorm2004", asked, resumes=True, is_first=False)
     assert values == {
         "cmi.location": "p3",
         "cmi.learner_id": "p1",
@@ -328,10 +331,10 @@ def test_a_launch_is_told_who_it_is_for_and_what_is_asked():
         "cmi.completion_threshold": "0.9",
     }
     review = Launch("p1", "Pellam, Jun", mode="review")
-    newer = start_values(state, "scorm2004", review, was_over=True, is_first=False)
+    newer = start_values(state, "scorm2004", review, resumes=False, is_first=False)
     assert newer["cmi.credit"] == "no-credit"
     assert not {"cmi.scaled_passing_score", "cmi.completion_threshold"} & newer.keys()
-    assert start_values(RunState(base_seconds=3725.6), "scorm12", review, was_over=True, is_first=False) == {
+    assert start_values(RunState(base_seconds=3725.6), "scorm12", review, resumes=False, is_first=False) == {
         "cmi.core.student_id": "p1",
         "cmi.core.student_name": "Pellam, Jun",
         "cmi.core.entry": "",
@@ -342,12 +345,22 @@ def test_a_launch_is_told_who_it_is_for_and_what_is_asked():
     }
 
 
-def test_a_new_launch_keeps_values_and_knows_the_one_before():
-    state = RunState({"cmi.location": "p3", "cmi.session_time": "PT5S"}, 60.0, "a", {"cmi.location": 9}, 9, True)
-    assert begin_launch(state, "scorm2004", "a") is state
-    assert begin_launch(state, "scorm2004", "b") == RunState(
-        {"cmi.location": "p3"}, 65.0, "b", previous="a", folded_seconds=5.0
+def test_a_new_launch_keeps_values_and_knows_those_before():
+    state = RunState(
+        {"cmi.location": "p3", "cmi.session_time": "PT5S", "cmi.exit": "suspend"}, 60.0, "a", {"cmi.location": 9}, 9
     )
+    assert begin_launch(state, "scorm2004", "a") is state
+    second = begin_launch(state, "scorm2004", "b")
+    assert second == RunState({"cmi.location": "p3"}, 65.0, "b", {"cmi.location": -1}, before=(Before("a", 5.0),))
+    third = begin_launch(second, "scorm2004", "c")
+    assert third == replace(second, launch="c", seqs={"cmi.location": -2}, before=(Before("b", 0.0), Before("a", 5.0)))
+    assert [third.rank_of(name) for name in ("c", "b", "a", "gone")] == [0, -1, -2, None]
+    # Of more than four launches ago nothing is on its way any more.
+    later = third
+    for name in "def":
+        later = begin_launch(later, "scorm2004", name)
+    assert ([one.launch for one in later.before], later.seqs) == (["e", "d", "c", "b"], {})
+    assert begin_launch(RunState(), "scorm2004", "a").before == ()
 
 
 def test_a_launch_is_over_when_it_says_so_and_has_ended_when_its_page_has_gone_too():
@@ -378,28 +391,57 @@ def test_a_page_that_has_gone_stays_gone_and_what_is_no_element_is_not_kept():
 
 
 def test_what_the_page_before_sent_as_it_went_fills_in_what_the_new_launch_has_not_set():
-    new = replace(
-        begin_launch(RunState({"cmi.core.session_time": "00:01:00"}, 30.0, "a"), "scorm12", "b"),
-        values={"cmi.core.lesson_location": "p9"},
-        seqs={"cmi.core.lesson_location": 1},
-    )
+    state = RunState({"cmi.core.session_time": "00:01:00"}, 30.0, "a", {"cmi.core.session_time": 0})
+    new = commit(begin_launch(state, "scorm12", "b"), seq=1, lesson_location="p9")
     sent = {
         "cmi.core.lesson_location": "p3",
         "cmi.suspend_data": "kept",
         "cmi.core.student_id": "forged",
         "cmi.core.lesson_status": "passed",
+        "cmi.core.exit": "suspend",
         "cmi.core.session_time": "00:01:30",
     }
-    late = take_late(new, "scorm12", sent, mode="normal")
+    late = take_late(new, "scorm12", "a", sent, mode="normal")
     assert late.values == {
         "cmi.core.lesson_location": "p9",
         "cmi.suspend_data": "kept",
         "cmi.core.lesson_status": "passed",
     }
     # A minute of it was folded in when the new launch began.
-    assert (late.base_seconds, late.folded_seconds) == (120.0, 90.0)
-    assert take_late(late, "scorm12", sent, mode="normal") == late
-    shorter = take_late(late, "scorm12", {"cmi.core.session_time": "00:00:10"}, mode="normal")
-    assert (shorter.base_seconds, shorter.folded_seconds) == (120.0, 90.0)
-    assert "cmi.core.lesson_status" not in take_late(new, "scorm12", sent, mode="review").values
-    assert take_late(new, "scorm12", {}, mode="normal") == new
+    assert (late.base_seconds, late.before) == (120.0, (Before("a", 90.0),))
+    assert take_late(late, "scorm12", "a", sent, mode="normal") == late
+    shorter = take_late(late, "scorm12", "a", {"cmi.core.session_time": "00:00:10"}, mode="normal")
+    assert (shorter.base_seconds, shorter.before) == (120.0, (Before("a", 90.0),))
+    assert "cmi.core.lesson_status" not in take_late(new, "scorm12", "a", sent, mode="review").values
+    assert take_late(new, "scorm12", "a", {}, mode="normal") == new
+    for name in ("b", "gone"):
+        with pytest.raises(ValueError, match=name):
+            take_late(new, "scorm12", name, sent, mode="normal")
+
+
+def test_what_a_launch_said_on_time_takes_its_place_again_when_it_says_more_as_it_goes():
+    state = commit(RunState(launch="a"), seq=3, lesson_location="p3")
+    new = begin_launch(state, "scorm12", "b")
+    late = take_late(new, "scorm12", "a", {"cmi.core.lesson_location": "p4"}, mode="normal")
+    assert late.values == {"cmi.core.lesson_location": "p4"}
+    # What is said now goes before all of that.
+    assert commit(late, seq=0, lesson_location="p5").values == {"cmi.core.lesson_location": "p5"}
+
+
+late_ones = st.lists(st.tuples(st.sampled_from("abcd"), st.sampled_from("xy"), st.integers(0, 9)), max_size=8)
+
+
+@given(late_ones.flatmap(lambda x: st.tuples(st.just(x), st.permutations(x))))
+def test_late_commits_of_several_launches_leave_the_newest_launch_s_in_whatever_order(pair):
+    unique = {(launch, key): value for launch, key, value in pair[0]}
+    start = RunState()
+    for name in "abcd":
+        start = begin_launch(start, "scorm12", name)
+        if (name, "x") in unique and name < "c":
+            # Some of it arrived in time.
+            start = commit(start, seq=1, x=unique[name, "x"])
+    state = begin_launch(start, "scorm12", "e")
+    for launch, key, _ in pair[1]:
+        state = take_late(state, "scorm12", launch, {f"cmi.core.{key}": unique[launch, key]}, mode="normal")
+    newest = {key: value for (_, key), value in sorted(unique.items())}
+    assert state.values == {f"cmi.core.{key}": value for key, value in newest.items()}

@@ -88,6 +88,25 @@ def test_what_a_reload_sent_as_it_went_is_kept_though_the_next_launch_was_quicke
     assert Attempt.objects.get().seconds == 90
 
 
+def test_what_pages_before_sent_is_kept_in_their_order_though_one_reloads_again_and_it_goes_in_parts(opened):
+    content, path, *_ = opened
+    first, second = open_again(content, path), open_again(content, path)
+    commit(content, path, second, 1, {LOCATION: "p2"})
+    open_again(content, path)
+    state = {"cmi.suspend_data": "x" * 64_000}
+    assert commit(content, path, first, 2, state).status_code == 409
+    assert commit(content, path, first, 2, state, parting=True).status_code == 200
+    # Not all of it is there yet: nothing is judged as if it were the end.
+    assert not ScoState.objects.get().has_left
+    late = {TIME: "00:01:30", LOCATION: "p1", STATUS: "incomplete"}
+    assert commit(content, path, first, 3, late, leaving=True).status_code == 200
+    assert (kept()[LOCATION], kept()[STATUS], len(kept()["cmi.suspend_data"])) == ("p2", "incomplete", 64_000)
+    assert Attempt.objects.get().seconds == 90
+    for _ in range(3):
+        open_again(content, path)
+    assert commit(content, path, first, 4, {LOCATION: "p1"}, leaving=True).status_code == 409
+
+
 # ---- judged when the launch ends, or the score is there
 
 

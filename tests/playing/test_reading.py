@@ -30,7 +30,7 @@ def test_a_report_is_read_as_it_is_meant():
         ({"seq": 1, "set": {"cmi.x": {"a": 1}}}, "“cmi.x” has a value that is neither text nor number"),
         ({"seq": 1, "set": {"cmi.é": 1}}, "has others than the standard’s"),
         ({"seq": 1, "set": {f"cmi.{n}": 1 for n in range(20_001)}}, "at most 20000"),
-        ({"seq": 1, "fin": 1, "set": {}}, "“fin” and “leaving” are true or false"),
+        ({"seq": 1, "fin": 1, "set": {}}, "“fin”, “leaving” and “parting” are true or false"),
         ({"seq": 1, "set": {"cmi.x": "\ud800"}}, "half a letter"),
     ],
 )

@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db import models
 
-from stepladder.core.packages.runtime import RunState
+from stepladder.core.packages.runtime import Before, RunState
 from stepladder.learning.models import Attempt
 
 __all__ = ["ScoState", "part_keys"]
@@ -36,8 +36,8 @@ class ScoState(models.Model):
     values = models.JSONField(default=dict)
     base_seconds = models.FloatField(default=0)
     launch = models.CharField(max_length=40, blank=True)
-    previous = models.CharField(max_length=40, blank=True)
-    folded_seconds = models.FloatField(default=0)
+    # The launches before, the newest first: [name, seconds of it that are in the base].
+    before = models.JSONField(default=list, blank=True)
     seqs = models.JSONField(default=dict)
     final_seq = models.BigIntegerField(null=True, blank=True)
     has_left = models.BooleanField(default=False)
@@ -59,13 +59,12 @@ class ScoState(models.Model):
             self.seqs,
             self.final_seq,
             self.has_left,
-            self.previous,
-            self.folded_seconds,
+            tuple(Before(launch, seconds) for launch, seconds in self.before),
         )
 
     def keep(self, state: RunState) -> None:
         """Take the core's new state over; save is the caller's."""
         self.values, self.seqs = dict(state.values), dict(state.seqs)
-        self.base_seconds, self.folded_seconds = state.base_seconds, state.folded_seconds
-        self.launch, self.previous = state.launch, state.previous
+        self.base_seconds, self.launch = state.base_seconds, state.launch
+        self.before = [[one.launch, one.seconds] for one in state.before]
         self.final_seq, self.has_left = state.final_seq, state.has_left

@@ -38,7 +38,8 @@ class Report:
 class Commit:
     """What a package's page changed: element → value, and its place in the order of commits.
 
-    *is_final*: the package has terminated; *is_leaving*: the page is going; *launch*: which opening of it says so.
+    *is_final*: the package has terminated; *is_leaving*: the page is going, and this is the last of it; *is_parting*: it is going,
+    and this is too large to go with the last; *launch*: which opening of it says so.
     """
 
     changes: Mapping[str, Value]
@@ -46,6 +47,7 @@ class Commit:
     is_final: bool = False
     is_leaving: bool = False
     launch: str = ""
+    is_parting: bool = False
 
 
 def read_report(body: bytes) -> Report:
@@ -61,20 +63,21 @@ def read_commit(body: bytes) -> Commit:
     """The commit in a request's body. Raises Unreadable."""
     sent = _object(body)
     changes, seq = sent.get("set"), sent.get("seq")
-    is_final, is_leaving, launch = sent.get("fin", False), sent.get("leaving", False), sent.get("launch", "")
+    is_final, is_leaving, is_parting = (sent.get(name, False) for name in ("fin", "leaving", "parting"))
+    launch = sent.get("launch", "")
     if not isinstance(changes, dict) or len(changes) > MOST_KEYS:
         raise Unreadable(f"“set” has elements and their values, at most {MOST_KEYS}")
     if not isinstance(seq, int) or isinstance(seq, bool) or not 0 <= seq <= 10**9:
         raise Unreadable("“seq” is a whole number that grows")
-    if not isinstance(is_final, bool) or not isinstance(is_leaving, bool):
-        raise Unreadable("“fin” and “leaving” are true or false")
+    if not all(isinstance(said, bool) for said in (is_final, is_leaving, is_parting)):
+        raise Unreadable("“fin”, “leaving” and “parting” are true or false")
     if not isinstance(launch, str) or len(launch) > 40:
         raise Unreadable("“launch” is the name of the launch")
     # Elements that hold others come as empty lists or objects: they say nothing themselves.
     said = {key: value for key, value in changes.items() if value not in (None, [], {})}
     for key, value in said.items():
         _check_value(key, value)
-    return Commit(said, seq, is_final, is_leaving, launch)
+    return Commit(said, seq, is_final, is_leaving, launch, is_parting)
 
 
 def _check_value(key: str, value: Any) -> None:

@@ -19,6 +19,7 @@ from stepladder.core.packages.runtime import (
     RunState,
     apply_commit,
     begin_launch,
+    goes_on,
     judge,
     start_values,
     take_late,
@@ -115,7 +116,7 @@ def begin(*, attempt: Attempt, sco: int) -> Started:
         attempt=attempt, part=part_keys(attempt.version.data["scos"])[sco], defaults={"standard": standard}
     )
     says = _begin_anew(row, standard)
-    was_over, is_first = row.state().is_over, row.launches == 0
+    resumes, is_first = goes_on(row.state(), standard), row.launches == 0
     _end(attempt, row, asks)
     row.mode = mode_of(attempt)
     row.launches += 1
@@ -128,7 +129,7 @@ def begin(*, attempt: Attempt, sco: int) -> Started:
         row.is_done = True
         row.save(update_fields=["is_done"])
         _roll_up(attempt, row.mode)
-    values = start_values(row.state(), standard, launch, was_over=was_over, is_first=is_first)
+    values = start_values(row.state(), standard, launch, resumes=resumes, is_first=is_first)
     return Started(row.launch, values, says)
 
 
@@ -154,7 +155,7 @@ def _end(attempt: Attempt, row: ScoState, asks: Mapping[str, Any]) -> None:
 def begin_trial(version: ModuleVersion, sco: int) -> Started:
     """For somebody who tries a package: of nobody, from the beginning, and nothing of it is kept."""
     launch = _launch(version.data["scos"][sco], "trial", "Trial", "browse")
-    values = start_values(RunState(), version.data["standard"], launch, was_over=True, is_first=True)
+    values = start_values(RunState(), version.data["standard"], launch, resumes=False, is_first=True)
     return Started("trial", values)
 
 
@@ -166,7 +167,7 @@ def _launch(asks: Mapping[str, Any], learner_id: str, learner_name: str, mode: s
 def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
     """Take changed values over, judge them, and finish the step where all its parts are done.
 
-    What a page sent as it went may arrive when the next launch has begun: of the launch just before it is still taken.
+    What a page sent as it went may arrive when other launches have begun: of the few just before it is still taken.
     Raises OtherLaunch, PartGone, TooMuch, PlaceClosed.
     """
     check_place(attempt.enrolment)
@@ -176,9 +177,11 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
         # The version was replaced while this page was open.
         raise PartGone
     asks = scos[part_keys(scos).index(part)]
-    if sent.launch in ("", row.launch):
+    state = row.state()
+    rank = state.rank_of(sent.launch or row.launch)
+    if rank == 0:
         state = apply_commit(
-            row.state(),
+            state,
             standard,
             sent.changes,
             seq=sent.seq,
@@ -186,8 +189,8 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
             is_leaving=sent.is_leaving,
             mode=row.mode,
         )
-    elif sent.is_leaving and sent.launch == row.previous:
-        state = take_late(row.state(), standard, sent.changes, mode=row.mode)
+    elif rank is not None and (sent.is_leaving or sent.is_parting):
+        state = take_late(state, standard, sent.launch, sent.changes, mode=row.mode)
     else:
         raise OtherLaunch
     if sum(len(key) + len(str(value)) for key, value in state.values.items()) > MOST_KEPT:

@@ -15,12 +15,14 @@ from stepladder.core.numbers import exact_number
 from stepladder.core.packages.manifest import parse_duration
 
 __all__ = [
+    "Before",
     "DoneWhen",
     "Judged",
     "Launch",
     "RunState",
     "apply_commit",
     "begin_launch",
+    "goes_on",
     "judge",
     "start_values",
     "take_late",
@@ -71,13 +73,26 @@ SUCCESS_STATUSES = frozenset({"passed", "failed"})
 JUDGEMENT = ("cmi.core.lesson_status", "cmi.core.score.", "cmi.completion_status", "cmi.success_status", "cmi.score.")
 
 
+# Of so many launches before the current one what is still on the line is taken: pressing reload four times on a slow one.
+LATE_LAUNCHES = 4
+
+
+@dataclass(frozen=True)
+class Before:
+    """A launch before the current one, and how much of its time is in the base already."""
+
+    launch: str
+    seconds: float
+
+
 @dataclass(frozen=True)
 class RunState:
     """What is kept for an attempt at one sco.
 
     *values* is the flattened data model; *base_seconds* the time of earlier launches; *seqs* the newest sequence number
-    that each element was set by in this launch; *final_seq* the number of the commit by which it terminated, None before;
-    *has_left* that its page has gone. *previous* is the launch before, of whose time *folded_seconds* are in the base.
+    that each element was set by in this launch, or -1 for the launch before, -2 for the one before that; *final_seq* the
+    number of the commit by which it terminated, None before; *has_left* that its page has gone. *before* are the launches
+    before, the newest first.
     """
 
     values: Mapping[str, Any] = field(default_factory=dict)
@@ -86,8 +101,7 @@ class RunState:
     seqs: Mapping[str, int] = field(default_factory=dict)
     final_seq: int | None = None
     has_left: bool = False
-    previous: str = ""
-    folded_seconds: float = 0.0
+    before: tuple[Before, ...] = ()
 
     @property
     def is_over(self) -> bool:
@@ -98,6 +112,11 @@ class RunState:
     def has_ended(self) -> bool:
         """Whether nothing more is to come of this launch: it terminated, or its page has gone."""
         return self.is_over or self.has_left
+
+    def rank_of(self, launch: str) -> int | None:
+        """0 for the current launch, -1 for the one before and so on; None for one that is unknown, or too long ago."""
+        names = [self.launch, *(one.launch for one in self.before)]
+        return -names.index(launch) if launch in names else None
 
 
 @dataclass(frozen=True)
@@ -123,41 +142,57 @@ class Judged:
 
 
 def begin_launch(state: RunState, standard: str, launch: str) -> RunState:
-    """The state at the start of a launch: the last one's time is folded in once."""
+    """The state at the start of a launch: the last one's time is folded in once; how it was left is its own affair."""
     if state.launch == launch:
         return state
     names = NAMES[standard]
-    last = parse_duration(str(state.values.get(names["session"], ""))) or 0.0
-    kept = {key: value for key, value in state.values.items() if key not in (names["session"],)}
-    return RunState(kept, state.base_seconds + last, launch, previous=state.launch, folded_seconds=last)
+    last = _session_seconds(state.values, standard)
+    kept = {key: value for key, value in state.values.items() if key not in (names["exit"], names["session"])}
+    ranks = {key: min(seq, 0) - 1 for key, seq in state.seqs.items() if seq > -LATE_LAUNCHES}
+    before = (Before(state.launch, last), *state.before) if state.launch else state.before
+    return RunState(kept, state.base_seconds + last, launch, ranks, before=before[:LATE_LAUNCHES])
 
 
-def take_late(state: RunState, standard: str, changes: Mapping[str, Any], *, mode: str) -> RunState:
-    """What the page of the launch before sent as it went, arriving when the next one has begun already (a reload on a slow line).
+def take_late(state: RunState, standard: str, launch: str, changes: Mapping[str, Any], *, mode: str) -> RunState:
+    """What the page of a launch before sent as it went, arriving when another one has begun already (a reload on a slow line).
 
-    It fills in what the new launch has not set itself; the time that it tells is folded in as far as it was not yet.
+    It fills in what no later launch has set itself; the time that it tells is folded in as far as it was not yet.
+    Raises ValueError for a launch that is none of those before.
     """
-    session = NAMES[standard]["session"]
-    values = dict(state.values)
+    rank, names = state.rank_of(launch), NAMES[standard]
+    if not rank:
+        raise ValueError(launch)
+    values, seqs = dict(state.values), dict(state.seqs)
     for key, value in changes.items():
-        if key != session and key not in state.seqs and _may_set(key, standard, mode):
-            values[key] = value
-    told = parse_duration(str(changes.get(session, ""))) or 0.0
-    more = max(0.0, told - state.folded_seconds)
+        if (
+            key not in (names["exit"], names["session"])
+            and seqs.get(key, rank) <= rank
+            and _may_set(key, standard, mode)
+        ):
+            values[key], seqs[key] = value, rank
+    told, folded = _session_seconds(changes, standard), state.before[-rank - 1].seconds
     return replace(
         state,
         values=values,
-        base_seconds=state.base_seconds + more,
-        folded_seconds=max(state.folded_seconds, told),
+        seqs=seqs,
+        base_seconds=state.base_seconds + max(0.0, told - folded),
+        before=tuple(Before(launch, max(told, folded)) if one.launch == launch else one for one in state.before),
     )
 
 
-def start_values(state: RunState, standard: str, launch: Launch, *, was_over: bool, is_first: bool) -> dict[str, Any]:
-    """The flattened data model that the wrapper loads before the package begins."""
+def _session_seconds(values: Mapping[str, Any], standard: str) -> float:
+    return parse_duration(str(values.get(NAMES[standard]["session"], ""))) or 0.0
+
+
+def goes_on(state: RunState, standard: str) -> bool:
+    """Whether the next launch goes on from this one: it was suspended, or never came to its end."""
+    return str(state.values.get(NAMES[standard]["exit"], "")) == "suspend" or not state.is_over
+
+
+def start_values(state: RunState, standard: str, launch: Launch, *, resumes: bool, is_first: bool) -> dict[str, Any]:
+    """The flattened data model that the wrapper loads before the package begins; *resumes*: the launch before goes on."""
     names = NAMES[standard]
-    last_exit = str(state.values.get(names["exit"], ""))
-    goes_on = last_exit == "suspend" or not was_over
-    entry = "ab-initio" if is_first else ("resume" if goes_on else "")
+    entry = "ab-initio" if is_first else ("resume" if resumes else "")
     # Never load exit or session time back: the package's session time would be counted again.
     values = {
         key: value
@@ -251,8 +286,7 @@ def judge(
     Where there is a mastery score, *completed* without a score is no verdict before the launch has ended: the score may
     still come, and fail.
     """
-    session = parse_duration(str(state.values.get(NAMES[standard]["session"], ""))) or 0.0
-    seconds = state.base_seconds + session
+    seconds = state.base_seconds + _session_seconds(state.values, standard)
     if is_asset:
         return Judged("completed", True, None, seconds)
     if standard == "scorm12":

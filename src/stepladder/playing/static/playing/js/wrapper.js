@@ -123,7 +123,7 @@
     // The package's own handlers for going run now, while the run-time still listens.
     document.getElementById("content")?.remove();
     if (outdated || (endKept && !pending.size)) return;
-    const left = [...(underway ?? []), ...pending].sort((a, b) => String(a[1]).length - String(b[1]).length);
+    const left = [...new Map([...(underway ?? []), ...pending])].sort((a, b) => String(a[1]).length - String(b[1]).length);
     const last = new Map();
     let bytes = 200;
     for (const [key, value] of left) {
@@ -132,7 +132,7 @@
         last.set(key, value);
         bytes += size;
       } else {
-        const [body] = post(new Map([[key, value]]), { fin: false });
+        const [body] = post(new Map([[key, value]]), { fin: false, parting: true });
         fetch("commit", { method: "POST", body, headers: asJson }).catch(() => {});
       }
     }
@@ -144,7 +144,9 @@
     for (const [key, value] of Object.entries(params)) {
       // Elements that hold others come as empty lists: they say nothing themselves.
       if (!key.startsWith("cmi.") || value === undefined || value === null || typeof value === "object") continue;
-      if (acknowledged.get(key) !== value) pending.set(key, value);
+      // By what the server will have when all that is on its way has arrived: a value that went and came back counts too.
+      const told = [pending, underway, acknowledged].find((some) => some?.has(key))?.get(key);
+      if (told !== value) pending.set(key, value);
     }
   };
 
@@ -173,7 +175,9 @@
     logLevel: 5,
   });
   api.loadFromFlattenedJSON(launch.start);
-  for (const [key, value] of Object.entries(launch.start)) acknowledged.set(key, value);
+  // What the run-time says before the package has said anything is nobody's word: sent as if it were, it would take the place of
+  // what the page before said as it went and what is still on the line.
+  for (const [key, value] of Object.entries({ ...launch.start, ...api.renderCommitCMI(false) })) acknowledged.set(key, value);
   // The standards' answers once a package has terminated; the library goes on answering "true".
   const AFTER = is2004
     ? { Initialize: "104", GetValue: "123", SetValue: "133", Commit: "143", Terminate: "113" }
