@@ -334,6 +334,8 @@ def test_a_launch_is_told_who_it_is_for_and_what_is_asked():
     newer = start_values(state, "scorm2004", review, resumes=False, is_first=False)
     assert newer["cmi.credit"] == "no-credit"
     assert not {"cmi.scaled_passing_score", "cmi.completion_threshold"} & newer.keys()
+    two_hours = start_values(RunState(base_seconds=7200), "scorm12", review, resumes=False, is_first=False)
+    assert two_hours["cmi.core.total_time"] == "0002:00:00.00"
     assert start_values(RunState(base_seconds=3725.6), "scorm12", review, resumes=False, is_first=False) == {
         "cmi.core.student_id": "p1",
         "cmi.core.student_name": "Pellam, Jun",

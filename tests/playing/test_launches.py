@@ -121,7 +121,7 @@ def test_completed_before_the_score_is_no_verdict(opened):
 
 
 @pytest.mark.parametrize("end", [{"fin": True}, {"leaving": True}, None])
-def test_where_no_score_comes_at_all_the_end_decides(opened, end):
+def test_where_no_score_comes_at_all_the_end_decides(opened, on, end):
     content, path, *_ = opened
     name = open_again(content, path)
     commit(content, path, name, 1, {STATUS: "completed"})
@@ -129,8 +129,19 @@ def test_where_no_score_comes_at_all_the_end_decides(opened, end):
         commit(content, path, name, 2, {}, **end)
     else:
         # The browser crashed and said nothing: the launch has ended when the next one begins.
+        on("2026-05-14", hour=13)
         open_again(content, path)
     assert Completion.objects.count() == 1
+
+
+def test_a_score_that_is_overtaken_by_a_reload_is_judged_before_completed_is(opened):
+    content, path, *_ = opened
+    first = open_again(content, path)
+    commit(content, path, first, 1, {STATUS: "completed"})
+    second = open_again(content, path)
+    assert commit(content, path, first, 2, {RAW: "40"}, leaving=True).status_code == 200
+    commit(content, path, second, 1, {LOCATION: "p1"}, leaving=True)
+    assert (Completion.objects.count(), Attempt.objects.get().status) == (0, "failed")
 
 
 def test_time_and_score_count_to_the_end_of_the_launch_that_made_it_done(opened):

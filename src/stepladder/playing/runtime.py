@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import timedelta
 from fractions import Fraction
 from typing import Any
 
 from django.db import transaction
 
+from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.core.numbers import exact_number
 from stepladder.core.packages.prerequisites import is_open
@@ -50,6 +52,8 @@ __all__ = [
 
 # What is kept of one part in one attempt, in letters: thirty times what SCORM 2004 has room for in its longest element.
 MOST_KEPT = 2 * 1024**2
+# What a page sends as it goes arrives within this, or never.
+ON_THE_LINE = timedelta(seconds=60)
 ANEW = (
     "This part is of another standard in the newer version, so it begins anew. "
     "What was done in the older one is kept in your record."
@@ -143,8 +147,11 @@ def _begin_anew(row: ScoState, standard: str) -> str:
 
 
 def _end(attempt: Attempt, row: ScoState, asks: Mapping[str, Any]) -> None:
-    """The launch before has ended, also where its page never said so (a crash, a flat battery): it is judged as that."""
-    if not row.launch or row.mode != "normal" or row.state().has_ended:
+    """The launch before has ended, also where its page never said so (a crash, a flat battery): it is judged as that.
+
+    Not where it spoke a moment ago: its score may be on the line still, behind this launch, and be too low.
+    """
+    if not row.launch or row.mode != "normal" or row.state().has_ended or clock.now() - attempt.last_at < ON_THE_LINE:
         return
     row.has_left = True
     row.is_done = row.is_done or _judged(attempt, row, asks).is_done
