@@ -161,14 +161,17 @@ def test_for_everybody_at_once_gives_the_same_as_one_by_one(people, number):
 def test_on_each_day_around_every_boundary_too():
     asked = Reason(Span(day(5), day(110)), day(5), day(25))
     again = Reason(Span(day(40)), day(40), day(60), mandatory=False, taken_on_or_after=day(20))
+    # What is valid to the day before this one opens, to that day and to the next.
+    opens = Reason(Span(day(40)), day(40), day(60))
     terms = TermsHistory.always(Terms(Period(days=30), 5, 10))
-    held = [chain([Completion(day(n)) for n in taken], terms) for taken in ((), (0,), (20,), (8, 36), (10, 75))]
+    all_taken = ((), (0,), (9,), (10,), (11,), (20,), (8, 36), (10, 75))
+    held = [chain([Completion(day(n)) for n in taken], terms) for taken in all_taken]
     for_ever = chain([Completion(day(30))], TermsHistory.always(Terms(None)))
     waivers = ([], [Span(day(24), day(30))], [Span(day(24), day(30)), Span(day(31), day(50))], [Span(day(60))])
     cases = [
         (number, reasons, links, waived)
         for number, (reasons, links, waived) in enumerate(
-            product(([asked], [asked, again], [again]), [*held, for_ever], waivers), 1
+            product(([asked], [asked, again], [again], [opens]), [*held, for_ever], waivers), 1
         )
     ]
     everybody = build(cases)

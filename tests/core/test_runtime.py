@@ -421,6 +421,14 @@ def test_what_the_page_before_sent_as_it_went_fills_in_what_the_new_launch_has_n
             take_late(new, "scorm12", name, sent, mode="normal")
 
 
+def test_the_time_of_each_launch_before_is_its_own():
+    state = RunState({"cmi.session_time": "PT60S"}, launch="a")
+    state = replace(begin_launch(state, "scorm2004", "b"), values={"cmi.session_time": "PT5S"})
+    third = begin_launch(state, "scorm2004", "c")
+    late = take_late(third, "scorm2004", "a", {"cmi.session_time": "PT90S"}, mode="normal")
+    assert (late.base_seconds, late.before) == (95.0, (Before("b", 5.0), Before("a", 90.0)))
+
+
 def test_what_a_launch_said_on_time_takes_its_place_again_when_it_says_more_as_it_goes():
     state = commit(RunState(launch="a"), seq=3, lesson_location="p3")
     new = begin_launch(state, "scorm12", "b")
