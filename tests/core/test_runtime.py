@@ -387,6 +387,7 @@ def test_what_is_slower_than_the_final_commit_counts_and_what_is_said_first_with
 
 
 def test_a_page_that_has_gone_stays_gone_and_what_is_no_element_is_not_kept():
+    assert not commit(RunState(), lesson_location="p1").has_left
     gone = apply_commit(RunState(), "scorm2004", {}, seq=1, is_final=False, mode="normal", is_leaving=True)
     again = apply_commit(gone, "scorm2004", {"x": 1, "cmi.mode": "browse"}, seq=2, is_final=False, mode="normal")
     assert (again.has_left, again.values) == (True, {})
