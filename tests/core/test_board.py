@@ -189,6 +189,9 @@ def test_a_row_counts_only_while_it_is_known():
     learned = ReasonColumns(**{**reasons.__dict__, "known_from": np.array([day(5).toordinal()])})
     assert len(requirements_on(learned, links, waivers, day=day(3), known_on=day(4))) == 0
     assert len(requirements_on(learned, links, waivers, day=day(3), known_on=day(5))) == 1
+    taken_back = ReasonColumns(**{**reasons.__dict__, "known_to": np.array([day(5).toordinal()])})
+    assert len(requirements_on(taken_back, links, waivers, day=day(3), known_on=day(4))) == 1
+    assert len(requirements_on(taken_back, links, waivers, day=day(3), known_on=day(5))) == 0
 
 
 def test_a_waiver_and_a_link_count_only_while_they_are_known():
