@@ -236,6 +236,16 @@ def test_requirements_are_ordered_by_person_and_course_and_completions_are_of_th
     ] == [(1, 1, "current"), (1, 2, "due soon"), (2, 1, "waived"), (2, 2, "due soon")]
 
 
+def test_what_others_have_in_courses_that_nobody_is_asked_for_covers_nothing():
+    reason = Reason(Span(BASE), BASE, day(10))
+    held = chain([Completion(day(1))], TermsHistory.always(Terms(Period(days=30))))
+    asked, links, waivers = build([(2, [reason], [], []), (1, [], held, [Span(day(0), day(30))])])
+    # Numbers that would be one key if only the courses asked for made its base.
+    of_three = [type(rows)(**{**rows.__dict__, "course": np.array([3])}) for rows in (links, waivers)]
+    found = requirements_on(asked, *of_three, day=day(5), known_on=day(5))
+    assert [WORST_FIRST[int(rank)] for rank in found.rank] == ["due soon"]
+
+
 def test_a_person_counts_once_in_every_unit_they_roll_up_to():
     reason = Reason(Span(BASE), BASE, day(10))
     got = requirements_on(*build([(1, [reason], [], []), (2, [reason], [], [])]), day=day(20), known_on=day(20))
