@@ -295,7 +295,7 @@ def _located(sco: Sco, names: frozenset[str]) -> Sco | str:
 def _passing_measure(item: Any) -> str:
     """2004's passing score of the item itself, not of one below it; none unless it is satisfied by measure."""
     objective = item.find("sequencing/objectives/primaryObjective")
-    if objective is None or (objective.get("satisfiedByMeasure") or "false").strip().lower() not in ("true", "1"):
+    if objective is None or not _says(objective, "satisfiedByMeasure"):
         return ""
     # The standard's own default where the measure is not written.
     return _text(objective, "minNormalizedMeasure") or "1.0"
@@ -308,9 +308,15 @@ def _completing_measure(item: Any) -> str:
         return ""
     if threshold.text and threshold.text.strip():
         return str(threshold.text)
-    by_measure = (threshold.get("completedByMeasure") or "false").strip().lower() in ("true", "1")
+    if not _says(threshold, "completedByMeasure"):
+        return ""
     # The standard's own default where the measure is not written.
-    return threshold.get("minProgressMeasure") or "1.0" if by_measure else ""
+    return threshold.get("minProgressMeasure") or "1.0"
+
+
+def _says(element: Any, name: str) -> bool:
+    """Whether an attribute is true, as XML writes it."""
+    return (element.get(name) or "").strip().lower() in ("true", "1")
 
 
 def _loose(resources: dict[Any, Any], base: str) -> Iterator[Sco | str]:
