@@ -1,6 +1,6 @@
 """Every event with its payload, and the proposals that are announced before an act on many.
 
-Apps nearer the roof listen (in their `apps.py`); the announcer knows nobody. `docs/events.md` lists who announces and who
+Apps nearer the roof listen (in their `wiring.py`); the announcer knows nobody. `docs/events.md` lists who announces and who
 listens.
 """
 

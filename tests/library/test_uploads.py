@@ -9,7 +9,7 @@ from django.urls import reverse
 
 from stepladder import clock
 from stepladder.config import demo
-from stepladder.library import actions, storage, tasks
+from stepladder.library import actions, storage, tasks, tidying, uploads
 from stepladder.library.checking import media_problems
 from stepladder.library.errors import InUse, LibraryError
 from stepladder.library.models import Module, PackageFile, Upload
@@ -300,7 +300,7 @@ def test_a_full_disk_is_said(client, binder, monkeypatch):
     answer = announce(client, binder, "a.pdf", 100)
     assert "The disk is almost full" in answer.content.decode()
     with pytest.raises(LibraryError):
-        actions.begin_upload(binder=binder, name="a", size=1, by=binder.owner)
+        uploads.begin_upload(binder=binder, name="a", size=1, by=binder.owner)
 
 
 def test_fields_are_edited_in_place_and_an_error_stands_at_its_field(client, binder):
@@ -323,7 +323,7 @@ def test_fields_are_edited_in_place_and_an_error_stands_at_its_field(client, bin
 
 
 def test_announced_uploads_count_against_what_is_free(author, binder, client, monkeypatch):
-    monkeypatch.setattr(storage, "free_bytes", lambda: actions.KEPT_FREE + 1000)
+    monkeypatch.setattr(storage, "free_bytes", lambda: uploads.KEPT_FREE + 1000)
     assert announce(client, binder, "first.mp4", 700).status_code == 201
     refused = announce(client, binder, "second.mp4", 400)
     assert refused.status_code == 413
@@ -337,7 +337,7 @@ def test_a_file_that_is_whole_though_nobody_was_told_is_finished(author, binder,
     for upload in Upload.objects.all():
         storage.incoming(upload).write_bytes(body)
     client.head(addresses[0])
-    tasks.tidy_uploads.call()
+    tidying.tidy_uploads.call()
     assert {upload.state for upload in Upload.objects.all()} == {Upload.State.WAITING}
 
 
@@ -347,10 +347,10 @@ def test_parts_that_nobody_goes_on_with_go_after_a_week(author, binder, client, 
     path = storage.incoming(Upload.objects.get())
     Upload.objects.update(beat_at=clock.now())
     on("2026-05-20")
-    tasks.tidy_uploads.call()
+    tidying.tidy_uploads.call()
     assert path.exists()
     on("2026-05-22")
-    tasks.tidy_uploads.call()
+    tidying.tidy_uploads.call()
     assert not path.exists()
     assert not Upload.objects.exists()
 

@@ -1,4 +1,5 @@
 from django.apps import AppConfig
+from django.utils.module_loading import autodiscover_modules
 
 
 class ConfigConfig(AppConfig):
@@ -6,14 +7,5 @@ class ConfigConfig(AppConfig):
     label = "config"
 
     def ready(self) -> None:
-        from stepladder import daily
-        from stepladder.config import (
-            queue,  # noqa: F401 - connects the retry of tasks
-            tasks,
-        )
-        from stepladder.journal import verbs
-        from stepladder.queue.kinds import describe
-
-        daily.add("pruning", tasks.prune)
-        describe(tasks.prune, tasks.words)
-        verbs.register(load_demo="loaded the demo data", load_completions="loaded {count} completions")
+        """Every app's `wiring.py`, in the order of INSTALLED_APPS: what it hands in to apps nearer the ground."""
+        autodiscover_modules("wiring")

@@ -4,31 +4,3 @@ from django.apps import AppConfig
 class LearningConfig(AppConfig):
     name = "stepladder.learning"
     label = "learning"
-
-    def ready(self) -> None:
-        from stepladder import events  # inside: apps are ready only now
-        from stepladder.journal import sealing, verbs
-        from stepladder.learning import models, permissions, reactions
-        from stepladder.learning.validity import held_spans
-        from stepladder.people import reaches
-        from stepladder.web import margin
-
-        sealing.watch(models.Enrolment, models.StepDone)
-        permissions.hand_in()
-        verbs.register(
-            enrol="has “{course}” before them",
-            enrol_many="enrolled {count} people",
-            close_enrolment="no longer needs “{course}”: {because}",
-            begin_step="began “{module}” in “{course}”",
-            finish_step="finished “{module}” in “{course}”, score {score}",
-            undo_step="has “{module}” in “{course}” to do again",
-            complete_course="completed “{course}”, score {score}, certificate {number}",
-            revoke_completion="completion of “{course}” revoked: {because}",
-        )
-        events.answer(events.PeopleWithdrawn, reactions.needed_people)
-        events.answer(events.EditionProposed, reactions.effect_of_release)
-        events.listen(events.CourseReleased, reactions.on_release, phase=events.Phase.DERIVE)
-        events.listen(events.CourseTermsChanged, reactions.on_terms, phase=events.Phase.DERIVE)
-        reactions.hand_in()
-        reaches.add_holdings(held_spans)
-        margin.add_panel("course", 10, reactions.touched_panel)

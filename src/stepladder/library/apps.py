@@ -4,36 +4,3 @@ from django.apps import AppConfig
 class LibraryConfig(AppConfig):
     name = "stepladder.library"
     label = "library"
-
-    def ready(self) -> None:
-        from stepladder import daily  # inside: apps are ready only now
-        from stepladder.accounts import policy
-        from stepladder.journal import sealing, verbs
-        from stepladder.library import models, permissions, tasks
-        from stepladder.library.indexing import index_modules
-        from stepladder.queue.kinds import describe
-        from stepladder.search import index
-        from stepladder.web import bodies
-        from stepladder.web.frame import add_landing, add_rung
-
-        sealing.watch(models.StoredFile, models.ModuleVersion, models.PackageFile)
-        sealing.watch(models.Module, leaving_out=sealing.OF_SHEETS)
-        add_rung(2, "Library", "library:home", verb="see modules", namespaces=("library",))
-        add_landing(20, "library:home", verb="change modules")
-        permissions.hand_in(policy)
-        bodies.take_long("library:upload", None)
-        daily.add("uploads", tasks.tidy_uploads)
-        describe(tasks.work_out_upload, tasks.words)
-        verbs.register(
-            create_binder="made the binder",
-            edit_binder="edited the binder",
-            create_module="made it ({kind})",
-            add_version="added version {number}",
-            discard_version="did not keep version {number}: {because}",
-            edit_module="edited",
-            set_done_when="version {number} is done when {after}, not when {before}",
-            set_captions="gave version {number} captions",
-            withdraw_module="withdrew it",
-            release_module="released it again",
-        )
-        index.add_source("module", index_modules, verb="see modules", visible=permissions.visible_modules)

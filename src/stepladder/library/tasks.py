@@ -1,4 +1,4 @@
-"""What the queue does for the library. Each may run twice, and goes on where it stopped."""
+"""What the queue does for the library. It may run twice, and goes on where it stopped."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
 from stepladder.library.kinds import Material, detect_type, kind_of, package
 from stepladder.library.models import ModuleVersion, PackageFile, Upload
 
-__all__ = ["tidy_uploads", "work_out_upload"]
+__all__ = ["work_out_upload"]
 
 FILES_A_PIECE = 100
 logger = logging.getLogger(__name__)
@@ -50,12 +50,6 @@ def work_out_upload(upload_id: int) -> None:
     else:
         _end(upload, Upload.State.DONE, "")
         storage.incoming(upload).unlink(missing_ok=True)
-
-
-@task()
-def tidy_uploads() -> None:
-    """The daily run: parts that nobody goes on with go, and what is whole is worked out."""
-    actions.tidy_uploads()
 
 
 def _give_up_unexpected(upload: Upload, error: Exception) -> None:

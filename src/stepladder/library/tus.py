@@ -14,9 +14,10 @@ from django.views.decorators.http import require_http_methods
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.numbers import whole_number
-from stepladder.library import actions, storage
+from stepladder.library import storage
 from stepladder.library.errors import LibraryError, PartUnderWay, WrongOffset
 from stepladder.library.models import Binder, Module, Upload
+from stepladder.library.uploads import begin_upload, discard_upload, finish_received, receive_part
 
 VERSION = "1.0.0"
 
@@ -59,7 +60,7 @@ def uploads(request: HttpRequest) -> HttpResponse:
     # The name is for people; on disk the upload has a name of its own. Slashes would only mislead.
     name = said.get("filename", "").replace("\\", "/").rsplit("/", 1)[-1].replace("\x00", "") or "file"
     try:
-        upload = actions.begin_upload(binder=binder, name=name, size=length, by=by, replaces=replaces)
+        upload = begin_upload(binder=binder, name=name, size=length, by=by, replaces=replaces)
     except LibraryError as refusal:
         return _answer(413, str(refusal))
     return _answer(201, Location=reverse("library:upload", args=[upload.public_id]), Upload_Offset="0")
@@ -71,11 +72,11 @@ def upload(request: HttpRequest, public_id: str) -> HttpResponse:
     by = account_of(request)
     found = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id, account=by)
     if request.method == "DELETE":
-        actions.discard_upload(upload=found, by=by)
+        discard_upload(upload=found, by=by)
         return _answer(204)
     if request.method == "HEAD":
         # Whoever asks how much is there sends nothing more where all of it is.
-        actions.finish_received(upload=found)
+        finish_received(upload=found)
         return _answer(200, Upload_Offset=str(_there(found)), Upload_Length=str(found.size))
     offset = whole_number(request.headers.get("Upload-Offset"))
     if request.content_type != "application/offset+octet-stream" or offset is None:
@@ -85,7 +86,7 @@ def upload(request: HttpRequest, public_id: str) -> HttpResponse:
     if offset + (whole_number(request.headers.get("Content-Length")) or 0) > found.size:
         return _answer(413, "More was sent than was announced. Start this upload again.")
     try:
-        received = actions.receive_part(upload=found, offset=offset, part=cast(IO[bytes], request), by=by)
+        received = receive_part(upload=found, offset=offset, part=cast(IO[bytes], request), by=by)
     except WrongOffset as there:
         return _answer(409, f"The part does not begin at {there}.")
     except PartUnderWay as refusal:

@@ -13,7 +13,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.packages.runtime import DoneWhen
 from stepladder.journal.queries import history
-from stepladder.library import actions, queries, storage
+from stepladder.library import actions, queries, storage, uploads
 from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.forms import BinderForm, DoneWhenForm, ModuleForm, SessionModuleForm, ThresholdForm
 from stepladder.library.kinds import KINDS, kind_named, package, session
@@ -277,7 +277,7 @@ def try_again(request: HttpRequest, public_id: str) -> HttpResponse:
     """Work a file out once more."""
     upload = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id)
     try:
-        actions.try_again(upload=upload, by=account_of(request))
+        uploads.try_again(upload=upload, by=account_of(request))
     except LibraryError as refusal:
         response = render(request, "library/uploads.html", _uploads(request, upload.binder))
         return toasts.say_now(response, str(refusal), is_trouble=True)
@@ -287,5 +287,5 @@ def try_again(request: HttpRequest, public_id: str) -> HttpResponse:
 @require_POST
 def dismiss(request: HttpRequest, public_id: str) -> HttpResponse:
     upload = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id)
-    actions.discard_upload(upload=upload, by=account_of(request))
+    uploads.discard_upload(upload=upload, by=account_of(request))
     return render(request, "library/uploads.html", _uploads(request, upload.binder))

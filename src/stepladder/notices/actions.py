@@ -10,6 +10,7 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.notices.models import Notice
+from stepladder.notices.tasks import send_notices
 from stepladder.people.models import Person
 from stepladder.queue.actions import Queue, later
 
@@ -56,7 +57,5 @@ def send_again(*, public_ids: Sequence[str], by: Actor) -> int:
 
 
 def _hand_over(keys: Sequence[int]) -> None:
-    from stepladder.notices.tasks import send_notices  # inside: the tasks read these notices
-
     if keys:
         later(send_notices, queue=Queue.MAIL, keys=list(keys))

@@ -4,14 +4,3 @@ from django.apps import AppConfig
 class NoticesConfig(AppConfig):
     name = "stepladder.notices"
     label = "notices"
-
-    def ready(self) -> None:
-        from stepladder.journal import sealing, verbs  # inside: apps are ready only now
-        from stepladder.notices import models
-        from stepladder.notices.tasks import NotAllSent
-        from stepladder.queue.kinds import shown_elsewhere
-
-        sealing.watch(models.Notice, leaving_out=("trouble",))
-        verbs.register(send_again="sent {count} notices again")
-        # Each stands with what the mail server said under “Notices that could not be sent”.
-        shown_elsewhere(NotAllSent)

@@ -2,25 +2,31 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from django.db.backends.sqlite3 import base
+
+__all__ = ["DatabaseWrapper"]
 
 
 class DatabaseWrapper(base.DatabaseWrapper):
     """Its name and place are Django's: an engine is a package with `base.DatabaseWrapper`."""
 
-    def _start_transaction_under_autocommit(self) -> None:
-        from stepladder.journal.actions import forget_recorded  # inside: engines are loaded before apps
+    # Engines are loaded before any app, so what is to be done around a transaction is put in later (config/wiring.py).
+    at_begin: Callable[[], None] | None = None
+    at_commit: Callable[[base.DatabaseWrapper], None] | None = None
 
-        forget_recorded()
+    def _start_transaction_under_autocommit(self) -> None:
+        if DatabaseWrapper.at_begin is not None:
+            DatabaseWrapper.at_begin()
         super()._start_transaction_under_autocommit()  # type: ignore[misc]  # the stubs leave it out
 
     def commit(self) -> None:
-        from stepladder.journal.actions import seal_rest  # inside: engines are loaded before apps
-
-        try:
-            seal_rest(self)
-        except BaseException:
-            # Whoever leaves the transaction takes the commit for done unless it is a database error.
-            self.rollback()
-            raise
+        if DatabaseWrapper.at_commit is not None:
+            try:
+                DatabaseWrapper.at_commit(self)
+            except BaseException:
+                # Whoever leaves the transaction takes the commit for done unless it is a database error.
+                self.rollback()
+                raise
         super().commit()

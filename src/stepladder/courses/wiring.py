@@ -1,0 +1,40 @@
+"""What courses hands in to apps nearer the ground."""
+
+from __future__ import annotations
+
+from stepladder import events
+from stepladder.courses import models, permissions, reactions, undoing
+from stepladder.courses.indexing import index_courses
+from stepladder.journal import sealing, verbs
+from stepladder.search import index
+from stepladder.web import margin
+from stepladder.web.frame import add_rung
+
+sealing.watch(models.Course, models.Course.prerequisites.through, models.Course.satisfied_by.through, models.Step)
+sealing.watch(models.Edition, models.Path, leaving_out=sealing.OF_SHEETS)
+add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses",))
+permissions.hand_in()
+verbs.register(
+    create_course="made the course",
+    edit_course="edited the draft",
+    set_terms="set how long it is valid",
+    relate_course="set what comes first and what counts as it",
+    add_steps="added {count}",
+    order_steps="ordered the steps",
+    edit_step="changed the step “{module}”",
+    remove_step="took out “{module}”",
+    new_edition="began edition {number}",
+    discard_draft="dropped the draft of edition {number}",
+    release_course="released edition {number}",
+    withdraw_course="withdrew it",
+    create_path="made the path",
+    edit_path="edited the path",
+    change_stages="changed the stages",
+    release_path="released edition {number}",
+    withdraw_path="withdrew it",
+)
+undoing.hand_in()
+index.add_source("course", index_courses, verb="see courses", visible=permissions.visible_courses)
+events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
+margin.add_panel("module", 10, reactions.used_in_panel)
+margin.add_row_fact("module", reactions.used_in_fact)

@@ -1,0 +1,126 @@
+"""Bringing files in: what arrives in parts, and what becomes of it."""
+
+from __future__ import annotations
+
+import fcntl
+from typing import IO
+
+from django.conf import settings
+from django.db import transaction
+from django.db.models import F, Sum
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.accounts.models import Account
+from stepladder.library import storage
+from stepladder.library.errors import LibraryError, PartUnderWay, TooLarge, WrongOffset
+from stepladder.library.models import Binder, Module, Upload
+from stepladder.library.tasks import work_out_upload
+from stepladder.queue.actions import later
+
+__all__ = ["begin_upload", "discard_upload", "finish_received", "receive_part", "try_again"]
+
+BLOCK = 256 * 1024
+# Left free on the disk whatever is uploaded, so that the database can still be written.
+KEPT_FREE = 512 * 1024**2
+
+
+@transaction.atomic
+def begin_upload(*, binder: Binder, name: str, size: int, by: Account, replaces: Module | None = None) -> Upload:
+    """Room for a file that comes in parts. Raises TooLarge, or LibraryError where the disk is full."""
+    policy.require(by, "change modules", binder)
+    if size > settings.UPLOAD_LIMIT_BYTES:
+        raise TooLarge(name, settings.UPLOAD_LIMIT_BYTES // 1024**2)
+    if size + _announced() + KEPT_FREE > storage.free_bytes():
+        raise LibraryError("The disk is almost full, so nothing was taken. Ask whoever runs this installation.")
+    upload = Upload.objects.create(account=by, binder=binder, file_name=name, size=size, replaces=replaces)
+    storage.incoming(upload).touch()
+    if size == 0:
+        _all_received(upload)
+    return upload
+
+
+def _announced() -> int:
+    """What files on their way will still take: the rest of those that arrive, and a copy of those that are worked out."""
+    states = Upload.State
+    rest = Upload.objects.filter(state=states.RECEIVING).aggregate(sum=Sum(F("size") - F("received")))["sum"] or 0
+    copies = Upload.objects.filter(state__in=(states.WAITING, states.WORKING)).aggregate(sum=Sum("size"))["sum"] or 0
+    return int(rest + copies)
+
+
+def finish_received(*, upload: Upload) -> bool:
+    """Have a file worked out that is whole on the disk though its row was not told (the process was stopped in between)."""
+    path = storage.incoming(upload)
+    if upload.state != Upload.State.RECEIVING or not path.exists() or path.stat().st_size != upload.size:
+        return False
+    with transaction.atomic():
+        upload.refresh_from_db()
+        _all_received(upload)
+    return True
+
+
+def receive_part(*, upload: Upload, offset: int, part: IO[bytes], by: Account) -> int:
+    """Append a part; how much is there now. Raises WrongOffset unless it begins where the file ends, PartUnderWay.
+
+    What arrived before a connection broke stays: the file on disk is the truth, the row only tells of it.
+    """
+    if upload.account_id != by.pk:
+        policy.require(by, "change modules", upload.binder)
+    path = storage.incoming(upload)
+    with path.open("ab") as target:
+        try:
+            # A connection that broke may still be read by another thread: two writers would interleave.
+            fcntl.flock(target, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise PartUnderWay("Another part of this file is just arriving. Try again in a moment.") from None
+        if target.tell() != offset:
+            raise WrongOffset(str(target.tell()))
+        while block := part.read(BLOCK):
+            if target.tell() + len(block) > upload.size:
+                raise LibraryError("More arrived than was announced. Start this upload again.")
+            target.write(block)
+            target.flush()
+        received = target.tell()
+    with transaction.atomic():
+        Upload.objects.filter(pk=upload.pk).update(received=received, beat_at=clock.now())
+        if received == upload.size:
+            upload.refresh_from_db()
+            _all_received(upload)
+    return received
+
+
+def _all_received(upload: Upload) -> None:
+    if upload.state != Upload.State.RECEIVING:
+        return
+    upload.state, upload.beat_at = Upload.State.WAITING, clock.now()
+    upload.save(update_fields=["state", "beat_at"])
+    later(work_out_upload, upload_id=upload.pk)
+
+
+@transaction.atomic
+def discard_upload(*, upload: Upload, by: Account) -> None:
+    """Stop an upload, or put a finished or refused one out of sight."""
+    if upload.account_id != by.pk:
+        policy.require(by, "change modules", upload.binder)
+    if upload.state == Upload.State.RECEIVING:
+        storage.incoming(upload).unlink(missing_ok=True)
+        upload.delete()
+        return
+    upload.is_dismissed, upload.can_try_again = True, False
+    upload.save(update_fields=["is_dismissed", "can_try_again"])
+    if upload.state == Upload.State.REFUSED:
+        storage.incoming(upload).unlink(missing_ok=True)
+
+
+@transaction.atomic
+def try_again(*, upload: Upload, by: Account) -> None:
+    """Work a file out once more: one that something unexpected refused, or one that came to a halt. Raises LibraryError."""
+    if upload.account_id != by.pk:
+        policy.require(by, "change modules", upload.binder)
+    upload.refresh_from_db()
+    if not upload.can_try_again and not upload.has_halted:
+        raise LibraryError("This file is being worked out, or cannot be: choose it anew.")
+    upload.state, upload.says, upload.done, upload.can_try_again = Upload.State.WAITING, "", 0, False
+    upload.beat_at = clock.now()
+    upload.save(update_fields=["state", "says", "done", "can_try_again", "beat_at"])
+    later(work_out_upload, upload_id=upload.pk)

@@ -1,0 +1,63 @@
+"""What people hands in to apps nearer the ground."""
+
+from __future__ import annotations
+
+from stepladder import daily, events
+from stepladder.journal import sealing, verbs
+from stepladder.people import models, permissions, reactions, tasks, undoing
+from stepladder.people.forms.imports import MOST_BYTES
+from stepladder.people.indexing import index_people
+from stepladder.queue.kinds import describe
+from stepladder.search import index
+from stepladder.web import bodies
+from stepladder.web.frame import add_rung
+
+sealing.watch(models.Person, leaving_out=sealing.OF_SHEETS)
+sealing.watch(models.AdministeredPart, models.Chart, models.Unit, models.Position, models.Site)
+add_rung(4, "People", "people:list", verb="see people", namespaces=("people",))
+verbs.register(
+    hire="hired as {where} from {day}",
+    mend_doubles="kept once what had been recorded twice: {names}",
+    edit_person="edited",
+    add_field="made the field {object}",
+    change_field="changed",
+    set_values="other things are known",
+    invite_many="invited to sign in",
+    give_role_many="became {role}",
+    set_parts="administers {parts}",
+    move_many="moved to {where} from {day}",
+    end_many="ended {where} with {day}",
+    leave_many="leave with {day}",
+    receive_import="received, with {rows} rows",
+    import_people="imported from {file}: {said}",
+    move="moved to {where} from {day}",
+    end_placement="ended {where} with {day}",
+    leave_organisation="leaves with {day}",
+    add_chart="made the chart {object}",
+    rename_chart="renamed, from “{before}” to “{after}”",
+    add_node="added to {chart}",
+    rename_node="called “{after}” instead of “{before}” from {day}",
+    move_node="moved from {before} to {after}, from {day}",
+    change_site="at the site “{site}” from {day}",
+    close_node="closed with {day}",
+    lock_node="locked: only who manages the charts places people there",
+    unlock_node="no longer locked",
+    order_nodes="put behind “{after}” in {chart}",
+    give_lead="leads from {day}: {what}, to {powers}",
+    end_lead="leads until {day}: {what}",
+    create_group="made the group {object}",
+    edit_group="edited",
+    change_group="means other people now",
+    carry_charts="carried into charts with days",
+    end_leave="leave ends with {day}",
+    record_leave="on leave from {day} to {until}",
+)
+events.listen(events.InstallationSetUp, reactions.on_set_up, phase=events.Phase.DERIVE)
+index.add_source("person", index_people, verb="see people", visible=permissions.visible_people)
+permissions.hand_in()
+undoing.hand_in()
+bodies.take_long("people:imports", MOST_BYTES + 1024**2)
+for work in (tasks.look_through_import, tasks.apply_import, tasks.return_import):
+    describe(work, tasks.words)
+daily.add("charts", tasks.keep_names_true)
+daily.add("sign-ins", tasks.shut_sign_ins)

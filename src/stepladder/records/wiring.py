@@ -1,0 +1,26 @@
+"""What records hands in to apps nearer the ground."""
+
+from __future__ import annotations
+
+from stepladder import daily, events
+from stepladder.queue.kinds import describe
+from stepladder.records import journal, reactions, tasks
+from stepladder.web import margin
+from stepladder.web.frame import add_landing, add_own_page, add_rung, add_take_back
+
+add_rung(7, "Records", "records:board", verb="open records", namespaces=("records",))
+journal.hand_in()
+daily.add("journal head", tasks.send_head)
+describe(tasks.send_head, tasks.words)
+add_take_back("records:take_back")
+add_landing(30, "records:board", verb="open records")
+add_own_page(30, "My record", "records:own")
+margin.add_verb("person", 5, reactions.record_verb)
+margin.add_verb("course", 20, reactions.late_verb)
+margin.add_verb("completion", 5, reactions.certificate_verb)
+margin.add_panel("person", 5, reactions.standing_panel)
+events.listen(events.AssignmentsChanged, reactions.on_people, phase=events.Phase.DERIVE)
+events.listen(events.WaiverChanged, reactions.on_people, phase=events.Phase.DERIVE)
+events.listen(events.CompletionRecorded, reactions.on_people, phase=events.Phase.DERIVE)
+events.listen(events.CompletionRevoked, reactions.on_people, phase=events.Phase.DERIVE)
+events.listen(events.SpansChanged, reactions.on_people, phase=events.Phase.DERIVE)

@@ -1,0 +1,44 @@
+"""What timetable hands in to apps nearer the ground."""
+
+from __future__ import annotations
+
+from stepladder import events
+from stepladder.journal import sealing, verbs
+from stepladder.playing.stage import add_stage
+from stepladder.search import index
+from stepladder.timetable import models, permissions, reactions, telling, undoing
+from stepladder.timetable.indexing import index_sessions, visible_sessions
+from stepladder.web import margin
+from stepladder.web.frame import add_landing, add_own_page, add_rung
+
+sealing.watch(models.Session, models.Session.instructors.through, models.Meeting, models.Presence)
+permissions.hand_in()
+verbs.register(
+    add_room="has {seats} seats",
+    plan_session="planned for {when}",
+    change_session="taught by {instructors}",
+    set_capacity="has {after} seats instead of {before}",
+    book_seat="{state} in “{session}”",
+    book_many="{booked} got a seat, {waiting} wait",
+    reschedule="moved from {before} to {after}, {place}",
+    cancel_session="cancelled: {because}; {people} people were in it, {moved} have a place elsewhere",
+    sign_off="signed off: {attended} attended, {partly_attended} partly, {absent} absent",
+    keep_recording="has a recording",
+    give_back_of_leavers="lost {count} who leave: {names}",
+    renew_calendar_key="made a new address for their calendar",
+)
+undoing.hand_in()
+index.add_source("session", index_sessions, verb="open sessions", visible=visible_sessions)
+events.listen(events.EmploymentChanged, reactions.on_employment, phase=events.Phase.REACT)
+events.listen(events.SeatsChanged, telling.on_seats, phase=events.Phase.TELL)
+events.listen(events.SeatsMovedUp, telling.on_moved_up, phase=events.Phase.TELL)
+events.listen(events.SessionRescheduled, telling.on_rescheduled, phase=events.Phase.TELL)
+events.listen(events.InstructorsChanged, telling.on_instructors, phase=events.Phase.TELL)
+events.listen(events.SessionCancelled, telling.on_cancelled, phase=events.Phase.TELL)
+add_stage("session", "timetable/stage.html", reactions.session_stage)
+margin.add_verb("module", 5, reactions.plan_verb)
+margin.add_panel("module", 5, reactions.sessions_panel)
+margin.add_row_fact("person", reactions.booked_facts)
+add_rung(6, "Sessions", "timetable:week", verb="open sessions", namespaces=("timetable",))
+add_landing(28, "timetable:week", verb="take attendance")
+add_own_page(20, "My sessions", "timetable:own")
