@@ -12,6 +12,7 @@ from stepladder.learning.models import Enrolment
 from stepladder.people.actions import add_field, record_leave
 from stepladder.people.actions.importing import receive_import
 from stepladder.people.models import Placement
+from stepladder.timetable.models import Session
 from tests import factories as f
 
 
@@ -46,6 +47,7 @@ def a_world():
         "field": add_field(name="Licence", kind="text", choices=[], by=f.BY).public_id,
         "path": create_path(title="On deck", binder=course.binder, by=f.BY).public_id,
         "session": f.a_session(f"{clock.today() + timedelta(days=20)}").public_id,
+        "taught": Session.objects.latest("pk").module.public_id,
         "live": f.a_session(f"{clock.today() + timedelta(days=30)}", live_address="").public_id,
         "attempt": begin_step(enrolment=enrolment, step=course.editions.get().steps.get(), by=f.BY).public_id,
         "leave": record_leave(person=person, from_day=clock.today(), to_day=None, by=f.BY).public_id,
@@ -69,7 +71,7 @@ def arguments(name, pattern, world):
         "standins": world["live"],
         "timetable": world["session"],
     }.get(app, "nothing")
-    if name in ("library:binder", "library:edit_binder", "library:new_session", "library:progress"):
+    if name in ("library:binder", "library:edit_binder", "timetable:new_module", "library:progress"):
         public = world["binder"]
     if name in ("courses:path", "courses:edit_path", "courses:stages", "courses:release_path", "courses:withdraw_path"):
         public = world["path"]
@@ -79,6 +81,8 @@ def arguments(name, pattern, world):
         public = world["import"]
     if name == "people:field":
         public = world["field"]
+    if name == "timetable:threshold":
+        public = world["taught"]
     if name == "people:group":
         public = world["group"]
     values = {
@@ -97,6 +101,7 @@ def arguments(name, pattern, world):
         "lead": world["lead"],
         "leave": world["leave"],
         "verb": "move",
+        "name": "other",
         "kind": "course",
     }
     return {key: values[key] for key in pattern.pattern.converters}

@@ -9,7 +9,7 @@ from django.urls import reverse
 from stepladder import clock
 from stepladder.journal.models import Entry
 from stepladder.library import storage, tasks
-from stepladder.library.kinds import package
+from stepladder.library.kinds import archives, package
 from stepladder.library.models import Module, ModuleVersion, PackageFile, Upload
 from tests import factories as f
 
@@ -62,7 +62,7 @@ def test_an_unexpected_error_is_said_on_the_file_and_it_can_be_tried_again(uploa
 
 def test_what_had_been_begun_of_it_is_not_left_behind(upload, monkeypatch, django_capture_on_commit_callbacks):
     """It broke at the third hundred of its files."""
-    real, count = tasks._extract, []
+    real, count = archives._extract, []
 
     def extract(archive, info, *more):
         count.append(info)
@@ -70,7 +70,7 @@ def test_what_had_been_begun_of_it_is_not_left_behind(upload, monkeypatch, djang
             raise ValueError("odd")
         return real(archive, info, *more)
 
-    monkeypatch.setattr(tasks, "_extract", extract)
+    monkeypatch.setattr(archives, "_extract", extract)
     with django_capture_on_commit_callbacks(execute=True):
         tasks.work_out_upload.call(upload_id=upload.pk)
     upload.refresh_from_db()

@@ -12,6 +12,7 @@ from stepladder.config import demo
 from stepladder.library import actions, storage, tasks, tidying, uploads
 from stepladder.library.checking import media_problems
 from stepladder.library.errors import InUse, LibraryError
+from stepladder.library.kinds import archives
 from stepladder.library.models import Module, PackageFile, Upload
 from stepladder.search import index
 from tests import factories as f
@@ -199,11 +200,11 @@ def test_long_and_odd_file_names_are_taken_as_they_are(client, binder, name, dja
 
 
 def test_the_worker_goes_on_where_it_was_stopped(client, binder, monkeypatch, django_capture_on_commit_callbacks):
-    monkeypatch.setattr(tasks, "FILES_A_PIECE", 2)
+    monkeypatch.setattr(archives, "FILES_A_PIECE", 2)
     body = f.a_zip({f"page{n}.html": f"<p>{n}</p>" for n in range(7)})
     upload = bring(client, binder, "course.zip", body)
     extracted = []
-    real = tasks._extract
+    real = archives._extract
 
     def extract(archive, info, *rest):
         if len(extracted) == 5:
@@ -211,12 +212,12 @@ def test_the_worker_goes_on_where_it_was_stopped(client, binder, monkeypatch, dj
         extracted.append(info.filename)
         return real(archive, info, *rest)
 
-    monkeypatch.setattr(tasks, "_extract", extract)
+    monkeypatch.setattr(archives, "_extract", extract)
     with pytest.raises(KeyboardInterrupt):
         tasks.work_out_upload.func(upload.pk)
     upload.refresh_from_db()
     assert (upload.state, upload.done, upload.total, Module.objects.count()) == ("working", 4, 9, 1)
-    monkeypatch.setattr(tasks, "_extract", real)
+    monkeypatch.setattr(archives, "_extract", real)
     tasks.work_out_upload.func(upload.pk)
     tasks.work_out_upload.func(upload.pk)
     upload.refresh_from_db()

@@ -9,7 +9,6 @@ from django.urls import reverse
 from stepladder.learning.models import Enrolment
 from stepladder.library import storage
 from stepladder.library.kinds import Material, kind_named
-from stepladder.library.tasks import unpack
 from tests import factories as f
 
 APP = "localhost:8000"
@@ -23,7 +22,7 @@ def a_package(tmp_path, title="Fire", **files):
     version = module.versions.get()
     version.original = storage.keep(path, "application/zip")
     version.save()
-    unpack(version)
+    kind_named("package").process(version, lambda done, total: None)
     return module
 
 

@@ -45,7 +45,7 @@ def plan(client, module, room, *, day="2026-06-10", start="09:00", **more):
 def test_a_module_is_made_in_the_library_planned_and_shown_in_the_week(desk):
     binder = f.a_binder()
     sent = {"title": "The drill", "minutes": "90", "share": "75", "description": ""}
-    desk.post(reverse("library:new_session", args=[binder.public_id]), sent)
+    desk.post(reverse("timetable:new_module", args=[binder.public_id]), sent)
     module = Module.objects.get(title="The drill")
     assert module.versions.get().data == {"share": 75}
     room = f.a_room("Net loft")
@@ -59,7 +59,7 @@ def test_a_module_is_made_in_the_library_planned_and_shown_in_the_week(desk):
     assert reverse("timetable:session", args=[session.public_id]) in sheet
     found = text(desk.get(reverse("search:results"), {"q": "drill net"}))
     assert "The drill, 10 Jun 2026" in found
-    desk.post(reverse("library:threshold", args=[module.public_id]), {"share": "50"})
+    desk.post(reverse("timetable:threshold", args=[module.public_id]), {"share": "50"})
     assert module.versions.latest("number").data == {"share": 50}
 
 

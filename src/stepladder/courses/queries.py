@@ -157,7 +157,16 @@ def _part(edition: Edition, part: Part, steps: Sequence[Step]) -> PartView:
         kind = kind_named(step.module.kind)
         mark = chr(ord("a") + n % 26) if part is Part.PREPARATION else str(n + 1)
         newest: int = step.newest  # type: ignore[attr-defined]
-        views.append(StepView(step, mark, kind.fact(step.version.data), kind.done_when, newest, step.module.minutes))
+        views.append(
+            StepView(
+                step,
+                mark,
+                kind.describe(step.version.data),
+                kind.done_when(step.version.data),
+                newest,
+                step.module.minutes,
+            )
+        )
     return PartView(part, title, order, views)
 
 
@@ -172,7 +181,7 @@ def pickable(account: Any, course: Course, *, text: str, kind: str) -> list[tupl
     there = dict(draft.steps.values_list("module_id", "place")) if draft else {}
     modules = newest_versions(find_modules(account, text=text, kind=kind, state="released").order_by("title"))[:60]
     return [
-        (m, kind_named(m.kind).fact(m.newest[0].data), there.get(m.pk))  # type: ignore[attr-defined]
+        (m, kind_named(m.kind).describe(m.newest[0].data), there.get(m.pk))  # type: ignore[attr-defined]
         for m in modules
     ]
 

@@ -29,7 +29,7 @@ from stepladder.courses.forms import (
 )
 from stepladder.courses.models import Course, Edition, Step
 from stepladder.journal.queries import history
-from stepladder.library.kinds import KINDS
+from stepladder.library.kinds import kinds
 from stepladder.library.models import Binder
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
@@ -99,7 +99,7 @@ def _sheet_context(request: HttpRequest, found: Course) -> dict[str, Any]:
         "prerequisites": list(found.prerequisites.all()),
         "equivalents": list(found.satisfied_by.all()),
         "may_change": policy.may(request.user, "change courses", found),
-        "kinds": list(KINDS),
+        "kinds": [kind.name for kind in kinds()],
         "panels": margin.panels("course", request, found),
         "verbs": margin.verb_links("course", request, found),
         "history": history("course", found.public_id),

@@ -12,8 +12,8 @@ from stepladder.assignments.queries import Standing, requirements
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import COVERED, LATE, Requirement, Status
 from stepladder.learning.queries import CourseView, StepState, course_titles, open_enrolments, views_of
-from stepladder.library.kinds import session
 from stepladder.people.models import Person
+from stepladder.timetable import kind
 from stepladder.timetable.queries import Seat, booked_flag, seats_for
 from stepladder.web.templatetags.web import day as written
 
@@ -140,7 +140,7 @@ def _thing(view: CourseView, standing: Standing | None, today: date, seat: Seat 
 def _unbooked(view: CourseView) -> StepState | None:
     """The first session of a course that is owed and not done."""
     owed = (s for s in view.steps if not s.done and s.step.is_obligatory)
-    return next((s for s in owed if s.step.module.kind == session.KIND.name), None)
+    return next((s for s in owed if s.step.module.kind == kind.KIND.name), None)
 
 
 def _says(standing: Standing, today: date) -> str:

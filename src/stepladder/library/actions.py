@@ -16,7 +16,7 @@ from stepladder.accounts.models import Account
 from stepladder.core.packages.runtime import DoneWhen
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library import storage
-from stepladder.library.errors import InUse, Unusable
+from stepladder.library.errors import InUse, NothingToRelease, Unusable
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.kinds.package import DONE_WHEN
 from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
@@ -26,6 +26,7 @@ __all__ = [
     "about",
     "add_version",
     "create_binder",
+    "create_draft",
     "create_module",
     "discard_version",
     "edit_module",
@@ -123,13 +124,35 @@ def create_module(
 
 
 @transaction.atomic
+def create_draft(*, binder: Binder, kind: Kind, title: str, by: Actor, description: str = "") -> Module:
+    """A module that is made here and has no version yet: nobody can put it into a course before it is released."""
+    policy.require(by, "change modules", binder)
+    module = Module.objects.create(
+        binder=binder,
+        kind=kind.name,
+        title=title,
+        description=description,
+        state=ModuleState.DRAFT,
+        changed_at=clock.now(),
+        changed_by=by.name,
+    )
+    entry = record("create_module", by=by, about=about(module), data={"kind": kind.name})
+    events.announce(events.ModuleProcessed(module.pk), entry.act)
+    return module
+
+
+@transaction.atomic
 def add_version(
     *, module: Module, worked: Worked, by: Actor, original: StoredFile | None = None, file_name: str = ""
 ) -> ModuleVersion:
     """A newer version. Released editions keep theirs; drafts may take this one."""
     policy.require(by, "change modules", module)
-    number = module.versions.order_by("-number").values_list("number", flat=True)[0] + 1
+    newest = module.versions.order_by("-number").values_list("number", flat=True).first()
+    number = (newest or 0) + 1
     version = _version(module, number, worked, original, file_name, by)
+    if number == 1:
+        module.minutes = worked.minutes
+        module.save(update_fields=["minutes"])
     entry = record("add_version", by=by, about=about(module), data={"number": number})
     events.announce(events.ModuleProcessed(module.pk), entry.act)
     return version
@@ -217,9 +240,12 @@ def withdraw_module(*, module: Module, by: Actor) -> Module:
 
 @transaction.atomic
 def release_module(*, module: Module, by: Actor) -> Module:
-    """To be used again."""
+    """To be used: a draft for the first time, one that was withdrawn again. Raises NothingToRelease."""
     policy.require(by, "change modules", module)
-    return _set_state(module, ModuleState.RELEASED, "release_module", by)
+    if not module.versions.exists():
+        raise NothingToRelease(module.title)
+    verb = "release_draft" if module.state == ModuleState.DRAFT else "release_module"
+    return _set_state(module, ModuleState.RELEASED, verb, by)
 
 
 def _set_state(module: Module, state: str, verb: str, by: Actor) -> Module:

@@ -50,3 +50,10 @@ class InUse(LibraryError):
         super().__init__(
             f"“{title}” is a step of {names}. Take it out there first, by a new edition, and release that; then withdraw it."
         )
+
+
+class NothingToRelease(LibraryError):
+    """A draft that has no version yet."""
+
+    def __init__(self, title: str) -> None:
+        super().__init__(f"“{title}” has nothing to be taught with yet. Finish its first version, then release it.")

@@ -8,7 +8,7 @@ from stepladder.core.packages.runtime import DoneWhen
 from stepladder.library.models import Binder, Module
 from stepladder.web.forms import CommonForm
 
-__all__ = ["BinderForm", "DoneWhenForm", "ModuleForm", "SessionModuleForm", "ThresholdForm"]
+__all__ = ["BinderForm", "DoneWhenForm", "ModuleForm"]
 
 
 class BinderForm(CommonForm, forms.ModelForm[Binder]):
@@ -38,18 +38,6 @@ class ModuleForm(CommonForm, forms.ModelForm[Module]):
         return sorted({name for name in names if name})
 
 
-class ThresholdForm(CommonForm, forms.Form):
-    """From which share of the time on somebody attended a session."""
-
-    share = forms.IntegerField(
-        label="Attended from (%)",
-        min_value=1,
-        max_value=100,
-        initial=80,
-        help_text="Whoever was there for this share of the time has attended; for less, partly.",
-    )
-
-
 class DoneWhenForm(CommonForm, forms.Form):
     """When a package is done."""
 
@@ -62,12 +50,3 @@ class DoneWhenForm(CommonForm, forms.Form):
         ],
         help_text="Holds for what is reported from now on. What is done stays done.",
     )
-
-
-class SessionModuleForm(ThresholdForm):
-    """A module that is taught in a room or live online."""
-
-    title = forms.CharField(label="Title", max_length=200)
-    description = forms.CharField(label="Description", required=False, widget=forms.Textarea(attrs={"rows": 2}))
-    minutes = forms.IntegerField(label="Minutes", min_value=5, max_value=6000, initial=120)
-    field_order = ("title", "description", "minutes", "share")

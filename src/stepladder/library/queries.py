@@ -10,7 +10,7 @@ from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
 
 from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.library.kinds import KINDS, kind_named
+from stepladder.library.kinds import kind_named, kinds
 from stepladder.library.models import HALTED, Binder, Module, ModuleState, ModuleVersion, Tag, Upload
 
 __all__ = [
@@ -49,7 +49,7 @@ def find_modules(
         )
     if binder:
         modules = modules.filter(binder=binder)
-    if kind in KINDS:
+    if kind in {known.name for known in kinds()}:
         modules = modules.filter(kind=kind)
     if tag:
         modules = modules.filter(tags__name=tag)
@@ -68,19 +68,20 @@ def newest_versions(modules: QuerySet[Module]) -> QuerySet[Module]:
 
 @dataclass(frozen=True)
 class ModuleRow:
-    """A module in a list."""
+    """A module in a list; *version* is None where a draft has none yet."""
 
     module: Module
-    version: int
-    fact: str
+    version: int | None
+    description: str
 
 
 def module_rows(modules: Sequence[Module]) -> list[ModuleRow]:
     """Rows of modules that were read with their newest versions."""
     rows = []
     for module in modules:
-        version: ModuleVersion = module.newest[0]  # type: ignore[attr-defined]
-        rows.append(ModuleRow(module, version.number, kind_named(module.kind).fact(version.data)))
+        newest: list[ModuleVersion] = module.newest  # type: ignore[attr-defined]
+        described = kind_named(module.kind).describe(newest[0].data) if newest else "nothing to use yet"
+        rows.append(ModuleRow(module, newest[0].number if newest else None, described))
     return rows
 
 

@@ -3,26 +3,21 @@
 from __future__ import annotations
 
 import logging
-import shutil
-import zipfile
-import zlib
 from collections.abc import Mapping
-from pathlib import Path
+from functools import partial
 from typing import Any
 
 from django.db import DatabaseError, transaction
 from django_tasks import task
 
 from stepladder import clock
-from stepladder.core.packages.archive import is_extra
 from stepladder.library import actions, storage
 from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
-from stepladder.library.kinds import Material, detect_type, kind_of, package
-from stepladder.library.models import ModuleVersion, PackageFile, Upload
+from stepladder.library.kinds import Material, detect_type, kind_named, kind_of
+from stepladder.library.models import ModuleVersion, Upload
 
 __all__ = ["work_out_upload"]
 
-FILES_A_PIECE = 100
 logger = logging.getLogger(__name__)
 
 
@@ -35,8 +30,7 @@ def work_out_upload(upload_id: int) -> None:
     Upload.objects.filter(pk=upload.pk).update(state=Upload.State.WORKING, beat_at=clock.now())
     try:
         version = _version_of(upload)
-        if kind_is_unpacked(version):
-            unpack(version, upload)
+        kind_named(version.module.kind).process(version, partial(_beat, upload))
     except LibraryError as refusal:
         _give_up(upload, str(refusal))
     except (DatabaseError, OSError) as error:
@@ -82,8 +76,8 @@ def words(said: Mapping[str, Any]) -> str:
     return f"working out the file “{upload.file_name if upload else 'that is gone'}”"
 
 
-def kind_is_unpacked(version: ModuleVersion) -> bool:
-    return "scos" in version.data
+def _beat(upload: Upload, done: int, total: int) -> None:
+    Upload.objects.filter(pk=upload.pk).update(done=done, total=total, beat_at=clock.now())
 
 
 def _version_of(upload: Upload) -> ModuleVersion:
@@ -97,6 +91,7 @@ def _version_of(upload: Upload) -> ModuleVersion:
             f"“{upload.file_name}” is a {kind.name}, but “{upload.replaces.title}” is a {upload.replaces.kind}. "
             "A new version must be of the same kind: upload it as a module of its own."
         )
+    assert kind.work_out is not None, "a file becomes only kinds that are worked out of files"
     worked = kind.work_out(material)
     original = storage.keep(material.path, material.content_type)
     with transaction.atomic():
@@ -116,41 +111,6 @@ def _version_of(upload: Upload) -> ModuleVersion:
         upload.module = version.module
         upload.save(update_fields=["module"])
     return version
-
-
-def unpack(version: ModuleVersion, upload: Upload | None = None) -> None:
-    """Unpack a package's files piece by piece; what is there already is not done again."""
-    assert version.original is not None
-    folder = storage.package_folder(version)
-    inside: str = version.data["folder"]
-    there = set(version.package_files.values_list("path", flat=True))
-    with zipfile.ZipFile(storage.file_of(version.original)) as archive:
-        every = package.members(archive)
-        wanted = [(i, n) for i, n in every if not n.endswith("/") and n.startswith(inside) and not is_extra(n)]
-        infos = [(info, name.removeprefix(inside)) for info, name in wanted]
-        left = [(info, path) for info, path in infos if path not in there]
-        for start in range(0, len(left), FILES_A_PIECE):
-            piece = left[start : start + FILES_A_PIECE]
-            rows = [_extract(archive, info, folder, version, path) for info, path in piece]
-            with transaction.atomic():
-                PackageFile.objects.bulk_create(rows)
-                if upload is not None:
-                    done = len(infos) - len(left) + start + len(piece)
-                    Upload.objects.filter(pk=upload.pk).update(done=done, total=len(infos), beat_at=clock.now())
-
-
-def _extract(
-    archive: zipfile.ZipFile, info: zipfile.ZipInfo, folder: Path, version: ModuleVersion, path: str
-) -> PackageFile:
-    stored = f"{info.header_offset:x}"
-    try:
-        with archive.open(info) as source, (folder / stored).open("wb") as target:
-            shutil.copyfileobj(source, target)
-    except (zipfile.BadZipFile, zlib.error, EOFError, OSError) as error:
-        if is_of_the_machine(error):
-            raise
-        raise Unusable(f"“{path}” in the package is damaged ({error}). Export or download the package again.") from None
-    return PackageFile(version=version, path=path, stored=stored, size=info.file_size)
 
 
 def _end(upload: Upload, state: str, says: str) -> None:

@@ -4,20 +4,19 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
-from stepladder.core.packages.runtime import DoneWhen
 from stepladder.journal.queries import history
 from stepladder.library import actions, queries, storage, uploads
 from stepladder.library.errors import LibraryError, Unusable
-from stepladder.library.forms import BinderForm, DoneWhenForm, ModuleForm, SessionModuleForm, ThresholdForm
-from stepladder.library.kinds import KINDS, kind_named, package, session
-from stepladder.library.models import Binder, Module, Upload
+from stepladder.library.forms import BinderForm, DoneWhenForm, ModuleForm
+from stepladder.library.kinds import kind_named, kinds, package, upload_kinds
+from stepladder.library.models import Binder, Module, ModuleState, Upload
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
 from stepladder.web.sheets import save_sheet
@@ -62,7 +61,7 @@ def _list(request: HttpRequest, binder: Binder | None) -> dict[str, Any]:
         "page": page,
         "rows": rows,
         "facts": margin.row_facts("module", [row.module.pk for row in rows]),
-        "kinds": list(KINDS),
+        "kinds": [kind.name for kind in kinds()],
         "kind": asked.get("kind", ""),
         "tag": asked.get("tag", ""),
         "state": asked.get("state", ""),
@@ -81,6 +80,8 @@ def binder(request: HttpRequest, public_id: str) -> HttpResponse:
     context |= {
         "may_change": policy.may(request.user, "change modules", found),
         "form": BinderForm(instance=found),
+        "dropped": upload_kinds(),
+        "made": [kind.made for kind in kinds() if kind.made],
         "history": history("binder", found.public_id),
     }
     return render(request, "library/binder.html", context)
@@ -116,21 +117,21 @@ def edit_binder(request: HttpRequest, public_id: str) -> HttpResponse:
 
 def module(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _module(request, public_id)
-    versions = list(found.versions.select_related("original"))
+    kind, versions = kind_named(found.kind), list(found.versions.select_related("original"))
+    newest = versions[0] if versions else None
     form = ModuleForm(instance=found, initial={"tags": ", ".join(found.tags.values_list("name", flat=True))})
+    may_change = policy.may(request.user, "change modules", found)
     context = {
         "module": found,
         "versions": versions,
-        "newest": versions[0],
-        "kind": kind_named(found.kind),
-        "fact": kind_named(found.kind).fact(versions[0].data),
-        "has_captions": (storage.derived_folder(versions[0]) / "captions.vtt").exists(),
-        "has_still": (storage.derived_folder(versions[0]) / "still.jpg").exists(),
+        "kind": kind,
+        "described": kind.describe(newest.data) if newest else "nothing to use yet",
+        "done_when": kind.done_when(newest.data) if newest else "",
+        "has_captions": newest is not None and (storage.derived_folder(newest) / "captions.vtt").exists(),
+        "has_still": newest is not None and (storage.derived_folder(newest) / "still.jpg").exists(),
         "form": form,
-        "threshold": ThresholdForm(initial=versions[0].data) if found.kind == session.KIND.name else None,
-        "inside": package.inside(versions[0].data) if found.kind == package.KIND.name else None,
-        "done_when": DoneWhenForm(initial={"done_when": versions[0].data.get("done_when", DoneWhen.SAID)}),
-        "may_change": policy.may(request.user, "change modules", found),
+        "section": kind.section(request, found, newest),
+        "may_change": may_change,
         "binders": queries.binders(request.user),
         "panels": margin.panels("module", request, found),
         "verbs": margin.verb_links("module", request, found),
@@ -150,40 +151,6 @@ def edit_module(request: HttpRequest, public_id: str) -> HttpResponse:
     return save_sheet(
         request, form, found, lambda data, rev: actions.edit_module(module=found, revision=rev, by=by, **data)
     )
-
-
-def new_session(request: HttpRequest, public_id: str) -> HttpResponse:
-    """A module of the kind session: it is made here, of no file."""
-    binders = policy.visible(request.user, "change modules", Binder.objects.all())
-    binder = get_object_or_404(binders, public_id=public_id)
-    form = SessionModuleForm(request.POST or None)
-    if form.is_bound and form.is_valid():
-
-        def act() -> str:
-            sent = form.cleaned_data
-            worked = session.made(sent["title"], sent["minutes"], sent["share"], sent["description"])
-            version = actions.create_module(binder=binder, kind=session.KIND, worked=worked, by=account_of(request))
-            return reverse("library:module", args=[version.module.public_id])
-
-        return act_once(request, act)
-    context = {"form": form, "binder": binder, "binders": queries.binders(request.user)}
-    return render(request, "library/new_session.html", context, status=422 if form.errors else 200)
-
-
-@require_POST
-def threshold(request: HttpRequest, public_id: str) -> HttpResponse:
-    """Another share from which on a session counts as attended: a newer version, for the sessions signed off after it."""
-    found = _module(request, public_id)
-    form = ThresholdForm(request.POST)
-    if found.kind != session.KIND.name:
-        raise Http404
-    if form.is_valid():
-        worked = session.made(found.title, found.minutes, form.cleaned_data["share"])
-        actions.add_version(module=found, worked=worked, by=account_of(request))
-        toasts.say(request, "It holds for sessions that are signed off from now on.")
-    else:
-        toasts.trouble(request, f"Nothing was saved: {next(iter(form.errors.values()))[0]}")
-    return redirect("library:module", public_id=public_id)
 
 
 @require_POST
@@ -234,8 +201,15 @@ def withdraw_module(request: HttpRequest, public_id: str) -> HttpResponse:
 @require_POST
 def release_module(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _module(request, public_id)
-    actions.release_module(module=found, by=account_of(request))
-    toasts.say(request, f"“{found.title}” can be used again.")
+    was = found.state
+    try:
+        actions.release_module(module=found, by=account_of(request))
+    except LibraryError as refusal:
+        toasts.trouble(request, str(refusal))
+    else:
+        toasts.say(
+            request, f"“{found.title}” can be used{' again' if was == ModuleState.WITHDRAWN else ' in courses now'}."
+        )
     return redirect("library:module", public_id=public_id)
 
 
@@ -254,6 +228,15 @@ def original(request: HttpRequest, public_id: str, number: int) -> FileResponse:
     assert version.original is not None
     path = storage.file_of(version.original)
     return FileResponse(path.open("rb"), as_attachment=True, filename=version.file_name)
+
+
+def export(request: HttpRequest, public_id: str, number: int, name: str) -> HttpResponseBase:
+    """A version in another form, as its kind makes it."""
+    found = _module(request, public_id)
+    form = next((form for form in kind_named(found.kind).exports if form.name == name), None)
+    if form is None:
+        raise Http404
+    return form.respond(get_object_or_404(found.versions.select_related("module"), number=number))
 
 
 def _uploads(request: HttpRequest, binder: Binder) -> dict[str, Any]:

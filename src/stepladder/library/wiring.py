@@ -7,11 +7,14 @@ from stepladder.accounts import policy
 from stepladder.journal import sealing, verbs
 from stepladder.library import models, permissions, tasks, tidying
 from stepladder.library.indexing import index_modules
+from stepladder.library.kinds import add_kind, audio, document, package, video
 from stepladder.queue.kinds import describe
 from stepladder.search import index
 from stepladder.web import bodies
 from stepladder.web.frame import add_landing, add_rung
 
+for kind in (package.KIND, video.KIND, audio.KIND, document.KIND):
+    add_kind(kind)
 sealing.watch(models.StoredFile, models.ModuleVersion, models.PackageFile)
 sealing.watch(models.Module, leaving_out=sealing.OF_SHEETS)
 add_rung(2, "Library", "library:home", verb="see modules", namespaces=("library",))
@@ -30,6 +33,7 @@ verbs.register(
     set_done_when="version {number} is done when {after}, not when {before}",
     set_captions="gave version {number} captions",
     withdraw_module="withdrew it",
+    release_draft="released it",
     release_module="released it again",
 )
 index.add_source("module", index_modules, verb="see modules", visible=permissions.visible_modules)

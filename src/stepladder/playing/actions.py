@@ -24,20 +24,11 @@ from stepladder.learning.actions import check_place, finish_step, keep_attempt
 from stepladder.learning.models import Attempt
 from stepladder.refusals import Refusal
 
-__all__ = ["TooSoon", "open_player", "plays_of", "report_pages", "report_played", "share_of"]
+__all__ = ["TooSoon", "open_player", "played_of", "plays_of", "report_pages", "report_played"]
 
 
-def share_of(attempt: Attempt) -> int:
-    """How much of a film was watched, or of a document shown, in percent rounded down."""
-    data = attempt.version.data
-    if "seconds" in data:
-        return int(share(_intervals(attempt), data["seconds"]) * 100)
-    if "pages" in data:
-        return int(len(attempt.data.get("pages", [])) * 100 // max(data["pages"], 1))
-    return 0
-
-
-def _intervals(attempt: Attempt) -> list[Interval]:
+def played_of(attempt: Attempt) -> list[Interval]:
+    """The parts of a film or of sound that were played at least once."""
     return [(a, b) for a, b in attempt.data.get("played", [])]
 
 
@@ -79,8 +70,6 @@ def open_player(*, attempt: Attempt, by: Any) -> None:
     A package keeps its own time, by its launches.
     """
     policy.require(by, "learn", attempt)
-    if not {"seconds", "pages"} & attempt.version.data.keys():
-        return
     attempt = Attempt.objects.get(pk=attempt.pk)
     keep_attempt(
         attempt=attempt,
@@ -104,7 +93,7 @@ def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, se
     check_place(attempt.enrolment)
     duration = float(attempt.version.data["seconds"])
     allowance = _allowance_after(attempt, sum(max(0.0, min(b, duration) - max(a, 0.0)) for a, b in played))
-    watched = union([*_intervals(attempt), *played], duration)
+    watched = union([*played_of(attempt), *played], duration)
     data = attempt.data | {
         "played": [[round(a, 2), round(b, 2)] for a, b in watched],
         "plays": [[round(a, 2), round(b, 2)] for a, b in add_plays(plays_of(attempt), played, duration)],

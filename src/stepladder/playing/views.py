@@ -13,7 +13,6 @@ from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
-from stepladder.accounts.models import Account
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.numbers import whole_number
 from stepladder.learning import actions as learning
@@ -21,11 +20,11 @@ from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt, Completion, Enrolment
 from stepladder.learning.queries import CourseView, course_view
 from stepladder.library import storage
-from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module, ModuleVersion
-from stepladder.playing import actions, media, runtime
-from stepladder.playing.reading import Report, Unreadable, read_report
-from stepladder.playing.stage import parts_context, render_stage, stage, unplayed
+from stepladder.playing import media
+from stepladder.playing.players import NothingReported, player_of, render_stage
+from stepladder.playing.reading import Unreadable
+from stepladder.refusals import Refusal
 from stepladder.web import margin, toasts
 from stepladder.web.onwards import asked_address
 
@@ -55,28 +54,31 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
     """One step, played in the page."""
     enrolment = _enrolment(request, public_id)
     view = course_view(enrolment)
-    here = next((s for s in view.steps if s.step.module.public_id == module), None)
-    if here is None:
+    current = next((s for s in view.steps if s.step.module.public_id == module), None)
+    if current is None:
         raise Http404
-    if not kind_named(here.step.module.kind).is_played:
-        context = {"view": view, "here": here, **_completion(request, view)}
-        return render(request, "playing/unplayed.html", context | unplayed(request, here.step.version, enrolment))
+    player, by = player_of(current.step.module.kind), account_of(request)
+    context = {"view": view, "here": current, "module": current.step.module, "is_trial": False}
+    if not player.begins_attempt:
+        version = current.step.version
+        context |= {"version": version, **_completion(request, view)}
+        return render_stage(request, "playing/unplayed.html", context, player.stage(request, version, enrolment, None))
     try:
-        attempt = learning.begin_step(enrolment=enrolment, step=here.step, by=account_of(request))
-        actions.open_player(attempt=attempt, by=account_of(request))
+        attempt = learning.begin_step(enrolment=enrolment, step=current.step, by=by)
+        player.open(attempt, by)
     except LearningError as refusal:
         toasts.trouble(request, str(refusal))
         return redirect("playing:course", public_id=public_id)
-    context = {
-        "view": view,
-        "here": here,
+    context |= {
         "attempt": attempt,
-        "share": actions.share_of(attempt),
+        "version": attempt.version,
+        "share": player.share(attempt),
         "at": attempt.data.get("at", 0),
         **_completion(request, view),
-        **stage(request, attempt.version, attempt),
     }
-    return render_stage(request, "playing/step.html", context)
+    return render_stage(
+        request, "playing/step.html", context, player.stage(request, attempt.version, enrolment, attempt)
+    )
 
 
 def try_module(request: HttpRequest, public_id: str) -> HttpResponse:
@@ -90,55 +92,41 @@ def try_module(request: HttpRequest, public_id: str) -> HttpResponse:
     if version is None:
         raise Http404
     back = asked_address(request, request.GET.get("back", "")) or reverse("library:module", args=[public_id])
-    if not kind_named(module.kind).is_played:
-        return render(request, "playing/trial.html", {"back": back, **unplayed(request, version, None)})
-    return render_stage(request, "playing/trial.html", {"back": back, **stage(request, version, None)})
+    context = {"back": back, "module": module, "version": version, "is_trial": True}
+    stage = player_of(module.kind).stage(request, version, None, None)
+    return render_stage(request, "playing/trial.html", context, stage)
 
 
 def _attempt(request: HttpRequest, public_id: str) -> Attempt:
     shown = policy.visible(
-        request.user, "learn", Attempt.objects.select_related("enrolment__person__account", "version")
+        request.user, "learn", Attempt.objects.select_related("enrolment__person__account", "version", "module")
     )
     return get_object_or_404(shown, public_id=public_id)
 
 
 @require_POST
 def report(request: HttpRequest, attempt: str) -> HttpResponse:
-    """What a player reports: {"played": [[from, to] …]} or {"pages": [[page, seconds] …]}, with "at" and "seconds"."""
+    """What a player's page reports; the player reads it."""
     found = _attempt(request, attempt)
-    by = account_of(request)
+    player = player_of(found.module.kind)
     try:
-        sent = read_report(request.body)
+        counted = player.report(found, request.body, account_of(request))
     except Unreadable as refusal:
         return JsonResponse({"says": f"This report cannot be read: {refusal}."}, status=400)
-    try:
-        counted = _count(found, sent, by)
-    except (actions.TooSoon, LearningError) as refusal:
+    except NothingReported as refusal:
+        return JsonResponse({"says": str(refusal)}, status=400)
+    except Refusal as refusal:
         return JsonResponse({"says": str(refusal)}, status=409)
-    if counted is None:
-        return JsonResponse({"says": "Nothing is reported of a step of this kind."}, status=400)
-    return JsonResponse({"share": actions.share_of(counted), "done": counted.status == "completed"})
-
-
-def _count(found: Attempt, sent: Report, by: Account) -> Attempt | None:
-    """Count a report by the kind of what is played; None where nothing of it is reported."""
-    if "seconds" in found.version.data:
-        return actions.report_played(attempt=found, played=sent.pairs, at=sent.at, seconds=sent.seconds, by=by)
-    if "pages" in found.version.data:
-        shown = [(int(page), length) for page, length in sent.pairs]
-        return actions.report_pages(attempt=found, shown=shown, at=int(sent.at), seconds=sent.seconds, by=by)
-    return None
+    return JsonResponse({"share": player.share(counted), "done": counted.status == "completed"})
 
 
 def outcome(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
     """The steps and how far one is, asked for when a player says that something changed."""
     view = course_view(_enrolment(request, public_id))
-    here = next((s for s in view.steps if s.step.module.public_id == module), None)
-    context = {"view": view, "here": here, **_completion(request, view)}
-    attempt = here.attempt if here else None
-    if here and attempt and here.step.module.kind == "package":
-        attempt = Attempt.objects.select_related("version").get(pk=attempt.pk)
-        context |= parts_context(request, attempt.version, attempt)
+    current = next((s for s in view.steps if s.step.module.public_id == module), None)
+    context = {"view": view, "here": current, **_completion(request, view)}
+    if current and current.attempt:
+        context |= player_of(current.step.module.kind).news(request, current.attempt)
     return render(request, "playing/news.html", context)
 
 
@@ -151,7 +139,7 @@ def try_again(request: HttpRequest, public_id: str, module: str) -> HttpResponse
     )
     attempt = get_object_or_404(mine, enrolment=enrolment, module__public_id=module)
     try:
-        if "scos" in attempt.version.data and runtime.try_again(attempt=attempt, by=account_of(request)):
+        if player_of(attempt.module.kind).try_again(attempt, account_of(request)):
             toasts.say(request, "It begins anew. The time you spent is kept.")
     except LearningError as refusal:
         toasts.trouble(request, str(refusal))

@@ -13,6 +13,7 @@ from stepladder import clock
 from stepladder.library.models import Module, ModuleState
 from stepladder.people.forms import DayField, PersonChoice
 from stepladder.people.models import Person
+from stepladder.timetable import kind
 from stepladder.timetable.actions import MeetingPlan
 from stepladder.timetable.models import Room, Session
 from stepladder.web.forms import CommonForm
@@ -125,7 +126,7 @@ class PlanForm(PlaceForm, _Details):
     """A session to come, without its meetings."""
 
     module = forms.ModelChoiceField(
-        Module.objects.filter(kind="session", state=ModuleState.RELEASED).order_by("title"),
+        Module.objects.filter(kind=kind.KIND.name, state=ModuleState.RELEASED).order_by("title"),
         to_field_name="public_id",
         label="What is taught",
         empty_label="Choose",

@@ -3,23 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import Any
 
 from django.http import HttpRequest
 from django.urls import reverse
 
 from stepladder import events
 from stepladder.accounts import policy
-from stepladder.learning.models import Enrolment
-from stepladder.library.kinds import session as kind
-from stepladder.library.models import Module, ModuleVersion
-from stepladder.timetable import queries
+from stepladder.library.models import Module
+from stepladder.timetable import kind, queries
 from stepladder.timetable.actions.leaving import give_back_of_leavers
 from stepladder.timetable.models import Session
 from stepladder.web.margin import Panel, VerbLink
 from stepladder.web.templatetags.web import day
 
-__all__ = ["booked_facts", "on_employment", "plan_verb", "session_stage", "sessions_panel"]
+__all__ = ["booked_facts", "on_employment", "plan_verb", "sessions_panel"]
 
 
 def on_employment(event: events.EmploymentChanged, act: events.Act) -> None:
@@ -53,11 +50,3 @@ def booked_facts(people: Sequence[int]) -> Mapping[int, str]:
         person: f"booked {day(seat.starts_on)}: {seat.session.module.title}"
         for person, seat in queries.next_seats(people).items()
     }
-
-
-def session_stage(request: HttpRequest, enrolment: Enrolment | None, version: ModuleVersion) -> dict[str, Any]:
-    """The sessions that a learner may take for this step; without an enrolment what there is, without anybody's seat."""
-    if enrolment is None:
-        to_come = queries.with_all(queries.find_sessions(Session.objects.filter(module=version.module)))
-        return {"rows": queries.session_rows(to_come[:20]), "offers": []}
-    return {"offers": queries.offers(version.module, enrolment.person), "person": enrolment.person, "rows": []}

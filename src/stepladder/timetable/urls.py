@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.timetable.views import attendance, own, planning, sheet, week
+from stepladder.timetable.views import attendance, modules, own, planning, sheet, week
 
 app_name = "timetable"
 urlpatterns = [
@@ -8,6 +8,8 @@ urlpatterns = [
     path("list/", week.session_list, name="list"),
     path("new/", planning.new, name="new"),
     path("rooms/", planning.rooms, name="rooms"),
+    path("modules/new/<str:public_id>/", modules.new_module, name="new_module"),
+    path("modules/<str:public_id>/threshold/", modules.threshold, name="threshold"),
     path("own/", own.own, name="own"),
     path("own/calendar/", own.renew_feed, name="renew_feed"),
     path("calendar/<str:key>.ics", own.feed, name="feed"),

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from stepladder import events
 from stepladder.journal import sealing, verbs
-from stepladder.playing.stage import add_stage
+from stepladder.library.kinds import add_kind
+from stepladder.playing.players import add_player
 from stepladder.search import index
 from stepladder.timetable import models, permissions, reactions, telling, undoing
 from stepladder.timetable.indexing import index_sessions, visible_sessions
+from stepladder.timetable.kind import KIND
+from stepladder.timetable.player import SessionPlayer
 from stepladder.web import margin
 from stepladder.web.frame import add_landing, add_own_page, add_rung
 
+add_kind(KIND)
+add_player(KIND.name, SessionPlayer())
 sealing.watch(models.Session, models.Session.instructors.through, models.Meeting, models.Presence)
 permissions.hand_in()
 verbs.register(
@@ -35,7 +40,6 @@ events.listen(events.SeatsMovedUp, telling.on_moved_up, phase=events.Phase.TELL)
 events.listen(events.SessionRescheduled, telling.on_rescheduled, phase=events.Phase.TELL)
 events.listen(events.InstructorsChanged, telling.on_instructors, phase=events.Phase.TELL)
 events.listen(events.SessionCancelled, telling.on_cancelled, phase=events.Phase.TELL)
-add_stage("session", "timetable/stage.html", reactions.session_stage)
 margin.add_verb("module", 5, reactions.plan_verb)
 margin.add_panel("module", 5, reactions.sessions_panel)
 margin.add_row_fact("person", reactions.booked_facts)

@@ -16,7 +16,7 @@ from stepladder.courses.models import Course
 from stepladder.library import actions, storage
 from stepladder.library.kinds import Material, detect_type, kind_of
 from stepladder.library.models import Binder, Module, Upload
-from stepladder.library.tasks import kind_is_unpacked, unpack, work_out_upload
+from stepladder.library.tasks import work_out_upload
 
 __all__ = ["make_courses", "make_latest", "make_library"]
 
@@ -197,6 +197,7 @@ def _material(file: str) -> Material:
 def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> None:
     material = _material(file)
     kind = kind_of(material)
+    assert kind.work_out is not None
     worked = kind.work_out(material)
     version = actions.create_module(
         binder=binder,
@@ -206,8 +207,7 @@ def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> N
         file_name=file,
         by=BY,
     )
-    if kind_is_unpacked(version):
-        unpack(version)
+    kind.process(version, lambda done, total: None)
     captions = (FILES / file).with_suffix(".vtt")
     if captions.exists():
         actions.set_captions(version=version, text=captions.read_text(), by=BY)
@@ -224,7 +224,9 @@ def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> N
 
 def _newer_version(module: Module, file: str, by: Account) -> None:
     material = _material(file)
-    worked = kind_of(material).work_out(material)
+    kind = kind_of(material)
+    assert kind.work_out is not None
+    worked = kind.work_out(material)
     stored = storage.keep(material.path, material.content_type)
     actions.add_version(module=module, worked=worked, original=stored, file_name=file, by=by)
 

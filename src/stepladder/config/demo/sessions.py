@@ -17,10 +17,9 @@ from stepladder.courses.models import Course
 from stepladder.learning import actions as learning
 from stepladder.learning.models import Enrolment
 from stepladder.library import actions as library
-from stepladder.library.kinds import session as kind
 from stepladder.library.models import Binder, Module
 from stepladder.people.models import Person
-from stepladder.timetable import actions, queries
+from stepladder.timetable import actions, kind, queries
 from stepladder.timetable.models import Meeting, Room, Session, Venue
 
 __all__ = ["make_session_modules", "make_sessions", "teach_in_rooms"]

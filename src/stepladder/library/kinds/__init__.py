@@ -1,17 +1,25 @@
-"""The kinds of module: how each is recognised, worked out, and described. A new kind is one file here."""
+"""The kinds of module there are: apps hand theirs in at start (`add_kind`), those of the library among them."""
 
 from __future__ import annotations
 
 from stepladder.library.errors import Unusable
-from stepladder.library.kinds import audio, document, package, session, video
-from stepladder.library.kinds.base import Kind, Material, Worked, detect_type
+from stepladder.library.kinds.base import Export, Kind, Made, Material, Worked, detect_type
 
-__all__ = ["KINDS", "Kind", "Material", "Worked", "detect_type", "kind_named", "kind_of"]
+__all__ = [
+    "Export",
+    "Kind",
+    "Made",
+    "Material",
+    "Worked",
+    "add_kind",
+    "detect_type",
+    "kind_named",
+    "kind_of",
+    "kinds",
+    "upload_kinds",
+]
 
-KINDS: dict[str, Kind] = {
-    kind.name: kind for kind in (package.KIND, video.KIND, audio.KIND, document.KIND, session.KIND)
-}
-
+_kinds: dict[str, Kind] = {}
 
 OTHER_ARCHIVES = {
     "application/x-rar-compressed": "a RAR archive",
@@ -24,30 +32,47 @@ OTHER_ARCHIVES = {
 }
 
 
+def add_kind(kind: Kind) -> None:
+    """Hand in a kind of module."""
+    _kinds[kind.name] = kind
+
+
+def kinds() -> list[Kind]:
+    """All kinds, in the order in which they were handed in."""
+    return list(_kinds.values())
+
+
+def upload_kinds() -> list[Kind]:
+    """The kinds that a file can become."""
+    return [kind for kind in kinds() if kind.work_out is not None]
+
+
 def kind_named(name: str) -> Kind:
-    """The kind of a module."""
-    return KINDS[name]
+    """The kind of a module; one whose app is not installed any more can be looked at and not played."""
+    return _kinds.get(name) or Kind(
+        name, lambda data: "", lambda data: "cannot be done: its kind is gone", is_played=False
+    )
 
 
 def kind_of(material: Material) -> Kind:
     """The kind that a file becomes. Raises Unusable where it is none, or where its name lies about it."""
     if material.size == 0:
         raise Unusable(f"“{material.name}” is empty (0 bytes). Export or copy it again, then upload it.")
-    found = next((kind for kind in KINDS.values() if material.content_type in kind.types), None)
-    named = next((kind for kind in KINDS.values() if material.extension in kind.extensions), None)
+    held = next((kind for kind in upload_kinds() if material.content_type in kind.types), None)
+    named = next((kind for kind in upload_kinds() if material.extension in kind.extensions), None)
     if material.content_type in OTHER_ARCHIVES:
         raise Unusable(
             f"“{material.name}” is {OTHER_ARCHIVES[material.content_type]}, which is not opened here. Unpack it and zip the folder "
             "that holds imsmanifest.xml."
         )
-    if found is None:
+    if held is None:
+        *first, last = [kind.asked_for for kind in upload_kinds()]
         raise Unusable(
-            f"“{material.name}” is nothing that can be taught with here. Upload a SCORM package (.zip), a film (.mp4), "
-            "sound (.mp3) or a PDF."
+            f"“{material.name}” is nothing that can be taught with here. Upload {', '.join(first)} or {last}."
         )
-    if named is not None and named is not found:
+    if named is not None and named is not held:
         raise Unusable(
-            f"“{material.name}” is named like a {named.name} but holds a {found.name}. Give it its own ending "
-            f"({found.extensions[0]}) and upload it again."
+            f"“{material.name}” is named like a {named.name} but holds a {held.name}. Give it its own ending "
+            f"({held.extensions[0]}) and upload it again."
         )
-    return found
+    return held

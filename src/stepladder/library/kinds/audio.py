@@ -25,15 +25,17 @@ def work_out(material: Material) -> Worked:
     return Worked(material.title, ceil(seconds / 60), {"seconds": seconds})
 
 
-def fact(data: Mapping[str, Any]) -> str:
+def describe(data: Mapping[str, Any]) -> str:
     return duration(data.get("seconds"))
 
 
 KIND = Kind(
     "audio",
-    (".mp3", ".m4a", ".ogg"),
-    frozenset({"audio/mpeg", "audio/mp4", "audio/x-m4a", "audio/ogg"}),
-    work_out,
-    fact,
-    "done at 90 % heard",
+    describe,
+    lambda data: "done at 90 % heard",
+    asked_for="sound (.mp3)",
+    dropped_as="sound",
+    extensions=(".mp3", ".m4a", ".ogg"),
+    types=frozenset({"audio/mpeg", "audio/mp4", "audio/x-m4a", "audio/ogg"}),
+    work_out=work_out,
 )

@@ -5,11 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import filetype
+from django.http import HttpRequest, HttpResponseBase
 
-__all__ = ["Kind", "Material", "Progress", "Worked", "detect_type"]
+from stepladder.web.margin import Panel
+
+if TYPE_CHECKING:
+    # Kinds are named by the models that they describe.
+    from stepladder.library.models import Module, ModuleVersion
+
+__all__ = ["Export", "Kind", "Made", "Material", "Progress", "Worked", "detect_type"]
 
 # Called with (pieces done, pieces in all).
 Progress = Callable[[int, int], None]
@@ -41,7 +48,7 @@ class Material:
 
 @dataclass(frozen=True)
 class Worked:
-    """What was worked out of a file. *still* is a JPEG; *files* says a package is to be unpacked."""
+    """What was worked out of a file. *still* is a JPEG."""
 
     title: str
     minutes: int
@@ -51,21 +58,64 @@ class Worked:
 
 
 @dataclass(frozen=True)
-class Kind:
-    """A kind of module: its name, what files become it, and how such a file is worked out (raises Unusable)."""
+class Made:
+    """How a kind is begun that is made here, of no file: what is asked beside a binder, the words of the link, and its address,
+    which takes the binder's public id.
+    """
+
+    question: str
+    label: str
+    address: str
+
+
+@dataclass(frozen=True)
+class Export:
+    """A form in which a version can be taken elsewhere: *name* in its address, *label* on the sheet, and the file itself."""
 
     name: str
-    extensions: tuple[str, ...]
-    types: frozenset[str]
-    work_out: Callable[[Material], Worked]
+    label: str
+    respond: Callable[[ModuleVersion], HttpResponseBase]
+
+
+def _nothing(*_: Any) -> None:
+    return None
+
+
+def _no_text(version: ModuleVersion) -> str:
+    return ""
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of module and what the library and courses ask of it; how it is played is the player's (playing.players)."""
+
+    name: str
     # How a version's data reads in a list: "8 pages", "4:05".
-    fact: Callable[[Mapping[str, Any]], str]
-    # How the step is done, for the course sheet: "done at 90 % watched".
-    done_when: str
-    is_unpacked: bool = False
-    # Made in the library by a form, of no file.
-    is_made_here: bool = False
-    # Played in the page, in an attempt of one's own.
+    describe: Callable[[Mapping[str, Any]], str]
+    # How a step of it is done, for the sheets of module and course: "done at 90 % watched".
+    done_when: Callable[[Mapping[str, Any]], str]
+
+    # Of a file: what it is called where files are asked for ("a film (.mp4)", "film"), by what it is known, and how it is
+    # worked out (raises Unusable).
+    asked_for: str = ""
+    dropped_as: str = ""
+    extensions: tuple[str, ...] = ()
+    types: frozenset[str] = frozenset()
+    work_out: Callable[[Material], Worked] | None = None
+    # What is still to be done with a version that was kept; it may be called twice, and goes on where it stopped.
+    process: Callable[[ModuleVersion, Progress], None] = _nothing
+    still_shows: str = "A still"
+    takes_captions: bool = False
+
+    # Of no file.
+    made: Made | None = None
+
+    # A section of its module's sheet: of whose request, which module, its newest version (None: a draft without one).
+    section: Callable[[HttpRequest, Module, ModuleVersion | None], Panel | None] = _nothing
+    # What else the search finds a module by: the words in it.
+    words: Callable[[ModuleVersion], str] = _no_text
+    exports: tuple[Export, ...] = ()
+    # Played in the page, in an attempt of one's own; else its step may be opened before its turn comes.
     is_played: bool = True
 
 

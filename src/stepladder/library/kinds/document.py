@@ -45,9 +45,19 @@ def _still(document: Any) -> bytes:
     return out.getvalue()
 
 
-def fact(data: Mapping[str, Any]) -> str:
+def describe(data: Mapping[str, Any]) -> str:
     pages = data.get("pages", 0)
     return f"{pages} page{'s' if pages != 1 else ''}"
 
 
-KIND = Kind("document", (".pdf",), frozenset({"application/pdf"}), work_out, fact, "done when every page was shown")
+KIND = Kind(
+    "document",
+    describe,
+    lambda data: "done when every page was shown",
+    asked_for="a PDF",
+    dropped_as="PDF",
+    extensions=(".pdf",),
+    types=frozenset({"application/pdf"}),
+    work_out=work_out,
+    still_shows="First page",
+)

@@ -5,23 +5,28 @@ from __future__ import annotations
 import re
 import zipfile
 import zlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from decimal import Decimal
 from typing import Any
 from urllib.parse import unquote
 
+from django.http import HttpRequest
+
 from stepladder.core.numbers import exact_number
 from stepladder.core.packages.archive import ArchiveError, Entry, check_entries, is_extra
-from stepladder.core.packages.manifest import Manifest, Sco, file_names, find_manifest, read_manifest
-from stepladder.core.packages.names import best_code_page
+from stepladder.core.packages.manifest import Manifest, Sco, find_manifest, read_manifest
+from stepladder.core.packages.runtime import DoneWhen
 from stepladder.library.errors import Unusable, is_of_the_machine
+from stepladder.library.forms import DoneWhenForm
+from stepladder.library.kinds.archives import info_of, manifest_bytes, members, unpack
 from stepladder.library.kinds.base import Kind, Material, Worked
+from stepladder.library.models import Module, ModuleVersion
+from stepladder.web.margin import Panel
 
 # Core's DoneWhen in words.
 DONE_WHEN = {"said": "the package says so", "passed": "it is passed", "through": "it was gone through"}
 STANDARDS = {"scorm12": "SCORM 1.2", "scorm2004": "SCORM 2004"}
-MANIFEST_LIMIT = 8 * 1024**2
 
 
 def work_out(material: Material) -> Worked:
@@ -36,7 +41,7 @@ def work_out(material: Material) -> Worked:
             damaged = archive.testzip()
             if damaged:
                 raise ArchiveError(f"“{damaged}” inside is damaged. Export or download the package again.")
-            manifest = read_manifest(_manifest_bytes(archive, _info_of(found, path)), inside)
+            manifest = read_manifest(manifest_bytes(archive, info_of(found, path)), inside)
     except ArchiveError as error:
         raise Unusable(f"“{material.name}”: {error}") from None
     except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError) as error:
@@ -50,41 +55,6 @@ def work_out(material: Material) -> Worked:
     return Worked(manifest.title[:200], manifest.minutes or 0, data, manifest.description)
 
 
-def members(archive: zipfile.ZipFile) -> list[tuple[zipfile.ZipInfo, str]]:
-    """What an archive lists, each with its name as it was meant: slashes between folders, letters in the archive's code page.
-
-    The archive does not say the code page where it is not UTF-8; that in which the manifest's files are found is taken.
-    """
-    infos = archive.infolist()
-    foreign = {info.filename: info.filename.encode("cp437") for info in infos if _is_foreign(info)}
-    page = ""
-    if foreign:
-        page = best_code_page(list(foreign.values()), _listed(archive, infos))
-    return [
-        (info, (foreign[info.filename].decode(page) if info.filename in foreign else info.filename).replace("\\", "/"))
-        for info in infos
-    ]
-
-
-def _is_foreign(info: zipfile.ZipInfo) -> bool:
-    """Whether a name is written in a code page that is not said: it was read as the archive format's own."""
-    return not info.flag_bits & 0x800 and not info.filename.isascii()
-
-
-def _listed(archive: zipfile.ZipFile, infos: Sequence[zipfile.ZipInfo]) -> list[str]:
-    """The files that the manifest lists; none where it cannot be read, which is said later."""
-    named = [(info, info.filename.replace("\\", "/")) for info in infos]
-    try:
-        path = find_manifest([name for _, name in named])
-        return file_names(_manifest_bytes(archive, _info_of(named, path)))
-    except ArchiveError:
-        return []
-
-
-def _info_of(found: Sequence[tuple[zipfile.ZipInfo, str]], path: str) -> zipfile.ZipInfo:
-    return next(info for info, name in found if name == path)
-
-
 def _entry(info: zipfile.ZipInfo, name: str) -> Entry:
     mode = info.external_attr >> 16
     return Entry(
@@ -95,14 +65,6 @@ def _entry(info: zipfile.ZipInfo, name: str) -> Entry:
         is_link=(mode & 0o170000) == 0o120000,
         is_encrypted=bool(info.flag_bits & 0x1),
     )
-
-
-def _manifest_bytes(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
-    with archive.open(info) as source:
-        xml = source.read(MANIFEST_LIMIT + 1)
-    if len(xml) > MANIFEST_LIMIT:
-        raise ArchiveError("imsmanifest.xml is larger than 8 MB, which no package needs. Export the package again.")
-    return xml
 
 
 def _data(manifest: Manifest, folder: str) -> dict[str, Any]:
@@ -177,17 +139,34 @@ def _percent(mastery: str | None, standard: str) -> str:
     return f"{float(share if standard == 'scorm12' else share * 100):g} %"
 
 
-def fact(data: Mapping[str, Any]) -> str:
+def describe(data: Mapping[str, Any]) -> str:
     parts = len(data.get("scos", ()))
     return STANDARDS.get(data.get("standard", ""), "package") + (f", {parts} parts" if parts > 1 else "")
 
 
+def done_when(data: Mapping[str, Any]) -> str:
+    return f"done when {DONE_WHEN[data.get('done_when', 'said')]}"
+
+
+def section(request: HttpRequest, module: Module, version: ModuleVersion | None) -> Panel | None:
+    """What is inside, and when it counts as done."""
+    if version is None:
+        return None
+    form = DoneWhenForm(initial={"done_when": version.data.get("done_when", DoneWhen.SAID)})
+    return Panel(
+        "Inside", "library/package_inside.html", {"inside": inside(version.data), "form": form, "module": module}
+    )
+
+
 KIND = Kind(
     "package",
-    (".zip", ".pif"),
-    frozenset({"application/zip"}),
-    work_out,
-    fact,
-    "done when the package says so",
-    is_unpacked=True,
+    describe,
+    done_when,
+    asked_for="a SCORM package (.zip)",
+    dropped_as="SCORM package",
+    extensions=(".zip", ".pif"),
+    types=frozenset({"application/zip"}),
+    work_out=work_out,
+    process=unpack,
+    section=section,
 )

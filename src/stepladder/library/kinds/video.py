@@ -58,15 +58,18 @@ def _still(film: Any, stream: Any, seconds: float) -> bytes | None:
     return None
 
 
-def fact(data: Mapping[str, Any]) -> str:
+def describe(data: Mapping[str, Any]) -> str:
     return duration(data.get("seconds"))
 
 
 KIND = Kind(
     "video",
-    (".mp4", ".m4v", ".webm", ".mov"),
-    frozenset({"video/mp4", "video/x-m4v", "video/webm", "video/quicktime"}),
-    work_out,
-    fact,
-    "done at 90 % watched",
+    describe,
+    lambda data: "done at 90 % watched",
+    asked_for="a film (.mp4)",
+    dropped_as="film",
+    extensions=(".mp4", ".m4v", ".webm", ".mov"),
+    types=frozenset({"video/mp4", "video/x-m4v", "video/webm", "video/quicktime"}),
+    work_out=work_out,
+    takes_captions=True,
 )

@@ -15,9 +15,9 @@ from stepladder.core.seats import Times
 from stepladder.facts import Fact, FactQuerySet
 from stepladder.journal.actions import Actor, record
 from stepladder.learning.actions import attend_step, unattend_step
-from stepladder.library.kinds import session as kind
 from stepladder.library.models import ModuleVersion
 from stepladder.people.models import Person
+from stepladder.timetable import kind
 from stepladder.timetable.actions.planning import about
 from stepladder.timetable.actions.seats import locked, write_seat
 from stepladder.timetable.errors import NotBooked, NotHere, NotOver

@@ -13,10 +13,10 @@ from stepladder.core.attendance import Outcome, outcome, present_for
 from stepladder.core.attendance import Presence as There
 from stepladder.core.days import FOREVER
 from stepladder.core.seats import Times, Waiting, waiting_order
-from stepladder.library.kinds import session as kind
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.people.models import Leave, Person, Placement
 from stepladder.people.queries import valid_on
+from stepladder.timetable import kind
 from stepladder.timetable.models import Booking, Meeting, Presence, Session
 from stepladder.timetable.needs import needed_by_of
 from stepladder.timetable.queries.sessions import SessionRow

@@ -16,7 +16,7 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.core.days import DayError
 from stepladder.core.numbers import whole_number
 from stepladder.library.models import Module
-from stepladder.timetable import actions, queries
+from stepladder.timetable import actions, kind, queries
 from stepladder.timetable.errors import Clashing, SessionError
 from stepladder.timetable.forms import (
     CancelForm,
@@ -54,7 +54,7 @@ def _asked_meeting(asked: QueryDict, minutes: int) -> list[dict[str, Any]]:
 def new(request: HttpRequest) -> HttpResponse:
     """Plan a session. Asked for its effect, it is rehearsed: clashes are said before anything is saved."""
     asked = request.GET
-    module = Module.objects.filter(public_id=asked.get("module", ""), kind="session").first()
+    module = Module.objects.filter(public_id=asked.get("module", ""), kind=kind.KIND.name).first()
     room = Room.objects.filter(public_id=asked.get("room", "")).first()
     first = {
         "module": module.public_id if module else "",
