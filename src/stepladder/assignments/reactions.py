@@ -11,7 +11,6 @@ from django.urls import reverse
 from stepladder import events
 from stepladder.accounts import policy
 from stepladder.assignments import actions
-from stepladder.assignments.effects import path_effect, people_effect
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason
 from stepladder.core.days import FOREVER
 from stepladder.core.reach import courses_asked
@@ -22,14 +21,24 @@ from stepladder.people.reaches import load_world, parse
 from stepladder.queue.actions import AT_ONCE, in_pieces
 from stepladder.web.margin import Panel, VerbLink
 
-__all__ = ["assign_many_verb", "assign_verb", "course_panel", "listen", "path_panel", "waive_verb"]
+__all__ = [
+    "assign_many_verb",
+    "assign_verb",
+    "course_panel",
+    "on_course_released",
+    "on_group",
+    "on_holdings",
+    "on_need",
+    "on_organisation",
+    "on_path_released",
+    "on_people",
+    "on_places_opened",
+    "path_panel",
+    "waive_verb",
+]
 
-Phase = events.Phase
 
-
-def _people_changed(
-    event: events.ChartChanged | events.EmploymentChanged | events.PlacementChanged, act: events.Act
-) -> None:
+def on_people(event: events.ChartChanged | events.EmploymentChanged | events.PlacementChanged, act: events.Act) -> None:
     if not Assignment.objects.exists():
         # Nothing was ever asked of anybody: the first people of a company come in before its first assignment.
         return
@@ -50,7 +59,7 @@ def _asking_completions() -> list[int]:
     return [rule.assignment_id for rule in rules if courses_asked(parse(rule.reach), groups)]
 
 
-def _holdings_changed(
+def on_holdings(
     event: events.CompletionRecorded | events.CompletionRevoked | events.SpansChanged, act: events.Act
 ) -> None:
     """Who holds the course are others now, and so who is in a reach that asks for it."""
@@ -59,7 +68,7 @@ def _holdings_changed(
         actions.refresh_reasons(assignments=asking, people=event.people, act=act)
 
 
-def _places(
+def on_need(
     event: events.AssignmentsChanged
     | events.CompletionRecorded
     | events.CompletionRevoked
@@ -71,14 +80,14 @@ def _places(
     actions.keep_true(people=list(event.people), act=act)
 
 
-def _path_released(event: events.PathReleased, act: events.Act) -> None:
+def on_path_released(event: events.PathReleased, act: events.Act) -> None:
     for assignment in Assignment.objects.filter(path=event.path).select_related("path"):
         assert assignment.path is not None, "it was found by its path"
         named = Named("path", assignment.path.public_id, assignment.path.title)
         actions.spread(assignment, act, shown_on=named)
 
 
-def _course_released(event: events.CourseReleased, act: events.Act) -> None:
+def on_course_released(event: events.CourseReleased, act: events.Act) -> None:
     """Whoever was asked for it while it could not be begun gets a place."""
     asked = Reason.objects.filter(course=event.course, known_to=FOREVER, last__gte=act.day)
     people = sorted(set(asked.values_list("person_id", flat=True)))
@@ -88,41 +97,20 @@ def _course_released(event: events.CourseReleased, act: events.Act) -> None:
         in_pieces("places", ids=people, act=act)
 
 
-def _organisation_changed(event: events.OrganisationChanged, act: events.Act) -> None:
+def on_organisation(event: events.OrganisationChanged, act: events.Act) -> None:
     if {"first_weekday", "first_month", "zone"} & set(event.settings):
         in_pieces("reasons of people", act=act)
 
 
-def _group_changed(event: events.GroupChanged, act: events.Act) -> None:
+def on_group(event: events.GroupChanged, act: events.Act) -> None:
     rules = AssignmentRule.objects.known_now().select_related("assignment__course", "assignment__path")
     for rule in rules:
         if parse(rule.reach).asks_groups:
             actions.spread(rule.assignment, act)
 
 
-def _tell(event: events.PlacesOpened, act: events.Act) -> None:
+def on_places_opened(event: events.PlacesOpened, act: events.Act) -> None:
     actions.tell_places(event.enrolments, act)
-
-
-def listen() -> None:
-    events.listen(events.ChartChanged, _people_changed, phase=Phase.DERIVE)
-    events.listen(events.EmploymentChanged, _people_changed, phase=Phase.DERIVE)
-    events.listen(events.PlacementChanged, _people_changed, phase=Phase.DERIVE)
-    events.listen(events.GroupChanged, _group_changed, phase=Phase.DERIVE)
-    events.listen(events.CompletionRecorded, _holdings_changed, phase=Phase.DERIVE)
-    events.listen(events.CompletionRevoked, _holdings_changed, phase=Phase.DERIVE)
-    events.listen(events.SpansChanged, _holdings_changed, phase=Phase.DERIVE)
-    events.listen(events.CompletionRecorded, _places, phase=Phase.REACT)
-    events.listen(events.CompletionRevoked, _places, phase=Phase.REACT)
-    events.listen(events.SpansChanged, _places, phase=Phase.REACT)
-    events.listen(events.AssignmentsChanged, _places, phase=Phase.REACT)
-    events.listen(events.WaiverChanged, _places, phase=Phase.REACT)
-    events.listen(events.CourseReleased, _course_released, phase=Phase.REACT)
-    events.listen(events.OrganisationChanged, _organisation_changed, phase=Phase.DERIVE)
-    events.listen(events.PathReleased, _path_released, phase=Phase.DERIVE)
-    events.listen(events.PlacesOpened, _tell, phase=Phase.TELL)
-    events.answer(events.PeopleProposed, people_effect)
-    events.answer(events.PathProposed, path_effect)
 
 
 def course_panel(request: HttpRequest, course: Course) -> Panel | None:

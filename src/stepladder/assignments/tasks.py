@@ -14,9 +14,8 @@ from stepladder.facts import changed_since
 from stepladder.learning.models import Completion
 from stepladder.people.models import Employment, FieldValue, Leave, Person, Placement
 from stepladder.queue.actions import in_pieces
-from stepladder.queue.kinds import Kind, add_kind
 
-__all__ = ["hand_in", "keep_reasons_true"]
+__all__ = ["everybody", "keep_reasons_true", "places_of_people", "reasons_of_assignment", "reasons_of_people"]
 
 # What was recorded so many days back is looked at once more by the daily run.
 LOOKS_BACK = timedelta(days=3)
@@ -26,22 +25,16 @@ def everybody() -> list[int]:
     return list(Person.objects.order_by("pk").values_list("pk", flat=True))
 
 
-def _of_assignment(people: Sequence[int], act: events.Act, *, assignment: int) -> None:
+def reasons_of_assignment(people: Sequence[int], act: events.Act, *, assignment: int) -> None:
     actions.refresh_reasons(assignments=[assignment], people=people, act=act)
 
 
-def _of_people(people: Sequence[int], act: events.Act) -> None:
+def reasons_of_people(people: Sequence[int], act: events.Act) -> None:
     actions.refresh_reasons(people=people, act=act)
 
 
-def _places(people: Sequence[int], act: events.Act) -> None:
+def places_of_people(people: Sequence[int], act: events.Act) -> None:
     actions.keep_true(people=people, act=act)
-
-
-def hand_in() -> None:
-    add_kind(Kind("reasons", "who needs what", _of_assignment, find=actions.concerned))
-    add_kind(Kind("reasons of people", "what is asked of people", _of_people, find=everybody))
-    add_kind(Kind("places", "places in courses", _places, find=everybody))
 
 
 @task()

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from stepladder import daily
-from stepladder.assignments import models, reactions, scoping, tasks, undoing
+from stepladder import daily, events
+from stepladder.assignments import actions, effects, models, reactions, scoping, tasks, undoing
 from stepladder.assignments.paths import first_comes
 from stepladder.journal import sealing, verbs
 from stepladder.learning.gates import add_gate
+from stepladder.queue.kinds import Kind, add_kind
 from stepladder.web import margin
 from stepladder.web.frame import add_rung
 
@@ -21,8 +22,27 @@ verbs.register(
 )
 scoping.hand_in()
 undoing.hand_in()
-reactions.listen()
-tasks.hand_in()
+events.listen(events.ChartChanged, reactions.on_people, phase=events.Phase.DERIVE)
+events.listen(events.EmploymentChanged, reactions.on_people, phase=events.Phase.DERIVE)
+events.listen(events.PlacementChanged, reactions.on_people, phase=events.Phase.DERIVE)
+events.listen(events.GroupChanged, reactions.on_group, phase=events.Phase.DERIVE)
+events.listen(events.CompletionRecorded, reactions.on_holdings, phase=events.Phase.DERIVE)
+events.listen(events.CompletionRevoked, reactions.on_holdings, phase=events.Phase.DERIVE)
+events.listen(events.SpansChanged, reactions.on_holdings, phase=events.Phase.DERIVE)
+events.listen(events.CompletionRecorded, reactions.on_need, phase=events.Phase.REACT)
+events.listen(events.CompletionRevoked, reactions.on_need, phase=events.Phase.REACT)
+events.listen(events.SpansChanged, reactions.on_need, phase=events.Phase.REACT)
+events.listen(events.AssignmentsChanged, reactions.on_need, phase=events.Phase.REACT)
+events.listen(events.WaiverChanged, reactions.on_need, phase=events.Phase.REACT)
+events.listen(events.CourseReleased, reactions.on_course_released, phase=events.Phase.REACT)
+events.listen(events.OrganisationChanged, reactions.on_organisation, phase=events.Phase.DERIVE)
+events.listen(events.PathReleased, reactions.on_path_released, phase=events.Phase.DERIVE)
+events.listen(events.PlacesOpened, reactions.on_places_opened, phase=events.Phase.TELL)
+events.answer(events.PeopleProposed, effects.people_effect)
+events.answer(events.PathProposed, effects.path_effect)
+add_kind(Kind("reasons", "who needs what", tasks.reasons_of_assignment, find=actions.concerned))
+add_kind(Kind("reasons of people", "what is asked of people", tasks.reasons_of_people, find=tasks.everybody))
+add_kind(Kind("places", "places in courses", tasks.places_of_people, find=tasks.everybody))
 add_gate(first_comes)
 daily.add("assignments", tasks.keep_reasons_true)
 margin.add_panel("course", 5, reactions.course_panel)

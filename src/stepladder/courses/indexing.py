@@ -29,6 +29,6 @@ def index_courses(keys: tuple[int, ...] | None) -> list[index.Document]:
     ]
 
 
-events.listen(
-    events.CourseChanged, lambda event, act: index.refresh("course", (event.course,)), phase=events.Phase.DERIVE
-)
+def on_change(event: events.CourseChanged, act: events.Act) -> None:
+    """What the search knows is brought up to date."""
+    index.refresh("course", (event.course,))

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from stepladder import events
-from stepladder.courses import models, permissions, reactions, undoing
-from stepladder.courses.indexing import index_courses
+from stepladder.courses import indexing, models, permissions, reactions, undoing
 from stepladder.journal import sealing, verbs
 from stepladder.search import index
 from stepladder.web import margin
@@ -34,7 +33,8 @@ verbs.register(
     withdraw_path="withdrew it",
 )
 undoing.hand_in()
-index.add_source("course", index_courses, verb="see courses", visible=permissions.visible_courses)
+index.add_source("course", indexing.index_courses, verb="see courses", visible=permissions.visible_courses)
+events.listen(events.CourseChanged, indexing.on_change, phase=events.Phase.DERIVE)
 events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
 margin.add_panel("module", 10, reactions.used_in_panel)
 margin.add_row_fact("module", reactions.used_in_fact)

@@ -18,11 +18,10 @@ from stepladder.learning.models import Completion, Enrolment, StepDone, Validity
 from stepladder.learning.validity import completed_by, refresh
 from stepladder.people.models import Person
 from stepladder.queue.actions import AT_ONCE, in_pieces
-from stepladder.queue.kinds import Kind, add_kind
 from stepladder.web.margin import Panel
 from stepladder.web.templatetags.web import day
 
-__all__ = ["effect_of_release", "hand_in", "needed_people", "on_release", "on_terms", "touched_panel"]
+__all__ = ["effect_of_release", "needed_people", "on_release", "on_terms", "refresh_spans", "touched_panel"]
 
 
 def effect_of_release(proposal: events.EditionProposed) -> list[events.EffectLine]:
@@ -120,12 +119,6 @@ def refresh_spans(people: Sequence[int], act: events.Act, *, course: int) -> Non
 def _about(course: int) -> Named:
     row = Course.objects.get(pk=course)
     return Named("course", row.public_id, row.title)
-
-
-def hand_in() -> None:
-    """What follows from releases and terms for many."""
-    add_kind(Kind("move to edition", "moving to the new edition", move_to_edition))
-    add_kind(Kind("spans", "reckoning until when completions count", refresh_spans))
 
 
 def touched_panel(request: HttpRequest, course: Course) -> Panel | None:

@@ -36,6 +36,6 @@ def _words_in(module: Module) -> list[str]:
     return [kind_named(module.kind).words(version) for version in newest]
 
 
-events.listen(
-    events.ModuleProcessed, lambda event, act: index.refresh("module", (event.module,)), phase=events.Phase.DERIVE
-)
+def on_change(event: events.ModuleProcessed, act: events.Act) -> None:
+    """What the search knows is brought up to date."""
+    index.refresh("module", (event.module,))

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from stepladder import daily
+from stepladder import daily, events
 from stepladder.accounts import policy
 from stepladder.journal import sealing, verbs
-from stepladder.library import models, permissions, tasks, tidying
-from stepladder.library.indexing import index_modules
+from stepladder.library import indexing, models, permissions, tasks, tidying
 from stepladder.library.kinds import add_kind, audio, document, package, video
 from stepladder.queue.kinds import describe
 from stepladder.search import index
@@ -36,4 +35,5 @@ verbs.register(
     release_draft="released it",
     release_module="released it again",
 )
-index.add_source("module", index_modules, verb="see modules", visible=permissions.visible_modules)
+index.add_source("module", indexing.index_modules, verb="see modules", visible=permissions.visible_modules)
+events.listen(events.ModuleProcessed, indexing.on_change, phase=events.Phase.DERIVE)

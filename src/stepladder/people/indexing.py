@@ -33,6 +33,6 @@ def index_people(keys: tuple[int, ...] | None) -> list[index.Document]:
     ]
 
 
-events.listen(
-    events.EmploymentChanged, lambda event, act: index.refresh("person", event.people), phase=events.Phase.DERIVE
-)
+def on_change(event: events.EmploymentChanged, act: events.Act) -> None:
+    """What the search knows is brought up to date."""
+    index.refresh("person", event.people)

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from stepladder import daily, events
 from stepladder.journal import sealing, verbs
-from stepladder.people import models, permissions, reactions, tasks, undoing
+from stepladder.people import indexing, models, permissions, reactions, tasks, undoing
 from stepladder.people.forms.imports import MOST_BYTES
-from stepladder.people.indexing import index_people
 from stepladder.queue.kinds import describe
 from stepladder.search import index
 from stepladder.web import bodies
@@ -53,7 +52,8 @@ verbs.register(
     record_leave="on leave from {day} to {until}",
 )
 events.listen(events.InstallationSetUp, reactions.on_set_up, phase=events.Phase.DERIVE)
-index.add_source("person", index_people, verb="see people", visible=permissions.visible_people)
+index.add_source("person", indexing.index_people, verb="see people", visible=permissions.visible_people)
+events.listen(events.EmploymentChanged, indexing.on_change, phase=events.Phase.DERIVE)
 permissions.hand_in()
 undoing.hand_in()
 bodies.take_long("people:imports", MOST_BYTES + 1024**2)

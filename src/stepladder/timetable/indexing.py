@@ -14,7 +14,7 @@ from stepladder.timetable.models import Session
 from stepladder.timetable.queries import session_rows, with_all
 from stepladder.web.templatetags.web import day
 
-__all__ = ["index_sessions", "visible_sessions"]
+__all__ = ["index_sessions", "on_session", "visible_sessions"]
 
 
 def index_sessions(keys: tuple[int, ...] | None) -> list[index.Document]:
@@ -38,10 +38,7 @@ def visible_sessions(account: Any) -> QuerySet[Session]:
     return policy.visible(account, "open sessions", Session.objects.all())
 
 
-def _anew(event: events.SessionPlanned | events.SessionRescheduled | events.SessionCancelled, act: events.Act) -> None:
+def on_session(
+    event: events.SessionPlanned | events.SessionRescheduled | events.SessionCancelled, act: events.Act
+) -> None:
     index.refresh("session", (event.session,))
-
-
-events.listen(events.SessionPlanned, _anew, phase=events.Phase.DERIVE)
-events.listen(events.SessionRescheduled, _anew, phase=events.Phase.DERIVE)
-events.listen(events.SessionCancelled, _anew, phase=events.Phase.DERIVE)

@@ -7,8 +7,7 @@ from stepladder.journal import sealing, verbs
 from stepladder.library.kinds import add_kind
 from stepladder.playing.players import add_player
 from stepladder.search import index
-from stepladder.timetable import models, permissions, reactions, telling, undoing
-from stepladder.timetable.indexing import index_sessions, visible_sessions
+from stepladder.timetable import indexing, models, permissions, reactions, telling, undoing
 from stepladder.timetable.kind import KIND
 from stepladder.timetable.player import SessionPlayer
 from stepladder.web import margin
@@ -33,7 +32,10 @@ verbs.register(
     renew_calendar_key="made a new address for their calendar",
 )
 undoing.hand_in()
-index.add_source("session", index_sessions, verb="open sessions", visible=visible_sessions)
+index.add_source("session", indexing.index_sessions, verb="open sessions", visible=indexing.visible_sessions)
+events.listen(events.SessionPlanned, indexing.on_session, phase=events.Phase.DERIVE)
+events.listen(events.SessionRescheduled, indexing.on_session, phase=events.Phase.DERIVE)
+events.listen(events.SessionCancelled, indexing.on_session, phase=events.Phase.DERIVE)
 events.listen(events.EmploymentChanged, reactions.on_employment, phase=events.Phase.REACT)
 events.listen(events.SeatsChanged, telling.on_seats, phase=events.Phase.TELL)
 events.listen(events.SeatsMovedUp, telling.on_moved_up, phase=events.Phase.TELL)
