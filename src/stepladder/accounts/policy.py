@@ -71,6 +71,7 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "change courses": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     # learning
     "learn": dict.fromkeys(Role, OWN),
+    "mark": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     # asking people to learn
     "assign": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: ASSIGNS},
     "waive": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},

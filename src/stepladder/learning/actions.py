@@ -18,7 +18,15 @@ from stepladder.courses.models import Course, Edition, Step
 from stepladder.courses.outline import outline_of
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Machine, Named, record
-from stepladder.learning.errors import CountedSince, NotBegunYet, NotOffered, PlaceClosed, StepClosed
+from stepladder.learning.errors import (
+    AttemptEnded,
+    CountedSince,
+    NotBegunYet,
+    NotEnded,
+    NotOffered,
+    PlaceClosed,
+    StepClosed,
+)
 from stepladder.learning.gates import waiting_for
 from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone, ValiditySpan
 from stepladder.learning.validity import refresh
@@ -27,10 +35,14 @@ from stepladder.people.models import Person
 
 __all__ = [
     "attend_step",
+    "begin_again",
     "begin_step",
     "check_place",
     "close_enrolments",
+    "complete_if_done",
+    "do_step",
     "done_of",
+    "end_attempt",
     "enrol",
     "finish_step",
     "keep_attempt",
@@ -42,6 +54,7 @@ __all__ = [
     "resting_on",
     "revoke_completion",
     "unattend_step",
+    "undo_step",
 ]
 
 RELEASE = Machine("Release of a course")
@@ -93,13 +106,14 @@ def close_enrolments(*, enrolments: Sequence[Enrolment], because: str, by: Actor
 
 @transaction.atomic
 def begin_step(*, enrolment: Enrolment, step: Step, by: Any) -> Attempt:
-    """The attempt at a step: the one under way, or a new one on the edition's version.
+    """The newest attempt at a step, which may have ended; the first one, on the edition's version, where there is none.
 
     Raises PlaceClosed, StepClosed, NotBegunYet.
     """
     policy.require(by, "learn", enrolment)
     check_place(enrolment)
-    attempt = Attempt.objects.filter(enrolment=enrolment, module=step.module).select_related("version").first()
+    attempts = Attempt.objects.filter(enrolment=enrolment, module=step.module).select_related("version", "module")
+    attempt = attempts.order_by("-number").first()
     if attempt:
         return attempt
     _check_open(enrolment, step)
@@ -113,6 +127,36 @@ def begin_step(*, enrolment: Enrolment, step: Step, by: Any) -> Attempt:
     data = {"module": step.module.title, "course": enrolment.course.title}
     record("begin_step", by=by, about=about(enrolment.person), data=data)
     return attempt
+
+
+@transaction.atomic
+def begin_again(*, attempt: Attempt, by: Actor) -> Attempt:
+    """One more go at a step, on the version that its edition has now. Raises PlaceClosed, NotEnded."""
+    enrolment = attempt.enrolment
+    policy.require(by, "learn", enrolment)
+    check_place(enrolment)
+    if attempt.ended_at is None:
+        raise NotEnded(attempt.module.title)
+    step = enrolment.edition.steps.select_related("version").get(module=attempt.module_id)
+    now, number = clock.now(), attempt.number + 1
+    again = Attempt.objects.create(
+        enrolment=enrolment, module=attempt.module, version=step.version, number=number, begun_at=now, last_at=now
+    )
+    data = {"module": attempt.module.title, "course": enrolment.course.title, "number": number}
+    record("begin_again", by=by, about=about(enrolment.person), data=data)
+    return again
+
+
+@transaction.atomic
+def end_attempt(*, attempt: Attempt, by: Actor) -> None:
+    """An attempt is over: nothing more is kept of it. Twice is as once."""
+    policy.require(by, "learn", attempt)
+    if attempt.ended_at is not None:
+        return
+    attempt.ended_at = clock.now()
+    attempt.save(update_fields=["ended_at"])
+    data = {"module": attempt.module.title, "course": attempt.enrolment.course.title, "number": attempt.number}
+    record("end_attempt", by=by, about=about(attempt.enrolment.person), data=data)
 
 
 def check_place(enrolment: Enrolment) -> None:
@@ -152,12 +196,14 @@ def missing_prerequisites(person: Person, course: Course) -> list[str]:
 
 def done_of(enrolment: Enrolment) -> dict[int, Done]:
     """The steps done in an enrolment, as the core knows them; keys are modules."""
-    return {d.module_id: Done(d.day, d.at, d.score) for d in enrolment.steps_done.all()}
+    return {d.module_id: Done(d.day, d.at, d.score) for d in enrolment.steps_done.all() if not d.is_revoked}
 
 
 @transaction.atomic
 def keep_attempt(*, attempt: Attempt, data: dict[str, Any], seconds: int, status: str, score: Fraction | None) -> None:
-    """Keep what the player reported. Not journaled: these are reports, not outcomes."""
+    """Keep what the player reported. Not journaled: these are reports, not outcomes. Raises AttemptEnded."""
+    if attempt.ended_at is not None:
+        raise AttemptEnded(attempt.module.title)
     attempt.data, attempt.seconds, attempt.status, attempt.score = data, max(seconds, attempt.seconds), status, score
     attempt.last_at = clock.now()
     attempt.save(update_fields=["data", "seconds", "status", "score", "last_at"])
@@ -168,23 +214,32 @@ def finish_step(*, attempt: Attempt, score: Fraction | None, by: Any) -> Complet
     """The step is done; the course's completion if this was the last that was owed. Twice is as once."""
     enrolment = attempt.enrolment
     policy.require(by, "learn", enrolment)
-    now = clock.now()
-    step_done, is_new = StepDone.objects.get_or_create(
-        enrolment=enrolment,
-        module=attempt.module,
-        defaults={"version": attempt.version, "at": now, "day": clock.today(), "score": score},
-    )
-    if not is_new:
-        # Passed stays passed; a better score of the same attempt still counts while the course is open.
-        if enrolment.is_open and score is not None and (step_done.score is None or score > step_done.score):
-            step_done.score = score
-            step_done.save(update_fields=["score"])
-        else:
-            return None
+    before = StepDone.objects.known_now().filter(enrolment=enrolment, module=attempt.module).first()
+    if before is None:
+        do_step(enrolment=enrolment, version=attempt.version, at=clock.now(), score=score, by=by)
+    # Passed stays passed; a better score of the same attempt still counts while the course is open.
+    elif enrolment.is_open and score is not None and (before.score is None or score > before.score):
+        before.succeeded_by(score=score)
     else:
-        data = {"module": attempt.module.title, "course": enrolment.course.title, "score": percent(score)}
-        record("finish_step", by=by, about=about(enrolment.person), data=data)
-    return _complete_if_done(enrolment, by)
+        return None
+    return complete_if_done(enrolment, by)
+
+
+def do_step(*, enrolment: Enrolment, version: ModuleVersion, at: datetime, score: Fraction | None, by: Actor) -> None:
+    """The fact that a step was done at an instant. Whoever calls it has asked whether it may be, and completes the course."""
+    module = version.module
+    StepDone.objects.create(
+        enrolment=enrolment, module=module, version=version, at=at, day=day_of(at, clock.zone()), score=score
+    )
+    data = {"module": module.title, "course": enrolment.course.title, "score": percent(score)}
+    record("finish_step", by=by, about=about(enrolment.person), data=data)
+
+
+def undo_step(step: StepDone, *, by: Actor) -> None:
+    """A step that was done is not: the fact is revoked. Whoever calls it has asked what rests on it."""
+    step.revoke()
+    data = {"module": step.module.title, "course": step.enrolment.course.title}
+    record("undo_step", by=by, about=about(step.enrolment.person), data=data)
 
 
 @transaction.atomic
@@ -200,21 +255,13 @@ def attend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Act
         completed_at__isnull=True,
         closed_on__isnull=True,
         edition__in=Step.objects.filter(module=version.module_id).values("edition"),
-    ).exclude(steps_done__module=version.module_id)
+    ).exclude(pk__in=StepDone.objects.known_now().filter(module=version.module_id).values("enrolment"))
     for enrolment in places.select_related("person", "course", "edition"):
         if enrolment.begun_at is None:
             enrolment.begun_at = at
             enrolment.save(update_fields=["begun_at"])
-        StepDone.objects.create(
-            enrolment=enrolment,
-            module=version.module,
-            version=version,
-            at=at,
-            day=day_of(at, clock.zone()),
-        )
-        data = {"module": version.module.title, "course": enrolment.course.title, "score": percent(None)}
-        record("finish_step", by=by, about=about(person), data=data)
-        completion = _complete_if_done(enrolment, by)
+        do_step(enrolment=enrolment, version=version, at=at, score=None, by=by)
+        completion = complete_if_done(enrolment, by)
         completions += [completion] if completion else []
     return completions
 
@@ -230,9 +277,8 @@ def unattend_step(
     policy.require(by, "take attendance")
     for name, course in resting_on(people=[person.pk], module=version.module_id, at=at, given=given):
         raise CountedSince(name, course)
-    done = StepDone.objects.filter(enrolment__person=person, module=version.module_id, at=at)
-    for step in done.select_related("enrolment__course", "enrolment__person"):
-        step.delete()
+    done = StepDone.objects.known_now().filter(enrolment__person=person, module=version.module_id, at=at)
+    for step in done.select_related("enrolment__course", "enrolment__person", "module"):
         enrolment = step.enrolment
         if enrolment.begun_at == at:
             enrolment.begun_at = None
@@ -240,8 +286,7 @@ def unattend_step(
         if completion is not None:
             enrolment.completed_at = None
         enrolment.save(update_fields=["begun_at", "completed_at"])
-        data = {"module": version.module.title, "course": step.enrolment.course.title}
-        record("undo_step", by=by, about=about(person), data=data)
+        undo_step(step, by=by)
         if completion is not None:
             _revoke(completion, because="the sign-off by which it was given is taken back", by=by)
 
@@ -253,7 +298,7 @@ def resting_on(
 
     Those that were *given* for it (public ids) are left out, unless the person has another place in the course by now.
     """
-    done = StepDone.objects.filter(enrolment__person__in=people, module=module, at=at)
+    done = StepDone.objects.known_now().filter(enrolment__person__in=people, module=module, at=at)
     rows = Completion.objects.known_now().filter(enrolment__in=done.values("enrolment"))
     again = Enrolment.objects.filter(
         person=OuterRef("person"), course=OuterRef("course"), completed_at__isnull=True, closed_on__isnull=True
@@ -266,7 +311,8 @@ def percent(score: Fraction | None) -> str:
     return f"{int(score * 100)} %" if score is not None else "–"
 
 
-def _complete_if_done(enrolment: Enrolment, by: Any) -> Completion | None:
+def complete_if_done(enrolment: Enrolment, by: Actor) -> Completion | None:
+    """The completion of a course of which all that is owed is done now; None where something is still owed."""
     if not enrolment.is_open:
         return None
     outline = outline_of(enrolment.edition, enrolment.edition.steps.select_related("module"))
@@ -374,11 +420,13 @@ def _go_on(old: QuerySet[Enrolment], new: Edition) -> None:
         reached = progress(outlines[place.edition_id], done[place.pk], floor=place.floor).percent
         place.edition, place.floor = new, reached
     Enrolment.objects.bulk_update(places, ["edition", "floor"], batch_size=200)
-    finished = StepDone.objects.filter(enrolment=OuterRef("enrolment"), module=OuterRef("module"))
+    finished = StepDone.objects.known_now().filter(enrolment=OuterRef("enrolment"), module=OuterRef("module"))
     for module, version in new.steps.values_list("module_id", "version_id"):
-        under_way = Attempt.objects.filter(~Exists(finished), enrolment__in=places, module=module)
+        under_way = Attempt.objects.filter(
+            ~Exists(finished), enrolment__in=places, module=module, ended_at__isnull=True
+        )
         under_way.exclude(version=version).update(version=version)
     for place in places:
         # Without a step that the old edition owed, what is done may already be all that is owed.
         if completed(outlines[new.pk], done[place.pk]) is not None:
-            _complete_if_done(place, RELEASE)
+            complete_if_done(place, RELEASE)

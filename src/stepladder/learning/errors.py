@@ -51,3 +51,24 @@ class CountedSince(LearningError):
             f"{name} has completed “{course}” by it. Take the sign-off back, or revoke that completion in their record "
             "first; nothing was changed."
         )
+
+
+class AttemptEnded(LearningError):
+    """An attempt that is over: nothing more is kept of it."""
+
+    def __init__(self, title: str) -> None:
+        super().__init__(f"This attempt at “{title}” is over; what you do in it is not kept. Open the step again.")
+
+
+class NotEnded(LearningError):
+    """A step that is to be begun again while an attempt at it is under way."""
+
+    def __init__(self, title: str) -> None:
+        super().__init__(f"You are in the middle of “{title}”. Go on there, or end it first.")
+
+
+class OwnHandIn(LearningError):
+    """A hand-in that somebody wants to mark themselves."""
+
+    def __init__(self) -> None:
+        super().__init__("This is your own. Somebody else marks it.")

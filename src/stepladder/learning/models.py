@@ -75,30 +75,42 @@ class Enrolment(models.Model):
 
 
 class Attempt(models.Model):
-    """One go at a module, bound to the version it was begun on. *data* is what its kind keeps: intervals, pages."""
+    """One go at a module, bound to the version it was begun on. *data* is what its kind keeps: intervals, pages.
+
+    A step may have several, one after another (*number*); one that has *ended_at* is not gone on with.
+    """
 
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     enrolment = models.ForeignKey(Enrolment, on_delete=models.PROTECT, related_name="attempts")
     module = models.ForeignKey(Module, on_delete=models.PROTECT, related_name="attempts")
     version = models.ForeignKey(ModuleVersion, on_delete=models.PROTECT, related_name="attempts")
+    number = models.PositiveIntegerField(default=1)
     begun_at = models.DateTimeField()
     last_at = models.DateTimeField()
+    ended_at = models.DateTimeField(null=True, blank=True)
     seconds = models.PositiveIntegerField(default=0)
     status = models.CharField(max_length=20, blank=True)
     score = ShareField()
     data = models.JSONField(default=dict)
 
     class Meta:
+        ordering = ("number",)
         constraints = (
-            models.UniqueConstraint(fields=["enrolment", "module"], name="one_attempt_of_an_enrolment_at_a_module"),
+            models.UniqueConstraint(fields=["enrolment", "module", "number"], name="attempt_number_once"),
+            models.UniqueConstraint(
+                fields=["enrolment", "module"], condition=Q(ended_at__isnull=True), name="one_attempt_under_way"
+            ),
         )
 
     def __str__(self) -> str:
-        return f"{self.enrolment_id} at {self.module_id}"
+        return f"{self.enrolment_id} at {self.module_id}, {self.number}"
 
 
-class StepDone(models.Model):
-    """A step of an enrolment that is done: the instant and day it counts from, and its score."""
+class StepDone(Fact):
+    """That a step of an enrolment is done: the instant and day it counts from, and its score. Undone, it is revoked.
+
+    Its rows are digested by the journal as they are written (journal.sealing), not named by the acts that write them.
+    """
 
     enrolment = models.ForeignKey(Enrolment, on_delete=models.PROTECT, related_name="steps_done")
     module = models.ForeignKey(Module, on_delete=models.PROTECT, related_name="+")
@@ -109,10 +121,52 @@ class StepDone(models.Model):
 
     class Meta:
         verbose_name_plural = "steps done"
-        constraints = (models.UniqueConstraint(fields=["enrolment", "module"], name="step_done_once"),)
+        constraints = (
+            models.UniqueConstraint(
+                fields=["enrolment", "module"], condition=Q(revoked_on__isnull=True), name="step_done_once"
+            ),
+        )
 
     def __str__(self) -> str:
         return f"{self.enrolment_id}: {self.module_id} on {self.day}"
+
+
+class HandIn(Fact):
+    """An answer that was handed in to be marked; *data* is what its kind keeps of it. The step counts from this instant."""
+
+    attempt = models.ForeignKey(Attempt, on_delete=models.PROTECT, related_name="hand_ins")
+    at = models.DateTimeField()
+    day = models.DateField()
+    data = models.JSONField(default=dict)
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(
+                fields=["attempt"], condition=Q(revoked_on__isnull=True), name="handed_in_once_an_attempt"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.attempt_id} on {self.day}"
+
+
+class Mark(Fact):
+    """What a marker gave a hand-in: passed or not, a score if there is one, and a note to whoever handed it in."""
+
+    hand_in = models.ForeignKey(HandIn, on_delete=models.PROTECT, related_name="marks")
+    has_passed = models.BooleanField()
+    score = ShareField()
+    note = models.TextField(blank=True)
+    at = models.DateTimeField()
+    by_name = models.CharField(max_length=200)
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(fields=["hand_in"], condition=Q(revoked_on__isnull=True), name="marked_once"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.hand_in_id}: {'passed' if self.has_passed else 'not passed'}"
 
 
 class Completion(Fact):

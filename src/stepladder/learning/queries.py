@@ -95,7 +95,8 @@ def course_view(enrolment: Enrolment) -> CourseView:
 
 def _view(enrolment: Enrolment, steps: list[Step], missing: list[str] | None = None) -> CourseView:
     outline: Outline = outline_of(enrolment.edition, steps)
-    rows = {d.module_id: d for d in enrolment.steps_done.all()}
+    rows = {d.module_id: d for d in enrolment.steps_done.all() if not d.is_revoked}
+    # By their number, so that the newest of a step is the one that is kept.
     attempts = {a.module_id: a for a in enrolment.attempts.all()}
     done = done_of(enrolment)
     is_open = set(open_steps(outline, done)) if not missing else set()

@@ -132,6 +132,6 @@ def touched_panel(request: HttpRequest, course: Course) -> Panel | None:
         "old": old.count(),
         "completions": Completion.objects.known_now().filter(course=course).count(),
         "covered": len(covered_people(course.pk)),
-        "steps_done": StepDone.objects.filter(enrolment__in=begun).count(),
+        "steps_done": StepDone.objects.known_now().filter(enrolment__in=begun).count(),
     }
     return Panel("Who it touches", "learning/touched.html", context)

@@ -11,13 +11,19 @@ from stepladder.people import reaches
 from stepladder.queue.kinds import Kind, add_kind
 from stepladder.web import margin
 
-sealing.watch(models.Enrolment, models.StepDone)
+sealing.watch(models.Enrolment)
+# When it was recorded is the instant of the entry that its digest belongs to.
+sealing.watch(models.StepDone, leaving_out=("public_id", "recorded_on"))
 permissions.hand_in()
 verbs.register(
     enrol="has “{course}” before them",
     enrol_many="enrolled {count} people",
     close_enrolment="no longer needs “{course}”: {because}",
     begin_step="began “{module}” in “{course}”",
+    begin_again="began “{module}” in “{course}” for the {number}. time",
+    end_attempt="ended attempt {number} at “{module}” in “{course}”",
+    hand_in="handed in “{module}” in “{course}”",
+    mark="{outcome} “{module}” in “{course}”, score {score}",
     finish_step="finished “{module}” in “{course}”, score {score}",
     undo_step="has “{module}” in “{course}” to do again",
     complete_course="completed “{course}”, score {score}, certificate {number}",

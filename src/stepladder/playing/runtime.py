@@ -101,7 +101,7 @@ class Started:
 
 def mode_of(attempt: Attempt) -> str:
     """A step that is done is looked back at; nothing in it is judged again."""
-    done = StepDone.objects.filter(enrolment=attempt.enrolment, module=attempt.module).exists()
+    done = StepDone.objects.known_now().filter(enrolment=attempt.enrolment, module=attempt.module).exists()
     return "review" if done else "normal"
 
 

@@ -137,7 +137,9 @@ def try_again(request: HttpRequest, public_id: str, module: str) -> HttpResponse
     mine = Attempt.objects.select_related(
         "version", "module", "enrolment__person", "enrolment__course", "enrolment__edition"
     )
-    attempt = get_object_or_404(mine, enrolment=enrolment, module__public_id=module)
+    attempt = mine.filter(enrolment=enrolment, module__public_id=module).order_by("-number").first()
+    if attempt is None:
+        raise Http404
     try:
         if player_of(attempt.module.kind).try_again(attempt, account_of(request)):
             toasts.say(request, "It begins anew. The time you spent is kept.")

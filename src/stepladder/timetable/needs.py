@@ -10,7 +10,7 @@ from stepladder.assignments.queries import requirements
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Step
-from stepladder.learning.models import Enrolment
+from stepladder.learning.models import Enrolment, StepDone
 from stepladder.library.models import Module
 
 __all__ = ["needed_by_of"]
@@ -27,7 +27,7 @@ def needed_by_of(module: Module, people: Sequence[int] | None = None) -> dict[in
     steps = Step.objects.filter(module=module)
     places = Enrolment.objects.filter(
         completed_at__isnull=True, closed_on__isnull=True, edition__in=steps.values("edition")
-    ).exclude(steps_done__module=module)
+    ).exclude(pk__in=StepDone.objects.known_now().filter(module=module).values("enrolment"))
     if people is not None:
         places = places.filter(person__in=people)
     open_now = set(places.values_list("person_id", "course_id"))

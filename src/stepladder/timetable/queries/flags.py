@@ -11,7 +11,7 @@ from django.db.models import Max, Min
 from stepladder import clock
 from stepladder.core.days import day_of
 from stepladder.courses.models import Step
-from stepladder.learning.models import Enrolment
+from stepladder.learning.models import Enrolment, StepDone
 from stepladder.timetable.models import Booking, Session
 
 __all__ = ["Seat", "booked_flag", "next_seats", "seats_for"]
@@ -61,7 +61,8 @@ def seats_for(people: Iterable[int]) -> dict[tuple[int, int], Seat]:
     wanted = Step.objects.filter(module__in=modules, edition__in=places.values("edition"))
     for edition, module in wanted.values_list("edition_id", "module_id"):
         steps.setdefault(edition, set()).add(module)
-    done = {(e, m) for e, m in places.filter(steps_done__module__in=modules).values_list("pk", "steps_done__module")}
+    steps_done = StepDone.objects.known_now().filter(enrolment__in=places, module__in=modules)
+    done = set(steps_done.values_list("enrolment_id", "module_id"))
     found: dict[tuple[int, int], Seat] = {}
     for key, person, course, edition in places.values_list("pk", "person_id", "course_id", "edition_id"):
         for module in steps.get(edition, ()):
