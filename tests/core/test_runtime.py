@@ -8,18 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stepladder.core.packages.prerequisites import is_open
-from stepladder.core.packages.runtime import (
-    Before,
-    DoneWhen,
-    Launch,
-    RunState,
-    apply_commit,
-    begin_launch,
-    goes_on,
-    judge,
-    start_values,
-    take_late,
-)
+from stepladder.core.packages.runtime import Before, DoneWhen, Launch, RunState
+from stepladder.core.packages.scorm import SCORM_12, SCORM_2004
 
 
 def state12(**values):
@@ -37,7 +27,7 @@ def state12(**values):
     ],
 )
 def test_what_scorm_1_2_values_come_to(values, mastery, status, done, score):
-    judged = judge(state12(**values), "scorm12", mastery=mastery, threshold=None)
+    judged = SCORM_12.judge(state12(**values), mastery=mastery, threshold=None)
     assert (judged.status, judged.is_done, judged.score) == (status, done, score)
 
 
@@ -54,7 +44,7 @@ def test_what_scorm_1_2_values_come_to(values, mastery, status, done, score):
 )
 def test_what_scorm_2004_values_come_to(values, mastery, threshold, status, done):
     state = RunState({f"cmi.{k}": v for k, v in values.items()})
-    judged = judge(state, "scorm2004", mastery=mastery, threshold=threshold)
+    judged = SCORM_2004.judge(state, mastery=mastery, threshold=threshold)
     assert (judged.status, judged.is_done) == (status, done)
 
 
@@ -62,13 +52,13 @@ LAUNCH = Launch("p1", "Pellam, Jun", mastery="80")
 
 
 def test_the_first_launch_is_new_and_what_was_suspended_is_resumed():
-    first = start_values(RunState(), "scorm12", LAUNCH, resumes=True, is_first=True)
+    first = SCORM_12.start_values(RunState(), LAUNCH, resumes=True, is_first=True)
     assert (first["cmi.core.entry"], first["cmi.student_data.mastery_score"]) == ("ab-initio", "80")
     state = RunState(
         {"cmi.core.exit": "suspend", "cmi.core.lesson_location": "p3", "cmi.core.session_time": "00:02:00"}
     )
-    again = begin_launch(state, "scorm12", "second")
-    values = start_values(again, "scorm12", LAUNCH, resumes=goes_on(state, "scorm12"), is_first=False)
+    again = SCORM_12.begin(state, "second")
+    values = SCORM_12.start_values(again, LAUNCH, resumes=SCORM_12.goes_on(state), is_first=False)
     assert (values["cmi.core.entry"], values["cmi.core.lesson_location"]) == ("resume", "p3")
     assert values["cmi.core.total_time"] == "0000:02:00.00"
     assert "cmi.core.exit" not in values
@@ -76,14 +66,14 @@ def test_the_first_launch_is_new_and_what_was_suspended_is_resumed():
 
 
 def test_a_launch_folds_the_time_of_the_last_one_in_once():
-    state = begin_launch(RunState({"cmi.core.session_time": "00:10:00"}), "scorm12", "b")
-    assert begin_launch(state, "scorm12", "b").base_seconds == 600
-    assert begin_launch(state, "scorm12", "c").base_seconds == 600
+    state = SCORM_12.begin(RunState({"cmi.core.session_time": "00:10:00"}), "b")
+    assert SCORM_12.begin(state, "b").base_seconds == 600
+    assert SCORM_12.begin(state, "c").base_seconds == 600
 
 
 def commit(state, seq=1, is_final=False, mode="normal", **values):
     changes = {f"cmi.core.{k}": v for k, v in values.items()}
-    return apply_commit(state, "scorm12", changes, seq=seq, is_final=is_final, mode=mode)
+    return SCORM_12.commit(state, changes, seq=seq, is_final=is_final, mode=mode)
 
 
 def test_older_commits_lose_read_only_elements_drop_and_nothing_counts_after_the_end():
@@ -127,7 +117,7 @@ def test_commits_in_any_order_leave_the_newest_of_each_element(pair):
 )
 def test_scorm_2004_is_done_when_one_chose(values, done_when, done):
     state = RunState({f"cmi.{key}": value for key, value in values.items()})
-    assert judge(state, "scorm2004", mastery=None, threshold=None, done_when=DoneWhen(done_when)).is_done is done
+    assert SCORM_2004.judge(state, mastery=None, threshold=None, done_when=DoneWhen(done_when)).is_done is done
 
 
 @pytest.mark.parametrize(
@@ -213,28 +203,26 @@ def state2004(**values):
 )
 def test_a_score_is_its_share_between_the_least_and_the_most(values, expected):
     older = state12(lesson_status="completed", **{f"score__{key}": value for key, value in values.items()})
-    assert judge(older, "scorm12", mastery=None, threshold=None).score == expected
+    assert SCORM_12.judge(older, mastery=None, threshold=None).score == expected
     newer = state2004(**{f"score__{key}": value for key, value in values.items()})
-    assert judge(newer, "scorm2004", mastery=None, threshold=None).score == expected
+    assert SCORM_2004.judge(newer, mastery=None, threshold=None).score == expected
 
 
 @pytest.mark.parametrize(("scaled", "expected"), [("-0.5", 0), ("0.25", Fraction(1, 4)), ("1.5", 1)])
 def test_a_scaled_score_is_a_share_and_goes_before_the_raw_one(scaled, expected):
     state = state2004(score__scaled=scaled, score__raw="77")
-    assert judge(state, "scorm2004", mastery=None, threshold=None).score == expected
+    assert SCORM_2004.judge(state, mastery=None, threshold=None).score == expected
 
 
-@pytest.mark.parametrize(
-    ("standard", "name"), [("scorm12", "cmi.core.session_time"), ("scorm2004", "cmi.session_time")]
-)
-def test_the_time_is_that_of_earlier_launches_and_of_this_one(standard, name):
+@pytest.mark.parametrize(("run_time", "name"), [(SCORM_12, "cmi.core.session_time"), (SCORM_2004, "cmi.session_time")])
+def test_the_time_is_that_of_earlier_launches_and_of_this_one(run_time, name):
     state = RunState({name: "PT90S"}, base_seconds=60)
-    assert judge(state, standard, mastery=None, threshold=None).seconds == 150
+    assert run_time.judge(state, mastery=None, threshold=None).seconds == 150
     assert (
-        judge(RunState({name: "P" + "9" * 30 + "Y"}, base_seconds=60), standard, mastery=None, threshold=None).seconds
+        run_time.judge(RunState({name: "P" + "9" * 30 + "Y"}, base_seconds=60), mastery=None, threshold=None).seconds
         == 60
     )
-    shown = judge(state, standard, mastery="80", threshold=None, is_asset=True)
+    shown = run_time.judge(state, mastery="80", threshold=None, is_asset=True)
     assert (shown.status, shown.is_done, shown.score, shown.seconds) == ("completed", True, None, 150)
 
 
@@ -263,7 +251,7 @@ OVER, LEFT = {"final_seq": 0}, {"has_left": True}
 )  # fmt: skip
 def test_when_scorm_1_2_is_done(values, more, mastery, done_when, status, done):
     state = replace(state12(**values), **more)
-    judged = judge(state, "scorm12", mastery=mastery, threshold=None, done_when=DoneWhen(done_when))
+    judged = SCORM_12.judge(state, mastery=mastery, threshold=None, done_when=DoneWhen(done_when))
     assert (judged.status, judged.is_done) == (status, done)
 
 
@@ -287,13 +275,13 @@ def test_when_scorm_1_2_is_done(values, more, mastery, done_when, status, done):
     ],
 )  # fmt: skip
 def test_when_scorm_2004_is_done(values, more, mastery, threshold, status, done):
-    judged = judge(replace(state2004(**values), **more), "scorm2004", mastery=mastery, threshold=threshold)
+    judged = SCORM_2004.judge(replace(state2004(**values), **more), mastery=mastery, threshold=threshold)
     assert (judged.status, judged.is_done) == (status, done)
 
 
 def test_scorm_2004_was_gone_through_by_either_word():
     for values in ({"success_status": "failed"}, {"success_status": "passed"}, {"completion_status": "completed"}):
-        assert judge(state2004(**values), "scorm2004", mastery=None, threshold=None, done_when=DoneWhen.THROUGH).is_done
+        assert SCORM_2004.judge(state2004(**values), mastery=None, threshold=None, done_when=DoneWhen.THROUGH).is_done
 
 
 @pytest.mark.parametrize(
@@ -305,11 +293,11 @@ def test_scorm_2004_was_gone_through_by_either_word():
         ("logout", True, False, ""),
     ],
 )
-@pytest.mark.parametrize(("standard", "prefix"), [("scorm12", "cmi.core."), ("scorm2004", "cmi.")])
-def test_a_launch_begins_anew_goes_on_or_begins_once_more(standard, prefix, last_exit, was_over, is_first, entry):
+@pytest.mark.parametrize(("run_time", "prefix"), [(SCORM_12, "cmi.core."), (SCORM_2004, "cmi.")])
+def test_a_launch_begins_anew_goes_on_or_begins_once_more(run_time, prefix, last_exit, was_over, is_first, entry):
     state = RunState({f"{prefix}exit": last_exit}, launch="a", final_seq=1 if was_over else None)
-    resumes = goes_on(state, standard)
-    values = start_values(begin_launch(state, standard, "b"), standard, LAUNCH, resumes=resumes, is_first=is_first)
+    resumes = run_time.goes_on(state)
+    values = run_time.start_values(run_time.begin(state, "b"), LAUNCH, resumes=resumes, is_first=is_first)
     assert values[f"{prefix}entry"] == entry
     assert f"{prefix}exit" not in values
 
@@ -317,7 +305,7 @@ def test_a_launch_begins_anew_goes_on_or_begins_once_more(standard, prefix, last
 def test_a_launch_is_told_who_it_is_for_and_what_is_asked():
     state = RunState({"cmi.location": "p3", "cmi.learner_id": "old", "cmi.session_time": "PT5S"}, base_seconds=3725.6)
     asked = Launch("p1", "Pellam, Jun", mastery="0.8", threshold="0.9", launch_data="deck=2")
-    values = start_values(state, "scorm2004", asked, resumes=True, is_first=False)
+    values = SCORM_2004.start_values(state, asked, resumes=True, is_first=False)
     assert values == {
         "cmi.location": "p3",
         "cmi.learner_id": "p1",
@@ -331,12 +319,12 @@ def test_a_launch_is_told_who_it_is_for_and_what_is_asked():
         "cmi.completion_threshold": "0.9",
     }
     review = Launch("p1", "Pellam, Jun", mode="review")
-    newer = start_values(state, "scorm2004", review, resumes=False, is_first=False)
+    newer = SCORM_2004.start_values(state, review, resumes=False, is_first=False)
     assert newer["cmi.credit"] == "no-credit"
     assert not {"cmi.scaled_passing_score", "cmi.completion_threshold"} & newer.keys()
-    two_hours = start_values(RunState(base_seconds=7200), "scorm12", review, resumes=False, is_first=False)
+    two_hours = SCORM_12.start_values(RunState(base_seconds=7200), review, resumes=False, is_first=False)
     assert two_hours["cmi.core.total_time"] == "0002:00:00.00"
-    assert start_values(RunState(base_seconds=3725.6), "scorm12", review, resumes=False, is_first=False) == {
+    assert SCORM_12.start_values(RunState(base_seconds=3725.6), review, resumes=False, is_first=False) == {
         "cmi.core.student_id": "p1",
         "cmi.core.student_name": "Pellam, Jun",
         "cmi.core.entry": "",
@@ -351,18 +339,18 @@ def test_a_new_launch_keeps_values_and_knows_those_before():
     state = RunState(
         {"cmi.location": "p3", "cmi.session_time": "PT5S", "cmi.exit": "suspend"}, 60.0, "a", {"cmi.location": 9}, 9
     )
-    assert begin_launch(state, "scorm2004", "a") is state
-    second = begin_launch(state, "scorm2004", "b")
+    assert SCORM_2004.begin(state, "a") is state
+    second = SCORM_2004.begin(state, "b")
     assert second == RunState({"cmi.location": "p3"}, 65.0, "b", {"cmi.location": -1}, before=(Before("a", 5.0),))
-    third = begin_launch(second, "scorm2004", "c")
+    third = SCORM_2004.begin(second, "c")
     assert third == replace(second, launch="c", seqs={"cmi.location": -2}, before=(Before("b", 0.0), Before("a", 5.0)))
     assert [third.rank_of(name) for name in ("c", "b", "a", "gone")] == [0, -1, -2, None]
     # Of more than four launches ago nothing is on its way any more.
     later = third
     for name in "def":
-        later = begin_launch(later, "scorm2004", name)
+        later = SCORM_2004.begin(later, name)
     assert ([one.launch for one in later.before], later.seqs) == (["e", "d", "c", "b"], {})
-    assert begin_launch(RunState(), "scorm2004", "a").before == ()
+    assert SCORM_2004.begin(RunState(), "a").before == ()
 
 
 def test_a_launch_is_over_when_it_says_so_and_has_ended_when_its_page_has_gone_too():
@@ -388,14 +376,14 @@ def test_what_is_slower_than_the_final_commit_counts_and_what_is_said_first_with
 
 def test_a_page_that_has_gone_stays_gone_and_what_is_no_element_is_not_kept():
     assert not commit(RunState(), lesson_location="p1").has_left
-    gone = apply_commit(RunState(), "scorm2004", {}, seq=1, is_final=False, mode="normal", is_leaving=True)
-    again = apply_commit(gone, "scorm2004", {"x": 1, "cmi.mode": "browse"}, seq=2, is_final=False, mode="normal")
+    gone = SCORM_2004.commit(RunState(), {}, seq=1, is_final=False, mode="normal", is_leaving=True)
+    again = SCORM_2004.commit(gone, {"x": 1, "cmi.mode": "browse"}, seq=2, is_final=False, mode="normal")
     assert (again.has_left, again.values) == (True, {})
 
 
 def test_what_the_page_before_sent_as_it_went_fills_in_what_the_new_launch_has_not_set():
     state = RunState({"cmi.core.session_time": "00:01:00"}, 30.0, "a", {"cmi.core.session_time": 0})
-    new = commit(begin_launch(state, "scorm12", "b"), seq=1, lesson_location="p9")
+    new = commit(SCORM_12.begin(state, "b"), seq=1, lesson_location="p9")
     sent = {
         "cmi.core.lesson_location": "p3",
         "cmi.suspend_data": "kept",
@@ -404,7 +392,7 @@ def test_what_the_page_before_sent_as_it_went_fills_in_what_the_new_launch_has_n
         "cmi.core.exit": "suspend",
         "cmi.core.session_time": "00:01:30",
     }
-    late = take_late(new, "scorm12", "a", sent, mode="normal")
+    late = SCORM_12.take_late(new, "a", sent, mode="normal")
     assert late.values == {
         "cmi.core.lesson_location": "p9",
         "cmi.suspend_data": "kept",
@@ -412,28 +400,28 @@ def test_what_the_page_before_sent_as_it_went_fills_in_what_the_new_launch_has_n
     }
     # A minute of it was folded in when the new launch began.
     assert (late.base_seconds, late.before) == (120.0, (Before("a", 90.0),))
-    assert take_late(late, "scorm12", "a", sent, mode="normal") == late
-    shorter = take_late(late, "scorm12", "a", {"cmi.core.session_time": "00:00:10"}, mode="normal")
+    assert SCORM_12.take_late(late, "a", sent, mode="normal") == late
+    shorter = SCORM_12.take_late(late, "a", {"cmi.core.session_time": "00:00:10"}, mode="normal")
     assert (shorter.base_seconds, shorter.before) == (120.0, (Before("a", 90.0),))
-    assert "cmi.core.lesson_status" not in take_late(new, "scorm12", "a", sent, mode="review").values
-    assert take_late(new, "scorm12", "a", {}, mode="normal") == new
+    assert "cmi.core.lesson_status" not in SCORM_12.take_late(new, "a", sent, mode="review").values
+    assert SCORM_12.take_late(new, "a", {}, mode="normal") == new
     for name in ("b", "gone"):
         with pytest.raises(ValueError, match=name):
-            take_late(new, "scorm12", name, sent, mode="normal")
+            SCORM_12.take_late(new, name, sent, mode="normal")
 
 
 def test_the_time_of_each_launch_before_is_its_own():
     state = RunState({"cmi.session_time": "PT60S"}, launch="a")
-    state = replace(begin_launch(state, "scorm2004", "b"), values={"cmi.session_time": "PT5S"})
-    third = begin_launch(state, "scorm2004", "c")
-    late = take_late(third, "scorm2004", "a", {"cmi.session_time": "PT90S"}, mode="normal")
+    state = replace(SCORM_2004.begin(state, "b"), values={"cmi.session_time": "PT5S"})
+    third = SCORM_2004.begin(state, "c")
+    late = SCORM_2004.take_late(third, "a", {"cmi.session_time": "PT90S"}, mode="normal")
     assert (late.base_seconds, late.before) == (95.0, (Before("b", 5.0), Before("a", 90.0)))
 
 
 def test_what_a_launch_said_on_time_takes_its_place_again_when_it_says_more_as_it_goes():
     state = commit(RunState(launch="a"), seq=3, lesson_location="p3")
-    new = begin_launch(state, "scorm12", "b")
-    late = take_late(new, "scorm12", "a", {"cmi.core.lesson_location": "p4"}, mode="normal")
+    new = SCORM_12.begin(state, "b")
+    late = SCORM_12.take_late(new, "a", {"cmi.core.lesson_location": "p4"}, mode="normal")
     assert late.values == {"cmi.core.lesson_location": "p4"}
     # What is said now goes before all of that.
     assert commit(late, seq=0, lesson_location="p5").values == {"cmi.core.lesson_location": "p5"}
@@ -447,12 +435,12 @@ def test_late_commits_of_several_launches_leave_the_newest_launch_s_in_whatever_
     unique = {(launch, key): value for launch, key, value in pair[0]}
     start = RunState()
     for name in "abcd":
-        start = begin_launch(start, "scorm12", name)
+        start = SCORM_12.begin(start, name)
         if (name, "x") in unique and name < "c":
             # Some of it arrived in time.
             start = commit(start, seq=1, x=unique[name, "x"])
-    state = begin_launch(start, "scorm12", "e")
+    state = SCORM_12.begin(start, "e")
     for launch, key, _ in pair[1]:
-        state = take_late(state, "scorm12", launch, {f"cmi.core.{key}": unique[launch, key]}, mode="normal")
+        state = SCORM_12.take_late(state, launch, {f"cmi.core.{key}": unique[launch, key]}, mode="normal")
     newest = {key: value for (_, key), value in sorted(unique.items())}
     assert state.values == {f"cmi.core.{key}": value for key, value in newest.items()}

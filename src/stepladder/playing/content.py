@@ -26,11 +26,9 @@ from stepladder.playing import media, runtime
 from stepladder.playing.launches import LaunchToken, Refused, port_of, read_token
 from stepladder.playing.models import part_keys
 from stepladder.playing.reading import BODY_LIMIT, Unreadable, read_commit
+from stepladder.playing.standards import scripts
 
 LIBRARY = {
-    "scorm12.js": "web/vendor/scorm12.min.js",
-    "scorm2004.js": "web/vendor/scorm2004.min.js",
-    "wrapper.js": "playing/js/wrapper.js",
     "pdf.js": "playing/js/pdf.js",
     "pdf.min.mjs": "web/vendor/pdf.min.mjs",
     "pdf.worker.min.mjs": "web/vendor/pdf.worker.min.mjs",
@@ -62,7 +60,8 @@ def _load(request: HttpRequest, token: str, *, is_parting: bool = False) -> tupl
 
 def library(request: HttpRequest, name: str) -> FileResponse:
     """The run-time's own scripts."""
-    path = finders.find(LIBRARY[name]) if name in LIBRARY else None
+    files = LIBRARY | scripts()
+    path = finders.find(files[name]) if name in files else None
     if path is None:
         raise Http404
     response = FileResponse(open(path, "rb"), content_type="text/javascript; charset=utf-8")  # noqa: SIM115, PTH123 - Django closes it

@@ -12,20 +12,8 @@ from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.core.numbers import exact_number
 from stepladder.core.packages.prerequisites import is_open
-from stepladder.core.packages.runtime import (
-    DoneWhen,
-    Judged,
-    Launch,
-    RunState,
-    apply_commit,
-    begin_launch,
-    goes_on,
-    judge,
-    start_values,
-    take_late,
-)
+from stepladder.core.packages.runtime import DoneWhen, Judged, Launch, RunState, RunTime
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.learning.actions import check_place, finish_step, keep_attempt
@@ -33,6 +21,7 @@ from stepladder.learning.models import Attempt, StepDone
 from stepladder.library.models import ModuleVersion
 from stepladder.playing.models import ScoState, part_keys
 from stepladder.playing.reading import Commit
+from stepladder.playing.standards import standard_named
 from stepladder.refusals import Refusal
 
 __all__ = [
@@ -99,6 +88,11 @@ class Started:
     says: str = ""
 
 
+def run_time_of(version: ModuleVersion) -> RunTime:
+    """The run-time of a package's standard. Raises Refused where it is not installed any more."""
+    return standard_named(version.data["standard"]).run_time
+
+
 def mode_of(attempt: Attempt) -> str:
     """A step that is done is looked back at; nothing in it is judged again."""
     done = StepDone.objects.known_now().filter(enrolment=attempt.enrolment, module=attempt.module).exists()
@@ -112,7 +106,7 @@ def begin(*, attempt: Attempt, sco: int) -> Started:
     Raises PlaceClosed, PartClosed.
     """
     asks = attempt.version.data["scos"][sco]
-    standard = attempt.version.data["standard"]
+    standard, run_time = attempt.version.data["standard"], run_time_of(attempt.version)
     check_place(attempt.enrolment)
     if not parts_of(attempt.version, attempt)[sco].is_open:
         raise PartClosed
@@ -120,11 +114,11 @@ def begin(*, attempt: Attempt, sco: int) -> Started:
         attempt=attempt, part=part_keys(attempt.version.data["scos"])[sco], defaults={"standard": standard}
     )
     says = _begin_anew(row, standard)
-    resumes, is_first = goes_on(row.state(), standard), row.launches == 0
+    resumes, is_first = run_time.goes_on(row.state()), row.launches == 0
     _end(attempt, row, asks)
     row.mode = mode_of(attempt)
     row.launches += 1
-    row.keep(begin_launch(row.state(), standard, new_public_id()))
+    row.keep(run_time.begin(row.state(), new_public_id()))
     row.save()
     person = attempt.enrolment.person
     launch = _launch(asks, person.public_id, f"{person.family_name}, {person.given_name}", row.mode)
@@ -133,7 +127,7 @@ def begin(*, attempt: Attempt, sco: int) -> Started:
         row.is_done = True
         row.save(update_fields=["is_done"])
         _roll_up(attempt, row.mode)
-    values = start_values(row.state(), standard, launch, resumes=resumes, is_first=is_first)
+    values = run_time.start_values(row.state(), launch, resumes=resumes, is_first=is_first)
     return Started(row.launch, values, says)
 
 
@@ -162,7 +156,7 @@ def _end(attempt: Attempt, row: ScoState, asks: Mapping[str, Any]) -> None:
 def begin_trial(version: ModuleVersion, sco: int) -> Started:
     """For somebody who tries a package: of nobody, from the beginning, and nothing of it is kept."""
     launch = _launch(version.data["scos"][sco], "trial", "Trial", "browse")
-    values = start_values(RunState(), version.data["standard"], launch, resumes=False, is_first=True)
+    values = run_time_of(version).start_values(RunState(), launch, resumes=False, is_first=True)
     return Started("trial", values)
 
 
@@ -179,6 +173,7 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
     """
     check_place(attempt.enrolment)
     scos, standard = attempt.version.data["scos"], attempt.version.data["standard"]
+    run_time = run_time_of(attempt.version)
     row = ScoState.objects.filter(attempt=attempt, part=part).first()
     if part not in part_keys(scos) or row is None or row.standard != standard:
         # The version was replaced while this page was open.
@@ -187,9 +182,8 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
     state = row.state()
     rank = state.rank_of(sent.launch or row.launch)
     if rank == 0:
-        state = apply_commit(
+        state = run_time.commit(
             state,
-            standard,
             sent.changes,
             seq=sent.seq,
             is_final=sent.is_final,
@@ -197,7 +191,7 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
             mode=row.mode,
         )
     elif rank is not None and (sent.is_leaving or sent.is_parting):
-        state = take_late(state, standard, sent.launch, sent.changes, mode=row.mode)
+        state = run_time.take_late(state, sent.launch, sent.changes, mode=row.mode)
     else:
         raise OtherLaunch
     if sum(len(key) + len(str(value)) for key, value in state.values.items()) > MOST_KEPT:
@@ -209,9 +203,8 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
 
 
 def _judged(attempt: Attempt, row: ScoState, asks: Mapping[str, Any]) -> Judged:
-    return judge(
+    return run_time_of(attempt.version).judge(
         row.state(),
-        attempt.version.data["standard"],
         mastery=asks["mastery"],
         threshold=asks["threshold"],
         is_asset=asks["is_asset"],
@@ -268,17 +261,11 @@ def parts_of(version: ModuleVersion, attempt: Attempt | None) -> list[PartState]
                 or is_open(sco.get("prerequisites", ""), done, known),
                 failed=judged is not None and judged.status == "failed",
                 score=judged.score if judged else None,
-                needed=_needed(sco, version.data["standard"]),
+                needed=run_time_of(version).share_needed(sco["mastery"]),
             )
         )
         before = chapters
     return found
-
-
-def _needed(asks: Mapping[str, Any], standard: str) -> Fraction | None:
-    """The share that a part's mastery score comes to (1.2 writes per cent)."""
-    mastery = exact_number(asks["mastery"])
-    return mastery / 100 if mastery is not None and standard == "scorm12" else mastery
 
 
 @transaction.atomic

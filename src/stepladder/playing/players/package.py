@@ -12,7 +12,8 @@ from stepladder.journal.actions import Actor
 from stepladder.learning.models import Attempt, Enrolment
 from stepladder.library.models import ModuleVersion
 from stepladder.playing import launches, runtime
-from stepladder.playing.players.base import Player, Stage
+from stepladder.playing.players.base import GonePlayer, Player, Stage
+from stepladder.playing.standards import is_known
 
 __all__ = ["PackagePlayer"]
 
@@ -21,6 +22,8 @@ class PackagePlayer(Player):
     def stage(
         self, request: HttpRequest, version: ModuleVersion, enrolment: Enrolment | None, attempt: Attempt | None
     ) -> Stage:
+        if not is_known(version.data["standard"]):
+            return GonePlayer().stage(request, version, enrolment, attempt)
         context = _parts(request, version, attempt)
         key = attempt.pk if attempt else None
         launch = launches.address_of(request, attempt=key, version=version.pk, sco=context["part"])
