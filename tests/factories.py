@@ -19,6 +19,8 @@ from stepladder.courses.models import Course
 from stepladder.journal.actions import Machine
 from stepladder.library.actions import create_binder
 from stepladder.library.models import Binder, Module, ModuleVersion
+from stepladder.notices.actions import Message, tell
+from stepladder.notices.models import Notice
 from stepladder.people import actions as people
 from stepladder.people.models import AdministeredPart, Chart, Group, Lead, Person, Position, Unit
 from stepladder.timetable import actions as timetable
@@ -235,3 +237,9 @@ def a_zip(files: dict[str, str | bytes] | None = None, *, title: str = "Fire", h
         for name, body in content.items():
             archive.writestr(name, body)
     return out.getvalue()
+
+
+def told(*people: Person, path: str = "/learn/x/") -> list[Notice]:
+    """Each is told that “Fire” is to be done."""
+    fields = {"course": "Fire", "by": "", "reasons": "To be done."}
+    return tell("assigned", [Message(person, path, fields) for person in people])

@@ -13,7 +13,6 @@ from stepladder.journal.actions import Named, record
 from stepladder.journal.chain import Head, entry_digest, head
 from stepladder.journal.models import Entry, Seal
 from stepladder.journal.queries import problems
-from stepladder.notices.actions import tell
 from stepladder.people.models import Person
 from stepladder.timetable import actions as timetable
 from tests import factories as f
@@ -43,7 +42,7 @@ def _much(organisation, media, on):
     on("2026-06-12")
     timetable.keep_minutes(session=session, marks={ada: {session.meetings.get(): 120}}, by=f.BY)
     timetable.sign_off(session=session, by=f.BY)
-    tell(messages=[(jun, "Hello", "There is something to learn.", "/")], kind="test")
+    f.told(jun)
     assert account.roles == {"auditor"}
 
 
@@ -144,7 +143,7 @@ def test_a_renumbered_last_entry_and_a_gap_are_found():
 @pytest.mark.django_db(transaction=True)
 def test_what_is_written_without_an_act_has_its_digest_at_the_commit():
     person = f.a_person("Ada Venn")
-    tell(messages=[(person, "Hello", "There is something to learn.", "/")], kind="test")
+    f.told(person)
     newest = Entry.objects.latest("number")
     assert (newest.verb, newest.actor_name, newest.data) == ("write", "Stepladder", {"what": "1 notice"})
     count = Entry.objects.count()

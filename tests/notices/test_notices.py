@@ -5,13 +5,16 @@ from django.core import mail
 from django.urls import reverse
 
 from stepladder.desk.queries import desk_lines
-from stepladder.notices import tasks
-from stepladder.notices.actions import tell
+from stepladder.notices import kinds, tasks
+from stepladder.notices.actions import Message, tell
+from stepladder.notices.kinds import NoticeKind, UnknownField, add_notice_kind, in_words, notice_kinds
 from stepladder.notices.models import Notice
 from stepladder.notices.queries import unsent
 from stepladder.standins.mail import TrayBackend
 from stepladder.standins.models import TrayMail
 from tests import factories as f
+
+HERE = Notice.Channel.HERE
 
 
 @pytest.fixture
@@ -21,24 +24,24 @@ def jun(organisation):
 
 def test_a_notice_is_sent_once_however_often_the_task_runs(jun, django_capture_on_commit_callbacks):
     with django_capture_on_commit_callbacks(execute=True):
-        (notice,) = tell(messages=[(jun, "Fire", "To be done.", "/learn/x/")], kind="assigned")
+        (notice,) = f.told(jun)
     tasks.send_notices.func([notice.pk])
     assert len(mail.outbox) == 1
     letter = mail.outbox[0]
-    assert (letter.to, letter.subject) == (["jun@example.example"], "Fire")
+    assert (letter.to, letter.subject) == (["jun@example.example"], "“Fire” is to be done")
     assert "http://localhost:8000/learn/x/" in letter.body
     assert "Marram Sound Ferries" in letter.body
 
 
 def test_nothing_is_sent_when_the_act_is_rolled_back(jun):
-    tell(messages=[(jun, "Fire", "To be done.", "/x/")], kind="assigned")
+    f.told(jun)
     assert mail.outbox == []
     assert Notice.objects.get().sent_at is None
 
 
 def test_without_an_address_it_waits_in_the_application(organisation):
     person = f.a_person("Ada Venn")
-    (notice,) = tell(messages=[(person, "Fire", "To be done.", "/x/")], kind="assigned")
+    (notice,) = f.told(person)
     assert notice.channel == Notice.Channel.HERE
 
 
@@ -68,7 +71,7 @@ def two(jun, monkeypatch):
     """Two notices, Jun's first, while the mail server knows nobody but Bo."""
     monkeypatch.setattr(tasks, "get_connection", Refuses)
     bo = f.a_person("Bo Tarn", email="bo@example.example")
-    return tell(messages=[(jun, "Fire", "To be done.", "/x/"), (bo, "Fire", "To be done.", "/y/")], kind="assigned")
+    return f.told(jun, bo)
 
 
 def stands(notices):
@@ -121,7 +124,7 @@ def test_the_desk_leads_to_what_was_not_sent_and_it_is_sent_again(
 
 def test_what_waits_for_an_hour_is_said_to_be_stuck(jun, on):
     on("2026-05-14", 9)
-    tell(messages=[(jun, "Fire", "To be done.", "/x/")], kind="assigned")
+    f.told(jun)
     assert not unsent().exists()
     on("2026-05-14", 11)
     assert [notice.person for notice in unsent()] == [jun]
@@ -137,3 +140,23 @@ def test_the_tray_keeps_what_would_have_been_sent(jun, client):
     assert "Fire" in page
     page = client.get(reverse("standins:mail", args=[TrayMail.objects.get().public_id])).content.decode()
     assert 'href="http://localhost:8000/learn/x/"' in page
+
+
+def test_words_reach_their_fields_and_nothing_behind_them():
+    fields = {"course": "{given_name.__class__} {reasons}", "by": "", "reasons": "x"}
+    assert in_words("“{course}” is to be done{by}", fields) == "“{given_name.__class__} {reasons}” is to be done"
+    assert in_words("{course.title}", fields) == "{course.title}"
+
+
+def test_words_with_a_field_that_their_kind_does_not_have_are_refused_at_start():
+    with pytest.raises(
+        UnknownField, match=r"“odd” has words with \{due\}, which is none of course, given_name, subject"
+    ):
+        add_notice_kind(NoticeKind("odd", "Odd", "“{course}” by {due}", "", {"course": "its title"}))
+    assert "odd" not in [kind.name for kind in notice_kinds()]
+
+
+def test_what_goes_only_in_the_application_is_not_sent_though_there_is_an_address(jun, monkeypatch):
+    monkeypatch.setitem(kinds._kinds, "here", NoticeKind("here", "Here", "Look", "Hello {given_name}", {}, HERE))
+    (notice,) = tell("here", [Message(jun, "/", {})])
+    assert (notice.channel, notice.text, notice.sent_at is not None) == (HERE, "Hello Jun", True)

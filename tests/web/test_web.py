@@ -20,6 +20,7 @@ from stepladder.web.logs import PlainRefusals
 from stepladder.web.templatetags import climb, web
 from tests import factories as f
 from tools import pictures
+from tools.registry_pages import registries
 
 ROOT = Path(__file__).resolve().parents[2]
 TOKENS = (ROOT / "src/stepladder/web/css/tokens.css").read_text()
@@ -126,6 +127,10 @@ def test_the_picture_of_the_apps_shows_the_layers_that_the_contract_holds():
     drawn = (ROOT / "docs/pictures/apps.svg").read_text()
     names = re.findall(r'font-weight="700">([a-z· ]+)</text>', drawn)
     assert [name.replace(" · ", " | ") for name in names if name != "handed in"] == pictures.layers()
+
+
+def test_the_page_of_registries_says_what_apps_hand_in():
+    assert (ROOT / "docs/registries.md").read_text() == registries()
 
 
 def test_the_events_page_says_who_announces_and_who_listens():

@@ -15,6 +15,7 @@ from stepladder.accounts.models import Account
 from stepladder.assignments import queries
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason, Waiver
+from stepladder.assignments.notices import remind_of, tell_of
 from stepladder.assignments.reckoning import reckon, reckon_for
 from stepladder.assignments.scoping import narrowed, own_parts
 from stepladder.core.days import LATEST
@@ -26,7 +27,6 @@ from stepladder.facts import write_differences
 from stepladder.journal.actions import Actor, Machine, Named, record
 from stepladder.learning.actions import close_enrolments, enrol
 from stepladder.learning.models import Enrolment
-from stepladder.notices.actions import tell
 from stepladder.people.models import Person
 from stepladder.people.reaches import leave_of, load_people, load_world, parse
 from stepladder.queue.actions import AT_ONCE, in_pieces
@@ -199,17 +199,15 @@ def remind(*, pairs: Sequence[tuple[int, int]], by: Actor) -> int:
     people = sorted({person for person, _ in wanted})
     standing = {(s.person, s.course): s for s in queries.requirements(people=people, day=clock.today())}
     places = Enrolment.objects.filter(person__in=people, completed_at__isnull=True, closed_on__isnull=True)
-    messages = []
-    for place in places.select_related("person", "course").order_by("pk"):
-        key = (place.person_id, place.course_id)
-        if key in wanted and key in standing:
-            person, subject, text, path = queries.notice_of(place, standing[key])
-            messages.append((person, f"Reminder: {subject}", text, path))
-    if messages:
-        tell(messages=messages, kind="reminder")
-        told = [person.public_id for person, *_ in messages]
-        record("remind", by=by, about=Named("organisation", "", ""), data={"count": len(messages), "people": told})
-    return len(messages)
+    reminded = [
+        (place, standing[key])
+        for place in places.select_related("person", "course").order_by("pk")
+        if (key := (place.person_id, place.course_id)) in wanted and key in standing
+    ]
+    if reminded:
+        told = remind_of(reminded)
+        record("remind", by=by, about=Named("organisation", "", ""), data={"count": len(told), "people": told})
+    return len(reminded)
 
 
 @transaction.atomic
@@ -277,8 +275,7 @@ def tell_places(enrolments: Sequence[int], act: events.Act) -> None:
     places = list(Enrolment.objects.filter(pk__in=enrolments).select_related("person", "course").order_by("pk"))
     people = sorted({place.person_id for place in places})
     standing = {(row.person, row.course): row for row in queries.requirements(people=people, day=act.day)}
-    pairs = [(place, standing[key]) for place in places if (key := (place.person_id, place.course_id)) in standing]
-    tell(messages=queries.notices_of(pairs), kind="assigned")
+    tell_of([(place, standing[key]) for place in places if (key := (place.person_id, place.course_id)) in standing])
 
 
 def _close_unneeded(required: set[tuple[int, int]], people: Sequence[int] | None, by: Any) -> None:

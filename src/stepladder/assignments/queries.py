@@ -6,8 +6,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from django.urls import reverse
-
 from stepladder import clock
 from stepladder.accounts.organisation import organisation
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Waiver
@@ -20,12 +18,9 @@ from stepladder.learning.models import Enrolment, ValiditySpan
 from stepladder.learning.validity import link_from
 from stepladder.people.models import Person
 from stepladder.people.reaches import load_world, parse, sentence
-from stepladder.web.templatetags.web import day as written
 
 __all__ = [
     "Standing",
-    "notice_of",
-    "notices_of",
     "open_places",
     "reach_sentence",
     "requirements",
@@ -101,48 +96,6 @@ def open_places(people: Sequence[int] | None) -> set[tuple[int, int]]:
     if people is not None:
         rows = rows.filter(person__in=people)
     return set(rows.values_list("person_id", "course_id"))
-
-
-def notice_of(enrolment: Enrolment, standing: Standing) -> tuple[Person, str, str, str]:
-    """What somebody is told when a course comes to be before them: (person, subject, text, path)."""
-    requirement = standing.requirement
-    title = enrolment.course.title
-    by = f" by {written(requirement.due)}" if requirement.due and requirement.due != FOREVER else ""
-    if requirement.valid_until is not None:
-        by = f": valid until {written(requirement.valid_until)}"
-        subject = f"Renew “{title}”{by}"
-    elif requirement.mandatory:
-        subject = f"“{title}” is to be done{by}"
-    else:
-        subject = f"“{title}” is suggested to you"
-    lines = [f"Hello {enrolment.person.given_name},", "", f"{subject}."]
-    lines += [f"{r.assignment.name}: {r.assignment.message}".rstrip(": ") for r in standing.reasons]
-    return enrolment.person, subject, "\n".join(lines), reverse("playing:course", args=[enrolment.public_id])
-
-
-def notices_of(opened: Sequence[tuple[Enrolment, Standing]]) -> list[tuple[Person, str, str, str]]:
-    """What people are told of new places: one notice a course; of the courses of a path one together, by the first due."""
-    found = []
-    climbs: dict[tuple[int, int], list[tuple[Enrolment, Standing]]] = {}
-    for enrolment, standing in opened:
-        paths = {reason.assignment_id for reason in standing.reasons if reason.assignment.path_id}
-        if len(paths) == len({reason.assignment_id for reason in standing.reasons}) == 1:
-            climbs.setdefault((enrolment.person_id, paths.pop()), []).append((enrolment, standing))
-        else:
-            found.append(notice_of(enrolment, standing))
-    for own in climbs.values():
-        own.sort(key=lambda one: (one[1].requirement.due or FOREVER, one[0].pk))
-        enrolment, standing = own[0]
-        assignment = standing.reasons[0].assignment
-        due = standing.requirement.due
-        by = f", the first by {written(due)}" if due and due != FOREVER else ""
-        lines = [f"Hello {enrolment.person.given_name},", "", f"“{assignment.title}”, stage by stage:"]
-        lines += [f"- {place.course.title}" for place, _ in own]
-        lines += ["", f"{assignment.name}: {assignment.message}".rstrip(": ")]
-        courses = f"{len(own)} courses" if len(own) > 1 else "1 course"
-        path = reverse("playing:course", args=[enrolment.public_id])
-        found.append((enrolment.person, f"“{assignment.title}” is before you: {courses}{by}", "\n".join(lines), path))
-    return found
 
 
 def rule_of(assignment: Assignment) -> AssignmentRule:

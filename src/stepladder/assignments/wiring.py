@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from stepladder import daily, events
-from stepladder.assignments import actions, effects, models, reactions, scoping, tasks, undoing
+from stepladder.assignments import actions, effects, models, notices, reactions, scoping, tasks, undoing
 from stepladder.assignments.paths import first_comes
 from stepladder.journal import sealing, verbs
 from stepladder.learning.gates import add_gate
+from stepladder.notices.kinds import add_notice_kind
 from stepladder.queue.kinds import Kind, add_kind
 from stepladder.web import margin
 from stepladder.web.frame import add_rung
@@ -44,6 +45,8 @@ add_kind(Kind("reasons", "who needs what", tasks.reasons_of_assignment, find=act
 add_kind(Kind("reasons of people", "what is asked of people", tasks.reasons_of_people, find=tasks.everybody))
 add_kind(Kind("places", "places in courses", tasks.places_of_people, find=tasks.everybody))
 add_gate(first_comes)
+for notice in notices.KINDS:
+    add_notice_kind(notice)
 daily.add("assignments", tasks.keep_reasons_true)
 margin.add_panel("course", 5, reactions.course_panel)
 margin.add_panel("path", 5, reactions.path_panel)

@@ -3,44 +3,60 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 
 from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.journal.actions import Actor, Named, record
+from stepladder.notices.kinds import NoticeKind, in_words, notice_kind
 from stepladder.notices.models import Notice
 from stepladder.notices.tasks import send_notices
 from stepladder.people.models import Person
 from stepladder.queue.actions import Queue, later
 
-__all__ = ["send_again", "tell"]
+__all__ = ["Message", "send_again", "tell"]
+
+
+@dataclass(frozen=True)
+class Message:
+    """What one person is told: what stands in the fields of the kind's words, and the direct link.
+
+    *calendar* is an iCalendar object to send with it.
+    """
+
+    person: Person
+    path: str
+    fields: Mapping[str, str]
+    calendar: str = ""
 
 
 @transaction.atomic
-def tell(
-    *, messages: Sequence[tuple[Person, str, str, str]], kind: str, calendars: Mapping[int, str] | None = None
-) -> list[Notice]:
-    """One notice for each (person, subject, text, path); e-mail goes out from the queue once this is saved.
-
-    *calendars* gives, by person, an iCalendar object to send with it.
-    """
-    notices = Notice.objects.bulk_create(
-        Notice(
-            person=person,
-            kind=kind,
-            subject=subject,
-            text=text,
-            path=path,
-            calendar=(calendars or {}).get(person.pk, ""),
-            channel=Notice.Channel.MAIL if person.email else Notice.Channel.HERE,
-            made_at=clock.now(),
-            sent_at=None if person.email else clock.now(),
-        )
-        for person, subject, text, path in messages
-    )
+def tell(kind: str, messages: Sequence[Message]) -> list[Notice]:
+    """One notice of a kind (notices.kinds) for each message; e-mail goes out from the queue once this is saved."""
+    words = notice_kind(kind)
+    notices = Notice.objects.bulk_create(_notice(words, message) for message in messages)
     _hand_over([notice.pk for notice in notices if notice.channel == Notice.Channel.MAIL])
     return notices
+
+
+def _notice(kind: NoticeKind, message: Message) -> Notice:
+    person = message.person
+    fields = {**message.fields, "given_name": person.given_name}
+    subject = in_words(kind.subject, fields)
+    by_mail = kind.channel == Notice.Channel.MAIL and bool(person.email)
+    return Notice(
+        person=person,
+        kind=kind.name,
+        subject=subject[:200],
+        text=in_words(kind.text, {**fields, "subject": subject}),
+        path=message.path,
+        calendar=message.calendar if by_mail else "",
+        channel=Notice.Channel.MAIL if by_mail else Notice.Channel.HERE,
+        made_at=clock.now(),
+        sent_at=None if by_mail else clock.now(),
+    )
 
 
 @transaction.atomic

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from stepladder.core.packages.runtime import RunTime
 from stepladder.playing.launches import Refused
 
-__all__ = ["Standard", "add_standard", "is_known", "scripts", "standard_named"]
+__all__ = ["Standard", "add_standard", "is_known", "scripts", "standard_named", "standards"]
 
 
 @dataclass(frozen=True)
@@ -30,6 +30,11 @@ def add_standard(standard: Standard) -> None:
     _standards[standard.name] = standard
 
 
+def standards() -> list[Standard]:
+    """All standards."""
+    return list(_standards.values())
+
+
 def is_known(name: str) -> bool:
     """Whether what speaks a standard is installed."""
     return name in _standards
@@ -44,5 +49,5 @@ def standard_named(name: str) -> Standard:
 
 def scripts() -> dict[str, str]:
     """What a page of a content host loads → static file."""
-    found = {f"{standard.name}.js": standard.script for standard in _standards.values()}
-    return found | {f"{standard.name}.wrapper.js": standard.wrapper for standard in _standards.values()}
+    found = {f"{standard.name}.js": standard.script for standard in standards()}
+    return found | {f"{standard.name}.wrapper.js": standard.wrapper for standard in standards()}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from stepladder import events
 from stepladder.journal import sealing, verbs
 from stepladder.library.kinds import add_kind
+from stepladder.notices.kinds import add_notice_kind
 from stepladder.playing.players import add_player
 from stepladder.search import index
 from stepladder.timetable import indexing, models, permissions, reactions, telling, undoing
@@ -14,6 +15,8 @@ from stepladder.web import margin
 from stepladder.web.frame import add_landing, add_own_page, add_rung
 
 add_kind(KIND)
+for notice in telling.KINDS:
+    add_notice_kind(notice)
 add_player(KIND.name, SessionPlayer())
 sealing.watch(models.Session, models.Session.instructors.through, models.Meeting, models.Presence)
 permissions.hand_in()
