@@ -100,6 +100,7 @@ def arguments(name, pattern, world):
         "node": world["unit"].public_id,
         "lead": world["lead"],
         "leave": world["leave"],
+        "unit": "everyone",
         "verb": "move",
         "name": "other",
         "kind": "course",

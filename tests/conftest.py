@@ -10,7 +10,7 @@ import pytest
 from stepladder import clock
 from stepladder.accounts import organisation as organisations
 from stepladder.accounts.models import Organisation
-from stepladder.records import columns
+from stepladder.records import columns, numbers
 
 # A busy machine makes an example slow now and then; what is fast is measured in bench/.
 hypothesis.settings.register_profile("stepladder", deadline=None)
@@ -31,7 +31,8 @@ def pytest_collection_modifyitems(items):
 def _nothing_kept():
     """What processes keep in memory does not pass from one test to the next."""
     organisations.forget()
-    columns._kept.clear()
+    columns._cache.clear()
+    numbers.forget()
 
 
 @pytest.fixture

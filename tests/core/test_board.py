@@ -8,16 +8,20 @@ from hypothesis import strategies as st
 
 from stepladder.core.board import (
     NO_DAY,
+    RANK,
     Cell,
     LinkColumns,
+    Membership,
     ReasonColumns,
+    RequirementColumns,
     WaiverColumns,
-    board_cells,
+    board_counts,
+    people_counts,
     percent,
     requirements_on,
 )
 from stepladder.core.days import FOREVER, Period, Span
-from stepladder.core.requirements import WORST_FIRST, Reason, merge, standing_on
+from stepladder.core.requirements import WORST_FIRST, Reason, Status, merge, standing_on
 from stepladder.core.validity import Completion, Terms, TermsHistory, chain, link_on
 
 BASE = date(2026, 1, 1)
@@ -249,8 +253,39 @@ def test_what_others_have_in_courses_that_nobody_is_asked_for_covers_nothing():
 def test_a_person_counts_once_in_every_unit_they_roll_up_to():
     reason = Reason(Span(BASE), BASE, day(10))
     got = requirements_on(*build([(1, [reason], [], []), (2, [reason], [], [])]), day=day(20), known_on=day(20))
-    units, people = np.array([7, 8, 7]), np.array([1, 1, 2])
-    cells = board_cells(got, units, people)
-    assert (cells[7, 1].late, cells[8, 1].late) == (2, 1)
+
     assert got.where(got.person == 2).person.tolist() == [2]
-    assert board_cells(got, np.array([7]), np.array([3])) == {}
+    # Units 1 and 2 below 0; the first person is in both of them.
+    members = Membership(np.array([1, 1, 2]), np.array([1, 2, 1]), np.array([-1, 0, 0]))
+    assert people_counts(members).tolist() == [2, 2, 1]
+    late = board_counts(got, members, np.array([1]))[:, 0, RANK[Status.OVERDUE]]
+    assert late.tolist() == [2, 2, 1, 2]
+    nobody = Membership(np.array([3]), np.array([0]), np.array([-1]))
+    assert board_counts(got, nobody, np.array([1]))[:, 0].sum(axis=1).tolist() == [0, 2]
+    assert board_counts(got, members, np.array([2, 5])).sum() == 0
+    assert board_counts(got, members, np.array([], dtype=int)).shape == (4, 0, 8)
+
+
+@given(st.data())
+def test_rolling_up_is_counting_each_person_once_in_every_unit_above(data):
+    parent = [-1, *(data.draw(st.integers(-1, n)) for n in range(data.draw(st.integers(0, 8))))]
+    pairs = data.draw(st.sets(st.tuples(st.integers(1, 6), st.integers(0, len(parent) - 1)), max_size=12))
+    asked = sorted(data.draw(st.sets(st.tuples(st.integers(1, 7), st.integers(1, 3)), max_size=15)))
+    ranks = [(p * 3 + c) % 8 for p, c in asked]
+    zeros = np.zeros(len(asked), dtype=np.int32)
+    person, course = (np.array([row[n] for row in asked], dtype=np.int32) for n in (0, 1))
+    columns = RequirementColumns(person, course, np.array(ranks, dtype=np.int8), zeros > 0, zeros, zeros, zeros)
+    members = Membership(
+        *(np.array([pair[n] for pair in sorted(pairs)], dtype=np.int32) for n in (0, 1)), np.array(parent)
+    )
+
+    def above(unit):
+        return {unit} | (above(parent[unit]) if parent[unit] >= 0 else set())
+
+    reached = {(p, u) for p, own in pairs for u in above(own)}
+    counts = board_counts(columns, members, np.array([1, 3]))
+    for unit, (at, key), rank in product(range(len(parent)), enumerate((1, 3)), range(8)):
+        here = sum((p, unit) in reached and (c, r) == (key, rank) for (p, c), r in zip(asked, ranks, strict=True))
+        assert counts[unit, at, rank] == here
+    assert counts[-1].sum() == sum(course in (1, 3) for _, course in asked)
+    assert people_counts(members).tolist() == [len({p for p, u in reached if u == unit}) for unit in range(len(parent))]

@@ -18,7 +18,7 @@ from stepladder.people.errors import (
 )
 from stepladder.people.models import UnitBranch
 from stepladder.people.queries import chart_rows, find_people, units_tree
-from stepladder.records.queries import board
+from stepladder.records.board import board
 from tests import factories as f
 
 
@@ -122,7 +122,7 @@ def test_people_who_come_under_another_unit_by_its_move_need_what_it_needs(fleet
     assert (reason.person, reason.first, reason.due) == (fleet, f.d("2026-06-01"), f.d("2026-07-01"))
     # The board of the day rolls them up as the chart was on it.
     for day, expected in (("2026-05-20", {"Fleet", "Everyone"}), ("2026-06-20", {"Shore", "Everyone"})):
-        made = board(day=f.d(day), known_on=clock.today(), rate="covered", chart=f.a_unit("Fleet").chart)
+        made = board(day=f.d(day), known_on=clock.today(), chart=f.a_unit("Fleet").chart)
         assert {row.name for row in made.rows if row.depth == 0} == expected
     on("2026-05-20")
     moved("Dunlin", "Fleet", "2026-06-10")

@@ -14,7 +14,7 @@ from stepladder.journal import undoing
 from stepladder.journal.models import Entry
 from stepladder.people import actions
 from stepladder.people.models import Person
-from stepladder.records.queries import board
+from stepladder.records.board import board
 from stepladder.records.seen import people_seen
 from stepladder.search import index
 from tests import factories as f
@@ -66,13 +66,11 @@ def test_lists_searches_and_boards_hold_the_part_only(parts, client):
     assert {found.title for found in index.find(account, "o")} == {"Osa Wick"}
     assert people_seen(account) == {people["theirs"].pk}
     f.an_assignment(f.a_course("Fire on board"), f.in_units(f.a_unit("Fleet"), f.a_unit("Shore")))
-    made = board(
-        day=clock.today(), known_on=clock.today(), rate="covered", chart=f.a_chart(), seen=people_seen(account)
-    )
+    made = board(day=clock.today(), known_on=clock.today(), chart=f.a_chart(), seen=people_seen(account))
     assert [(row.name, row.people) for row in made.rows] == [("Shore", 1), ("Osier Point", 1), ("Everyone", 1)]
     rows = client.get(reverse("records:standing")).context["page"].rows
     assert {row.person for row in rows} == {people["theirs"]}
-    csv = client.get(reverse("records:standing"), {"as": "csv"}).content.decode()
+    csv = client.get(reverse("records:standing"), {"as": "csv"}).getvalue().decode()
     assert "Pellam" not in csv
 
 

@@ -1,5 +1,6 @@
 """What a board keeps between two readings, and what it reads again."""
 
+import shutil
 from dataclasses import fields
 
 import numpy as np
@@ -11,7 +12,8 @@ from stepladder.assignments.actions import end_assignment, grant_waiver, revoke_
 from stepladder.courses import actions as courses
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.people import actions as people
-from stepladder.records import columns
+from stepladder.records import columns, kept
+from stepladder.records.models import KeptColumns
 from tests import factories as f
 
 DAY = f.d("2026-05-14")
@@ -33,12 +35,12 @@ def done(course, person, day):
 def read_in_sql():
     with CaptureQueriesContext(connection) as queries:
         columns.everything()
-    return [q["sql"] for q in queries if "records_moved" not in q["sql"]]
+    return [q["sql"] for q in queries if "records_" not in q["sql"] and "SAVEPOINT" not in q["sql"]]
 
 
 def assert_as_if_read_anew():
     kept = columns.requirement_columns(day=DAY, known_on=DAY)
-    columns._kept.clear()
+    columns._cache.clear()
     anew = columns.requirement_columns(day=DAY, known_on=DAY)
     for field in fields(kept):
         np.testing.assert_array_equal(getattr(kept, field.name), getattr(anew, field.name), field.name)
@@ -90,4 +92,89 @@ def test_a_change_to_the_course_reads_everybody_again(fleet):
         course=course, months=6, days=0, is_calendar_year=False, window_days=0, grace_days=0, from_day=DAY, by=f.BY
     )
     assert not any('person_id" IN' in sql for sql in read_in_sql())
+    assert_as_if_read_anew()
+
+
+@pytest.fixture
+def disk(settings, tmp_path, monkeypatch):
+    """Columns are kept on disk however few there are."""
+    settings.DATA_DIR = tmp_path
+    monkeypatch.setattr(columns, "WORTH_KEEPING", 1)
+    return tmp_path / "columns"
+
+
+def test_columns_on_disk_are_mapped_by_the_next_process(fleet, disk):
+    course, (jun, ada, _), _ = fleet
+    done(course, jun, "2026-05-01")
+    first = columns.everything()
+    assert first.is_kept
+    assert not first.reasons.person.flags.writeable
+    columns._cache.clear()
+    assert read_in_sql() == []
+    # What moved since is read again, and only that.
+    columns._cache.clear()
+    done(course, ada, "2026-05-02")
+    read = read_in_sql()
+    assert len(read) == 3
+    assert all(f'"person_id" IN ({ada.pk})' in sql for sql in read)
+    assert_as_if_read_anew()
+
+
+def test_many_who_moved_are_kept_anew_and_the_old_ones_go(fleet, disk, monkeypatch):
+    course, crew, _ = fleet
+    columns.everything()
+    (before,) = disk.iterdir()
+    monkeypatch.setattr(columns, "MANY_MOVED", 1)
+    done(course, crew[0], "2026-05-01")
+    columns.everything()
+    assert list(disk.iterdir()) == [before]
+    done(course, crew[1], "2026-05-01")
+    done(course, crew[2], "2026-05-01")
+    columns.everything()
+    (after,) = disk.iterdir()
+    assert after != before
+    assert columns.everything().since_kept == 0
+
+
+@pytest.mark.parametrize("harm", ["lost", "cut", "of another form", "not numbers"])
+def test_columns_that_are_lost_or_damaged_are_read_anew(fleet, disk, harm):
+    done(fleet[0], fleet[1][0], "2026-05-01")
+    columns.everything()
+    (folder,) = disk.iterdir()
+    if harm == "lost":
+        shutil.rmtree(folder)
+    elif harm == "cut":
+        np.save(folder / "reasons.due.npy", np.zeros(1, dtype=np.int32))
+    elif harm == "of another form":
+        (folder / "lengths.json").write_text('{"format": 0, "reasons": 3, "links": 1, "waivers": 0}')
+    else:
+        (folder / "links.first.npy").write_bytes(b"\0" * 80)
+    columns._cache.clear()
+    assert len(read_in_sql()) >= 3
+    assert_as_if_read_anew()
+
+
+def test_columns_of_a_database_that_was_put_back_are_not_those_of_its_future(fleet, disk):
+    """A backup is older than what is on disk: its row names other columns, or its changes have not come so far."""
+    course, crew, _ = fleet
+    columns.everything()
+    row = KeptColumns.objects.get()
+    done(course, crew[0], "2026-05-01")
+    columns._cache.clear()
+    columns.everything()
+    KeptColumns.objects.update(token=row.token, change=row.change + 10_000)
+    columns._cache.clear()
+    assert len(read_in_sql()) >= 3
+    KeptColumns.objects.all().delete()
+    columns._cache.clear()
+    assert len(read_in_sql()) >= 3
+
+
+def test_where_nothing_can_be_written_columns_are_kept_in_memory(fleet, disk, monkeypatch):
+    def full(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(kept.np, "save", full)
+    assert not columns.everything().is_kept
+    assert list(disk.iterdir()) == []
     assert_as_if_read_anew()

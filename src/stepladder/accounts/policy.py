@@ -226,6 +226,7 @@ ADDRESSES: dict[str, str] = {
     "assignments:waive": "waive",
     "assignments:revoke_waiver": "waive",
     "records:board": "open records",
+    "records:at": "open records",
     "records:cell": "open records",
     "records:late": "open records",
     "records:standing": "open records",

@@ -21,7 +21,9 @@ from stepladder.notices.queries import unsent
 from stepladder.people.models import Person
 from stepladder.people.queries import find_people
 from stepladder.queue.queries import failed, failed_count
-from stepladder.records.queries import Filters, late_summary, standing_rows
+from stepladder.records.list_columns import Filters
+from stepladder.records.lists import standing_rows
+from stepladder.records.queries import late_summary
 from stepladder.records.seen import people_seen
 from stepladder.timetable import queries as sessions
 from stepladder.timetable.models import Session

@@ -11,7 +11,8 @@ from stepladder.core.requirements import LATE, Status
 from stepladder.learning.models import Completion
 from stepladder.people.models import Person, Placement
 from stepladder.people.queries import TeamRow, valid_on
-from stepladder.records.queries import Filters, ListRow, standing_rows
+from stepladder.records.list_columns import Filters, ListRow
+from stepladder.records.lists import standing_rows
 from stepladder.timetable.queries import Seat, next_seats
 
 __all__ = ["TEAM_HEADS", "Team", "TeamLine", "team_of"]

@@ -3,48 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, replace
 from datetime import date
-from typing import Any
+from threading import Lock
 
-import numpy as np
-from django.db.models import Max, QuerySet
-from numpy.typing import NDArray
+from django.db.models import Max
 
 from stepladder.accounts.organisation import organisation
-from stepladder.assignments.models import Reason, Waiver
-from stepladder.core.board import (
-    NO_DAY,
-    LinkColumns,
-    ReasonColumns,
-    RequirementColumns,
-    WaiverColumns,
-    requirements_on,
-)
-from stepladder.learning.models import ValiditySpan
+from stepladder.core.board import LinkColumns, ReasonColumns, RequirementColumns, WaiverColumns, requirements_on
 from stepladder.learning.validity import reckon
+from stepladder.records.kept import keep_tables, kept_tables
 from stepladder.records.models import Moved
+from stepladder.records.reading import LINK_NAMES, columns_of, read_links, read_reasons, read_waivers
 from stepladder.timetable.forecast import supposed_completions
 
 __all__ = ["Everything", "everything", "note_moved", "requirement_columns"]
 
-
-# Above this many people it is quicker to read everything than to look for their rows.
-FEW = 5000
-LINK_NAMES = [
-    "person_id",
-    "course_id",
-    "first",
-    "taken",
-    "valid_until",
-    "window_days",
-    "grace_days",
-    "known_from",
-    "known_to",
-]
+# Where so many rows are in them, columns are kept on disk; fewer are read quicker than they are found there.
+WORTH_KEEPING = 200_000
+# Of so many people who moved since they were kept, columns are kept anew.
+MANY_MOVED = 1_000
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Everything:
     """All columns, and the number of the newest change that is in them."""
 
@@ -52,9 +33,23 @@ class Everything:
     reasons: ReasonColumns
     links: LinkColumns
     waivers: WaiverColumns
+    # Whether they are on disk, and how many people moved since they were.
+    is_kept: bool = False
+    since_kept: int = 0
+
+    @property
+    def is_large(self) -> bool:
+        return len(self.reasons) + len(self.links) >= WORTH_KEEPING
+
+    @property
+    def people(self) -> int:
+        """How many people have reasons. They stand in order."""
+        person = self.reasons.person
+        return int((person[1:] != person[:-1]).sum()) + min(len(person), 1)
 
 
-_kept: list[Everything] = []
+_cache: list[Everything] = []
+_reading = Lock()
 
 
 def note_moved(people: Iterable[int] | None) -> None:
@@ -70,25 +65,54 @@ def note_moved(people: Iterable[int] | None) -> None:
 
 def everything() -> Everything:
     """The columns; of those read before, only the rows of people who moved since are read again."""
-    # The number is read before the rows: what is written in between is read once more the next time.
-    newest = Moved.objects.aggregate(newest=Max("pk"))["newest"] or 0
-    if _kept and _kept[0].change == newest:
-        return _kept[0]
-    moved = list(Moved.objects.filter(pk__gt=_kept[0].change).values_list("person_id", flat=True)) if _kept else [None]
-    if None in moved or len(moved) > FEW:
-        found = Everything(newest, _reasons(), _links(), _waivers())
+    # One thread reads for all: what takes a large firm's second or ten is not done twice at once.
+    with _reading:
+        # The number is read before the rows: what is written in between is read once more the next time.
+        newest = Moved.objects.aggregate(newest=Max("pk"))["newest"] or 0
+        if not _cache or _cache[0].change != newest:
+            _cache[:] = [_read(newest)]
+        return _cache[0]
+
+
+def _read(newest: int) -> Everything:
+    before = _cache[0] if _cache else _from_disk()
+    moved = _moved_since(before, newest) if before else None
+    if before is None or moved is None:
+        found = Everything(newest, read_reasons(), read_links(), read_waivers())
     else:
-        found = _with_anew(_kept[0], newest, [key for key in moved if key is not None])
-    _kept[:] = [found]
+        found = _with_anew(before, newest, moved)
+    if found.is_large and (not found.is_kept or found.since_kept > MANY_MOVED):
+        keep_tables(newest, (found.reasons, found.links, found.waivers))
+        # What others map as well is no memory of this process.
+        found = _from_disk() or found
     return found
 
 
+def _from_disk() -> Everything | None:
+    there = kept_tables()
+    return Everything(there[0], *there[1], is_kept=True) if there else None
+
+
+def _moved_since(before: Everything, newest: int) -> list[int] | None:
+    """Whose rows changed since; None where it was everybody's, or where the columns are of another database's future."""
+    if newest < before.change:
+        return None
+    moved = list(Moved.objects.filter(pk__gt=before.change).values_list("person_id", flat=True))
+    if None in moved or len(moved) > max(before.people // 4, 100):
+        return None
+    return [key for key in moved if key is not None]
+
+
 def _with_anew(old: Everything, change: int, people: Sequence[int]) -> Everything:
+    if not people:
+        return replace(old, change=change)
     return Everything(
         change,
-        old.reasons.without(people).joined(_reasons(people)),
-        old.links.without(people).joined(_links(people)),
-        old.waivers.without(people).joined(_waivers(people)),
+        old.reasons.without(people).joined(read_reasons(people)),
+        old.links.without(people).joined(read_links(people)),
+        old.waivers.without(people).joined(read_waivers(people)),
+        is_kept=old.is_kept,
+        since_kept=old.since_kept + len(people),
     )
 
 
@@ -108,62 +132,5 @@ def _attended(links: LinkColumns, day: date) -> LinkColumns:
     if not people:
         return links
     spans = list(reckon(people=people, also=supposed))
-    made = _made(LinkColumns, [[getattr(span, name) for name in LINK_NAMES] for span in spans])
-    joined: LinkColumns = links.without(people).joined(made)
-    return joined
-
-
-def _columns(kind: Any, rows: QuerySet[Any], names: list[str]) -> Any:
-    return _made(kind, list(rows.values_list(*names)))
-
-
-def _made(kind: Any, values: Sequence[Sequence[Any]]) -> Any:
-    made: dict[str, NDArray[Any]] = {}
-    for n, field in enumerate(fields(kind)):
-        is_bool = field.name == "mandatory"
-        column = [row[n] for row in values]
-        made[field.name] = np.array(
-            column if is_bool else [_number(v, field.name) for v in column], dtype=bool if is_bool else np.int64
-        )
-    return kind(**made)
-
-
-def _number(value: Any, name: str) -> int:
-    if isinstance(value, date):
-        return value.toordinal()
-    if value is None:
-        return 0 if name == "taken_from" else NO_DAY
-    return int(value)
-
-
-def _of(rows: QuerySet[Any], people: Sequence[int] | None) -> QuerySet[Any]:
-    return rows if people is None else rows.filter(person__in=people)
-
-
-def _reasons(people: Sequence[int] | None = None) -> ReasonColumns:
-    names = [
-        "person_id",
-        "course_id",
-        "first",
-        "last",
-        "opened",
-        "due",
-        "notice_days",
-        "taken_from",
-        "is_mandatory",
-        "known_from",
-        "known_to",
-    ]
-    found: ReasonColumns = _columns(ReasonColumns, _of(Reason.objects.order_by("pk"), people), names)
-    return found
-
-
-def _links(people: Sequence[int] | None = None) -> LinkColumns:
-    found: LinkColumns = _columns(LinkColumns, _of(ValiditySpan.objects.order_by("pk"), people), LINK_NAMES)
-    return found
-
-
-def _waivers(people: Sequence[int] | None = None) -> WaiverColumns:
-    names = ["person_id", "course_id", "from_day", "to_day", "recorded_on", "revoked_on"]
-    found: WaiverColumns = _columns(WaiverColumns, _of(Waiver.objects.order_by("pk"), people), names)
-    return found
+    made = columns_of(LinkColumns, [[getattr(span, name) for name in LINK_NAMES] for span in spans])
+    return links.without(people).joined(made.ordered())

@@ -13,7 +13,7 @@ from stepladder.core.days import DayError, resolve_day
 from stepladder.core.requirements import LATE, Status
 from stepladder.courses.models import Course
 from stepladder.people.models import Unit
-from stepladder.records.queries import Filters
+from stepladder.records.list_columns import Filters
 
 __all__ = ["Asked", "is_forecast", "read_day", "read_filters"]
 
@@ -73,6 +73,7 @@ def read_filters(
     filters = Filters(
         day=asked.day,
         known_on=known.day,
+        asked=asked.expression,
         text=data.get("q", "").strip(),
         unit=Unit.objects.select_related("chart").filter(public_id=data.get("unit", "")).first(),
         course=Course.objects.filter(public_id=data.get("course", "")).first(),

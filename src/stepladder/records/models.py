@@ -18,3 +18,17 @@ class Moved(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person_id or 'everybody'} at {self.pk}"
+
+
+class KeptColumns(models.Model):
+    """Which columns on disk (records/kept.py) are those of this database, and the newest change (Moved) that is in them."""
+
+    token = models.CharField(max_length=20)
+    change = models.BigIntegerField()
+    made_at = models.DateTimeField()
+
+    class Meta:
+        verbose_name_plural = "kept columns"
+
+    def __str__(self) -> str:
+        return f"{self.token} up to {self.change}"

@@ -8,7 +8,7 @@ from datetime import date
 
 from stepladder.assignments.queries import requirements
 from stepladder.core.days import FOREVER
-from stepladder.records.queries import ListRow
+from stepladder.records.list_columns import ListRow
 from stepladder.timetable.queries import Seat, booked_flag, seats_for
 
 __all__ = ["SeatFlag", "seat_flags"]
@@ -20,6 +20,9 @@ class SeatFlag:
 
     says: str
     seat: Seat
+
+    def __str__(self) -> str:
+        return self.says
 
 
 def seat_flags(rows: Iterable[ListRow], day: date) -> dict[str, SeatFlag]:

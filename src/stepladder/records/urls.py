@@ -8,6 +8,7 @@ urlpatterns = [
     path("journal/<int:number>/", journal_views.entry, name="entry"),
     path("journal/<int:number>/back/", journal_views.take_back, name="take_back"),
     path("", views.board, name="board"),
+    path("at/<str:unit>/<str:course>/", views.at, name="at"),
     path("cell/", views.cell, name="cell"),
     path("late/", views.late, name="late"),
     path("standing/", views.standing, name="standing"),

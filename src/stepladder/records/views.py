@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import tempfile
 from datetime import date, timedelta
+from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
+from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
@@ -17,16 +19,22 @@ from stepladder.accounts.organisation import organisation
 from stepladder.accounts.signed_in import account_of
 from stepladder.assignments import actions as assigning
 from stepladder.core.days import FOREVER
+from stepladder.core.numbers import whole_number
 from stepladder.core.requirements import Status
 from stepladder.core.validity import link_on
 from stepladder.courses.models import Course
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import completions_of, open_enrolments, views_of
 from stepladder.learning.validity import links_of
-from stepladder.people.models import Chart, Person, Unit
-from stepladder.people.queries import person_sheet, units_tree
+from stepladder.people.models import Chart, Person
+from stepladder.people.queries import person_sheet
+from stepladder.records import board as boards
 from stepladder.records import certificates, exports, queries, strips
+from stepladder.records.board_drawing import EVERYONE, BoardLinks, drawn
 from stepladder.records.forms import DAY_WORDS, PRESETS, is_forecast, read_day, read_filters
+from stepladder.records.list_columns import Filters, cells_of, list_columns, values_of
+from stepladder.records.lists import StandingRows, standing_rows
+from stepladder.records.numbers import unit_choices
 from stepladder.records.seats import seat_flags
 from stepladder.records.seen import people_seen
 from stepladder.records.why import explain
@@ -35,16 +43,7 @@ from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 from stepladder.web.templatetags.web import day as written
 
-HEADS = [
-    ("Name", "name"),
-    ("Number", ""),
-    ("Unit and position", ""),
-    ("Course", "course"),
-    ("Status", "status"),
-    ("Due", "due"),
-    ("Valid until", "valid"),
-    ("Days late", "late"),
-]
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 def board(request: HttpRequest) -> HttpResponse:
@@ -56,11 +55,23 @@ def board(request: HttpRequest) -> HttpResponse:
     only = request.GET.getlist("course")
     seen, attending = people_seen(request.user), is_forecast(request.GET, asked)
     to_come = asked.day > clock.today()
+    unfolded = frozenset(request.GET.getlist("open"))
+    found = boards.board(
+        day=asked.day,
+        known_on=known.day,
+        chart=chart,
+        only=only,
+        seen=seen,
+        attending=attending,
+        unfolded=unfolded,
+        page=whole_number(request.GET.get("courses", "")) or 1,
+    )
+    links = BoardLinks(request, asked, known, attending, unfolded, found.page)
     context = {
-        "board": queries.board(
-            day=asked.day, known_on=known.day, rate=rate, chart=chart, only=only, seen=seen, attending=attending
-        ),
-        "forecast": queries.forecast(day=asked.day, known_on=known.day, rate=rate, seen=seen) if to_come else None,
+        "board": found,
+        "rows": drawn(found, rate, links),
+        "links": links,
+        "forecast": boards.forecast(day=asked.day, known_on=known.day, rate=rate, seen=seen) if to_come else None,
         "attending": attending,
         "asked": asked,
         "known": known,
@@ -68,6 +79,7 @@ def board(request: HttpRequest) -> HttpResponse:
         "chart": chart,
         "charts": charts,
         "only": only,
+        "unfolded": sorted(unfolded),
         "all_courses": Course.objects.exclude(state="draft").order_by("title"),
         "day_words": DAY_WORDS,
         **_index(request),
@@ -79,53 +91,67 @@ def _index(request: HttpRequest) -> dict[str, Any]:
     return {"late": queries.late_count(clock.today(), people_seen(request.user))}
 
 
+def at(request: HttpRequest, unit: str, course: str) -> HttpResponse:
+    """A cell's people, by its short address on the board."""
+    query = request.GET.copy()
+    if unit != EVERYONE:
+        query["unit"] = unit
+    query["course"] = course
+    return redirect(f"{reverse('records:standing')}?{query.urlencode()}")
+
+
 def cell(request: HttpRequest) -> HttpResponse:
     """A cell of the board for the margin: its people, the late first."""
     filters, asked, _ = read_filters(request.GET, preset=None, seen=people_seen(request.user))
-    rows = queries.standing_rows(filters, sort="status")
-    counts = [(s, sum(r.status == s for r in rows)) for s in Status]
-    soon = sorted((r for r in rows if r.valid_until), key=lambda r: r.valid_until or clock.today())
-    horizon = asked.day + timedelta(days=180)
+    rows = standing_rows(filters, sort="status")
     context = {
         "filters": filters,
         "asked": asked,
-        "counts": [(s, n) for s, n in counts if n],
+        "counts": list(rows.counts().items()),
         "total": len(rows),
-        "rows": [r for r in rows if r.status not in (Status.CURRENT,)][:10],
-        "expiring": sum(1 for r in soon if r.valid_until and asked.day < r.valid_until <= horizon),
+        "rows": rows.without(Status.CURRENT)[:10],
+        "expiring": rows.expiring(asked.day, asked.day + timedelta(days=180)),
         "query": request.GET.urlencode(),
     }
     return render(request, "records/cell.html", context)
 
 
-def late(request: HttpRequest) -> HttpResponse:
+def late(request: HttpRequest) -> HttpResponseBase:
     return _list(request, "late")
 
 
-def standing(request: HttpRequest) -> HttpResponse:
+def standing(request: HttpRequest) -> HttpResponseBase:
     return _list(request, "all")
 
 
-def _list(request: HttpRequest, preset: str) -> HttpResponse:
+def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
     """Who stands how; as CSV or XLSX with the same filters and order."""
     filters, asked, errors = read_filters(request.GET, preset=PRESETS[preset], seen=people_seen(request.user))
     sort = request.GET.get("sort", "late" if preset == "late" else "status")
-    rows = queries.standing_rows(filters, sort=sort)
-    wanted = request.GET.get("as")
-    if wanted in ("csv", "xlsx") and not errors:
-        return _file(rows, filters.day, wanted, f"{'late' if preset == 'late' else 'standing'}-{filters.day}")
-    page = page_of(request, rows, HEADS, sort=sort, numeric=frozenset({"late"}))
-    units = units_tree()
+    rows = standing_rows(filters, sort=sort)
+    if request.GET.get("as") in ("csv", "xlsx") and not errors:
+        try:
+            return _file(rows, filters, request.GET["as"], "late" if preset == "late" else "standing")
+        except exports.TooLong as refusal:
+            errors.append(str(refusal))
+    columns = list_columns(on_screen=True)
+    page = page_of(
+        request,
+        rows,
+        [(column.label, column.key if column.sort else "") for column in columns],
+        sort=sort,
+        numeric=frozenset(column.key for column in columns if column.css == "n"),
+    )
     context = {
         "page": page,
         "filters": filters,
         "asked": asked,
         "errors": errors,
         "preset": preset,
-        "flags": seat_flags(page.rows, filters.day),
+        "lines": list(zip(page.rows, cells_of(page.rows, filters), strict=True)),
         "ticked": filters.statuses if request.GET.getlist("status") else frozenset(),
         "statuses": list(Status),
-        "units": [(u, d) for u, d in _units(units)],
+        "units": unit_choices(filters.unit),
         "courses": Course.objects.exclude(state="draft").order_by("title"),
         "day_words": DAY_WORDS,
         "query": _query(request),
@@ -152,11 +178,6 @@ def remind(request: HttpRequest) -> HttpResponse:
     return act_once(request, act)
 
 
-def _units(tree: Any) -> list[tuple[Unit, int]]:
-    nodes = Unit.objects.in_bulk(list(tree.parent))
-    return [(nodes[key], depth) for key, depth in tree.walk()]
-
-
 def _query(request: HttpRequest) -> str:
     query = request.GET.copy()
     for name in ("page", "as"):
@@ -164,32 +185,17 @@ def _query(request: HttpRequest) -> str:
     return query.urlencode()
 
 
-def _file(rows: list[queries.ListRow], day: date, kind: str, name: str) -> HttpResponse:
-    heads = [*(label for label, _ in HEADS), "Seat", "Session ends on"]
-    flags = seat_flags(rows, day)
-    cells = [
-        (
-            f"{r.person.family_name}, {r.person.given_name}",
-            r.person.employee_number,
-            r.where,
-            r.course.title,
-            str(r.status),
-            r.due,
-            r.valid_until if r.valid_until != FOREVER else None,
-            r.days_late,
-            flags[r.key].says if r.key in flags else "",
-            flags[r.key].seat.ends_on if r.key in flags else None,
-        )
-        for r in rows
-    ]
+def _file(rows: StandingRows, filters: Filters, kind: str, name: str) -> HttpResponseBase:
+    """The list as a file. Raises exports.TooLong."""
+    heads = [column.label for column in list_columns()]
+    pieces = (values_of(piece, filters) for piece in rows.pieces())
+    headers = {"Content-Disposition": f'attachment; filename="{name}-{filters.day}.{kind}"'}
     if kind == "csv":
-        body, content_type = exports.as_csv(heads, cells), "text/csv; charset=utf-8"
-    else:
-        body = exports.as_xlsx("Who stands how", heads, cells)
-        content_type = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return HttpResponse(
-        body, content_type=content_type, headers={"Content-Disposition": f'attachment; filename="{name}.{kind}"'}
-    )
+        body = exports.as_csv(heads, pieces)
+        return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
+    book = tempfile.NamedTemporaryFile(suffix=".xlsx")  # noqa: SIM115 - the response closes it, and then it is gone
+    exports.as_xlsx(Path(book.name), "Who stands how", heads, pieces, len(rows))
+    return FileResponse(book, content_type=XLSX, headers=headers)
 
 
 def _record_person(request: HttpRequest, public_id: str) -> Person:

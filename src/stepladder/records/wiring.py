@@ -5,11 +5,15 @@ from __future__ import annotations
 from stepladder import daily, events
 from stepladder.queue.kinds import describe
 from stepladder.records import journal, reactions, tasks
+from stepladder.records.list_columns import add_list_column
+from stepladder.records.standing_columns import COLUMNS
 from stepladder.web import margin
 from stepladder.web.frame import add_landing, add_own_page, add_rung, add_take_back
 
 add_rung(7, "Records", "records:board", verb="open records", namespaces=("records",))
 journal.hand_in()
+for column in COLUMNS:
+    add_list_column(column)
 daily.add("journal head", tasks.send_head)
 describe(tasks.send_head, tasks.words)
 add_take_back("records:take_back")

@@ -32,6 +32,14 @@ def day(value: date | None) -> str:
 
 
 @register.filter
+def shown(value: object) -> object:
+    """A value of a list: a day in its form, nothing for none, all else as it is."""
+    if value is None:
+        return ""
+    return day(value) if isinstance(value, date) else value
+
+
+@register.filter
 def weekday(value: date | None) -> str:
     """Fri 14 Mar 2027."""
     return f"{value:%a} {day(value)}" if value and value != FOREVER else day(value)

@@ -1,0 +1,134 @@
+"""The columns of lists of requirements: apps hand theirs in at start; lists on screens and files are made of them alike."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Any
+
+from numpy.typing import NDArray
+
+from stepladder.core.board import RequirementColumns
+from stepladder.core.requirements import Status
+from stepladder.courses.models import Course
+from stepladder.people.models import Person, Unit
+
+__all__ = ["Cell", "Filters", "ListColumn", "ListRow", "add_list_column", "cells_of", "list_columns", "values_of"]
+
+
+@dataclass(frozen=True)
+class Filters:
+    """What a list of requirements is narrowed to. *statuses* empty: all; *seen* None: everybody. *asked*: the day's words."""
+
+    day: date
+    known_on: date
+    asked: str = "today"
+    text: str = ""
+    unit: Unit | None = None
+    course: Course | None = None
+    statuses: frozenset[Status] = field(default_factory=frozenset)
+    with_suggested: bool = False
+    due_from: date | None = None
+    due_to: date | None = None
+    expires_to: date | None = None
+    seen: frozenset[int] | None = None
+    attending: bool = False
+
+
+@dataclass(frozen=True)
+class ListRow:
+    """A person's requirement in a list."""
+
+    person: Person
+    course: Course
+    status: Status
+    due: date | None
+    valid_until: date | None
+    where: str
+    days_late: int | None
+    mandatory: bool
+
+    @property
+    def pair(self) -> tuple[int, int]:
+        """Person and course."""
+        return self.person.pk, self.course.pk
+
+    @property
+    def key(self) -> str:
+        """The same as text, for templates."""
+        return f"{self.person.pk}:{self.course.pk}"
+
+
+@dataclass(frozen=True)
+class ListColumn:
+    """A column: *values* gives one value a row, for a page or a piece of a file at once, with a bounded number of queries.
+
+    A value is what the file says: text, number, day, or None. *sort* gives the arrays that order all rows, the most important
+    first. On screen *template* draws a cell, with `cell` and `row`. *beside*: on screen it stands in another column's cell;
+    *files_only*: on no screen.
+    """
+
+    key: str
+    label: str
+    values: Callable[[Sequence[ListRow], Filters], Sequence[Any]]
+    order: int
+    sort: Callable[[RequirementColumns, date], Sequence[NDArray[Any]]] | None = None
+    link: Callable[[ListRow, Filters], str] | None = None
+    template: str = "records/cells/value.html"
+    # How its cells are set: "fig" (figures), "small", "nowrap", "n" (numbers, to the right).
+    css: str = ""
+    is_head: bool = False
+    beside: str = ""
+    files_only: bool = False
+
+
+_columns: dict[str, ListColumn] = {}
+
+
+def add_list_column(column: ListColumn) -> None:
+    """Hand in a column."""
+    _columns[column.key] = column
+
+
+def list_columns(*, on_screen: bool = False) -> list[ListColumn]:
+    """The columns in order: of a file, or those that have one of their own on a screen."""
+    shown = [c for c in _columns.values() if not on_screen or not (c.beside or c.files_only)]
+    return sorted(shown, key=lambda column: (column.order, column.key))
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A cell on a screen, with those of columns that stand beside it."""
+
+    column: ListColumn
+    value: Any
+    link: str
+    beside: Sequence[Cell]
+
+
+def cells_of(rows: Sequence[ListRow], filters: Filters) -> list[list[Cell]]:
+    """The cells of a page of rows."""
+    beside = [c for c in list_columns() if c.beside and not c.files_only]
+    lines = {c.key: _line(c, rows, filters, []) for c in beside}
+    every = []
+    for column in list_columns(on_screen=True):
+        own = [lines[c.key] for c in beside if c.beside == column.key]
+        every.append(_line(column, rows, filters, own))
+    return [list(cells) for cells in zip(*every, strict=True)]
+
+
+def _line(
+    column: ListColumn, rows: Sequence[ListRow], filters: Filters, beside: Sequence[Sequence[Cell]]
+) -> list[Cell]:
+    values = column.values(rows, filters)
+    return [
+        Cell(column, value, column.link(row, filters) if column.link else "", [line[n] for line in beside])
+        for n, (row, value) in enumerate(zip(rows, values, strict=True))
+    ]
+
+
+def values_of(rows: Sequence[ListRow], filters: Filters) -> list[tuple[Any, ...]]:
+    """What a file says of a piece of rows."""
+    columns = [column.values(rows, filters) for column in list_columns()]
+    return list(zip(*columns, strict=True))

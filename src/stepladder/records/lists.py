@@ -1,0 +1,252 @@
+"""Who stands how, as lists: filtered, sorted and counted on arrays; only the rows that are shown are made."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Sequence
+from datetime import date
+from typing import Any, overload
+
+import numpy as np
+from numpy.typing import NDArray
+
+from stepladder.core.board import NO_DAY, RequirementColumns
+from stepladder.core.requirements import LATE, WORST_FIRST, Status
+from stepladder.courses.models import Course
+from stepladder.people.models import Person, Placement, Unit
+from stepladder.people.queries import units_tree
+from stepladder.records.list_columns import Filters, ListRow, list_columns
+from stepladder.records.numbers import asked_on, is_one_of, names
+
+__all__ = [
+    "StandingRows",
+    "by_course",
+    "by_due",
+    "by_late",
+    "by_name",
+    "by_status",
+    "by_valid",
+    "one_key",
+    "standing_rows",
+]
+
+# A walk through all rows makes so many at a time.
+PIECE = 2_000
+
+
+class StandingRows(Sequence[ListRow]):
+    """The requirements that fit, in order; a slice makes its rows, with a few queries for any number of them.
+
+    *which* are the rows of all columns that fit, *keys* a number for each by which they are ordered, no two the same.
+    """
+
+    def __init__(
+        self, columns: RequirementColumns, which: NDArray[np.int64], keys: NDArray[np.int64], filters: Filters
+    ) -> None:
+        self.columns, self.which, self.keys, self.filters = columns, which, keys, filters
+
+    def __len__(self) -> int:
+        return len(self.which)
+
+    @overload
+    def __getitem__(self, at: int) -> ListRow: ...
+    @overload
+    def __getitem__(self, at: slice) -> list[ListRow]: ...
+    def __getitem__(self, at: int | slice) -> ListRow | list[ListRow]:
+        if isinstance(at, int):
+            return self[at : at + 1][0]
+        start, stop, _ = at.indices(len(self))
+        return self._made(self.which[self._order(start, stop)]) if stop > start else []
+
+    def __iter__(self) -> Iterator[ListRow]:
+        for piece in self.pieces():
+            yield from piece
+
+    def pieces(self) -> Iterator[list[ListRow]]:
+        """All rows, piece by piece."""
+        order = np.argsort(self.keys)
+        for at in range(0, len(self), PIECE):
+            yield self._made(self.which[order[at : at + PIECE]])
+
+    def _order(self, start: int, stop: int) -> NDArray[np.int64]:
+        """The places from *start* to *stop*: of millions of rows only those up to them, from the nearer end, are sorted."""
+        if start > len(self) // 2:
+            last = len(self) - start
+            ends = np.argpartition(~self.keys, last - 1)[:last]
+            ends = ends[np.argsort(self.keys[ends])]
+            return ends[: stop - start]
+        first = np.argpartition(self.keys, stop - 1)[:stop]
+        found: NDArray[np.int64] = first[np.argsort(self.keys[first])][start:]
+        return found
+
+    def without(self, status: Status) -> StandingRows:
+        """The others, in the same order."""
+        keep = self.columns.rank[self.which] != WORST_FIRST.index(status)
+        return StandingRows(self.columns, self.which[keep], self.keys[keep], self.filters)
+
+    def counts(self) -> dict[Status, int]:
+        """How many have which status."""
+        counts = np.bincount(self.columns.rank[self.which], minlength=len(WORST_FIRST)).tolist()
+        return {status: n for status, n in zip(WORST_FIRST, counts, strict=True) if n}
+
+    def expiring(self, after: date, until: date) -> int:
+        """How many are valid beyond one day, and not beyond another."""
+        valid = self.columns.valid_until[self.which]
+        return int(((valid > after.toordinal()) & (valid <= until.toordinal())).sum())
+
+    def _made(self, which: NDArray[np.int64]) -> list[ListRow]:
+        found = RequirementColumns(**{name: column[which] for name, column in vars(self.columns).items()})
+        people = Person.objects.in_bulk(list(set(found.person.tolist())))
+        courses = Course.objects.in_bulk(list(set(found.course.tolist())))
+        places = _places(self.filters.day, self.filters.known_on, people.keys())
+        late = _days_late(found, self.filters.day).tolist()
+        return [
+            ListRow(
+                people[person],
+                courses[course],
+                WORST_FIRST[rank],
+                _day(due),
+                _day(valid),
+                places.get(person, ""),
+                late[n] if WORST_FIRST[rank] in LATE else None,
+                mandatory,
+            )
+            for n, (person, course, rank, due, valid, mandatory) in enumerate(
+                zip(
+                    found.person.tolist(),
+                    found.course.tolist(),
+                    found.rank.tolist(),
+                    found.due.tolist(),
+                    found.valid_until.tolist(),
+                    found.mandatory.tolist(),
+                    strict=True,
+                )
+            )
+        ]
+
+
+def standing_rows(filters: Filters, *, sort: str) -> StandingRows:
+    """The requirements that fit, sorted; *sort* is the key of a column that sorts, with a minus for the other way round."""
+    columns = asked_on(day=filters.day, known_on=filters.known_on, attending=filters.attending)
+    which = np.flatnonzero(_fits(columns, filters))
+    sorting = next((c.sort for c in list_columns() if c.sort and c.key == sort.lstrip("-")), by_late)
+    keys = one_key(sorting(columns, filters.day), which)
+    return StandingRows(columns, which, -keys if sort.startswith("-") else keys, filters)
+
+
+def one_key(arrays: Sequence[NDArray[Any]], which: NDArray[np.int64]) -> NDArray[np.int64]:
+    """For some rows one number each that orders as the arrays do, the first of them first; rows that tie in the order they have."""
+    spans = [(int(array.min(initial=0)), int(array.max(initial=0))) for array in arrays]
+    room = 1
+    for least, most in spans:
+        room *= most - least + 1
+    count = max(len(arrays[0]), 1)
+    if room * count >= 2**62:
+        # Too many to be told apart by one number: their places in the sorted order.
+        order = np.lexsort([array[which] for array in arrays][::-1])
+        keys = np.empty(len(which), dtype=np.int64)
+        keys[order] = np.arange(len(which))
+        return keys
+    keys = np.zeros(len(which), dtype=np.int64)
+    for array, (least, most) in zip(arrays, spans, strict=True):
+        keys = keys * (most - least + 1) + (array[which].astype(np.int64) - least)
+    return keys * count + which
+
+
+def _fits(columns: RequirementColumns, filters: Filters) -> NDArray[np.bool_]:
+    keep = np.ones(len(columns), dtype=bool) if filters.with_suggested else columns.mandatory.copy()
+    if filters.seen is not None:
+        keep &= is_one_of(columns.person, filters.seen)
+    if filters.course:
+        keep &= columns.course == filters.course.pk
+    if filters.statuses:
+        keep &= is_one_of(columns.rank, [WORST_FIRST.index(s) for s in filters.statuses])
+    if filters.unit:
+        keep &= is_one_of(columns.person, _people_below(filters.unit, filters.day, filters.known_on))
+    if filters.text:
+        keep &= is_one_of(columns.person, names().found_by(filters.text))
+    if filters.due_from:
+        keep &= columns.due >= filters.due_from.toordinal()
+    if filters.due_to:
+        keep &= columns.due <= filters.due_to.toordinal()
+    if filters.expires_to:
+        keep &= (columns.valid_until > 0) & (columns.valid_until <= filters.expires_to.toordinal())
+    return keep
+
+
+def _people_below(unit: Unit, day: date, known_on: date) -> list[int]:
+    tree = units_tree(day, known_on)
+    below = {key for key in tree.parent if unit.pk in tree.upwards(key)}
+    rows = Placement.objects.known_on(known_on).filter(from_day__lte=day).exclude(to_day__lt=day)
+    return [person for person, placed in rows.values_list("person_id", "unit_id") if placed in below]
+
+
+def _name_order(columns: RequirementColumns) -> NDArray[np.int32]:
+    found: NDArray[np.int32] = names().order[columns.person]
+    return found
+
+
+def _title_order(columns: RequirementColumns) -> NDArray[np.int32]:
+    titles = Course.objects.filter(pk__in=np.flatnonzero(np.bincount(columns.course)).tolist()).order_by("title", "pk")
+    order = np.zeros(int(columns.course.max(initial=0)) + 1, dtype=np.int32)
+    for n, key in enumerate(titles.values_list("pk", flat=True)):
+        order[key] = n
+    found: NDArray[np.int32] = order[columns.course]
+    return found
+
+
+def _valid(columns: RequirementColumns) -> NDArray[np.int32]:
+    """What never was valid stands last."""
+    return np.where(columns.valid_until > 0, columns.valid_until, NO_DAY)
+
+
+def _days_late(columns: RequirementColumns, day: date) -> NDArray[np.int32]:
+    """For how many days each is late, 0 for who is not: since it lapsed, or since it was due."""
+    lapsed = (columns.rank == WORST_FIRST.index(Status.LAPSED)) & (columns.valid_until > 0)
+    since = np.where(lapsed, columns.valid_until, columns.due)
+    is_late = is_one_of(columns.rank, [WORST_FIRST.index(s) for s in LATE]) & (since != NO_DAY)
+    return np.where(is_late, day.toordinal() - since, 0)
+
+
+def by_name(columns: RequirementColumns, day: date) -> list[NDArray[Any]]:
+    return [_name_order(columns), _title_order(columns)]
+
+
+def by_course(columns: RequirementColumns, day: date) -> list[NDArray[Any]]:
+    return [_title_order(columns), _name_order(columns)]
+
+
+def by_status(columns: RequirementColumns, day: date) -> list[NDArray[Any]]:
+    """The worst first, of those the first due."""
+    return [columns.rank, columns.due, _name_order(columns)]
+
+
+def by_due(columns: RequirementColumns, day: date) -> list[NDArray[Any]]:
+    return [columns.due, _name_order(columns)]
+
+
+def by_valid(columns: RequirementColumns, day: date) -> list[NDArray[Any]]:
+    return [_valid(columns), _name_order(columns)]
+
+
+def by_late(columns: RequirementColumns, day: date) -> list[NDArray[Any]]:
+    """The longest late first."""
+    return [-_days_late(columns, day), _name_order(columns)]
+
+
+def _day(ordinal: int) -> date | None:
+    return None if ordinal <= 0 or ordinal == NO_DAY else date.fromordinal(ordinal)
+
+
+def _places(day: date, known_on: date, people: Iterable[int]) -> dict[int, str]:
+    """Where each is placed."""
+    rows = (
+        Placement.objects.known_on(known_on)
+        .filter(from_day__lte=day, person__in=list(people))
+        .exclude(to_day__lt=day)
+        .order_by("from_day")
+        .values_list("person_id", "unit__name", "position__name")
+    )
+    found: dict[int, list[str]] = {}
+    for person, unit, position in rows:
+        found.setdefault(person, []).append(f"{unit}, {position}" if position else unit)
+    return {person: "; ".join(texts) for person, texts in found.items()}

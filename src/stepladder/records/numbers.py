@@ -1,0 +1,150 @@
+"""What boards and lists share: who stands how on a day, as arrays, and who is in which unit."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+import numpy as np
+from django.db.models import Count, Max, Sum
+from numpy.typing import NDArray
+
+from stepladder.accounts.organisation import organisation
+from stepladder.core.board import Membership, RequirementColumns
+from stepladder.people.models import Chart, Person, Placement, Unit
+from stepladder.people.queries import units_tree
+from stepladder.records.columns import Everything, everything, requirement_columns
+
+__all__ = ["Names", "Units", "asked_on", "forget", "is_one_of", "names", "unit_choices", "units_on"]
+
+# The statuses of so many days are kept: most often today's alone is asked for, page after page.
+DAYS_KEPT = 2
+_days: OrderedDict[tuple[object, ...], RequirementColumns] = OrderedDict()
+# The columns that they are of.
+_of: list[Everything] = []
+
+
+def asked_on(*, day: date, known_on: date, attending: bool = False) -> RequirementColumns:
+    """Every open requirement on a day, as `requirement_columns`; of the days asked for last they are kept."""
+    if attending:
+        # They follow from seats as well, and nobody tells when those change.
+        return requirement_columns(day=day, known_on=known_on, attending=True)
+    stored = everything()
+    if _of != [stored]:
+        _of[:] = [stored]
+        _days.clear()
+    key = (day, known_on, organisation().soon_days)
+    if key not in _days:
+        _days[key] = requirement_columns(day=day, known_on=known_on)
+    _days.move_to_end(key)
+    while len(_days) > DAYS_KEPT:
+        _days.popitem(last=False)
+    return _days[key]
+
+
+def is_one_of(keys: NDArray[Any], wanted: Iterable[int]) -> NDArray[np.bool_]:
+    """Which of the keys are wanted: by a table, as keys are small numbers."""
+    there = np.fromiter(wanted, dtype=np.int64)
+    most = max(int(keys.max(initial=0)), int(there.max(initial=0))) + 1
+    table = np.zeros(most, dtype=bool)
+    table[there] = True
+    found: NDArray[np.bool_] = table[keys]
+    return found
+
+
+@dataclass(frozen=True)
+class Units:
+    """The units of a chart on a day in the order in which one reads them, each after its parent, and who is in them."""
+
+    keys: list[int]
+    names: list[str]
+    public_ids: list[str]
+    depths: list[int]
+    members: Membership
+
+
+def units_on(day: date, known_on: date, chart: Chart | None, seen: frozenset[int] | None = None) -> Units:
+    """The units of a chart (None: no units), and the people placed in them among those *seen* (None: all)."""
+    if chart is None:
+        return Units([], [], [], [], Membership(*(np.zeros(0, dtype=np.int32) for _ in range(3))))
+    tree = units_tree(day, known_on)
+    public_ids = dict(Unit.objects.filter(chart=chart).values_list("pk", "public_id"))
+    walked = [(key, depth) for key, depth in tree.walk() if key in public_ids]
+    place = {key: n for n, (key, _) in enumerate(walked)}
+    parent = [place.get(tree.parent[key] or 0, -1) for key, _ in walked]
+    rows = Placement.objects.known_on(known_on).filter(from_day__lte=day).exclude(to_day__lt=day)
+    placed = np.array(list(rows.values_list("person_id", "unit_id")), dtype=np.int64).reshape(-1, 2)
+    places = np.full(max(int(placed[:, 1].max(initial=0)), max(place, default=0)) + 1, -1, dtype=np.int64)
+    places[list(place)] = list(place.values())
+    placed[:, 1] = places[placed[:, 1]]
+    keep = placed[:, 1] >= 0
+    if seen is not None:
+        keep &= is_one_of(placed[:, 0], seen)
+    # Each pair once, in order of people.
+    pairs = np.unique((placed[keep, 0] << 32) | placed[keep, 1])
+    return Units(
+        [key for key, _ in walked],
+        [tree.name[key] for key, _ in walked],
+        [public_ids[key] for key, _ in walked],
+        [depth for _, depth in walked],
+        Membership(
+            (pairs >> 32).astype(np.int32), (pairs & 0xFFFFFFFF).astype(np.int32), np.array(parent, dtype=np.int32)
+        ),
+    )
+
+
+# A list of more units is no choice any more: of a larger chart the top is offered, and what is around the chosen unit.
+UNITS_OFFERED = 150
+
+
+def unit_choices(chosen: Unit | None) -> list[tuple[Unit, int]]:
+    """Units to choose from, with their depth."""
+    tree = units_tree()
+    walked = list(tree.walk())
+    if len(walked) > UNITS_OFFERED:
+        above = set(tree.upwards(chosen.pk)) if chosen and chosen.pk in tree.parent else set()
+        walked = [(key, depth) for key, depth in walked if depth < 2 or key in above or tree.parent[key] in above]
+    nodes = Unit.objects.in_bulk([key for key, _ in walked])
+    return [(nodes[key], depth) for key, depth in walked]
+
+
+@dataclass(frozen=True)
+class Names:
+    """Everybody's place in the order of family and given names, by key; and what one finds them by, in the same order."""
+
+    version: tuple[object, ...]
+    order: NDArray[np.int32]
+    keys: list[int]
+    texts: list[str]
+
+    def found_by(self, text: str) -> list[int]:
+        """The keys of who has every word in a name or the number."""
+        words = text.lower().split()
+        return [key for key, hay in zip(self.keys, self.texts, strict=True) if all(word in hay for word in words)]
+
+
+_names: list[Names] = []
+
+
+def names() -> Names:
+    """The names of everybody, kept until one is changed."""
+    version = tuple(Person.objects.aggregate(n=Count("pk"), last=Max("pk"), changes=Sum("revision")).values())
+    if not _names or _names[0].version != version:
+        rows = list(
+            Person.objects.order_by("family_name", "given_name", "pk").values_list(
+                "pk", "given_name", "family_name", "employee_number"
+            )
+        )
+        order = np.zeros(max((row[0] for row in rows), default=0) + 1, dtype=np.int32)
+        order[[row[0] for row in rows]] = np.arange(len(rows))
+        _names[:] = [Names(version, order, [row[0] for row in rows], [f"{g} {f} {n}".lower() for _, g, f, n in rows])]
+    return _names[0]
+
+
+def forget() -> None:
+    """Let go of what is kept between requests: for tests, whose rows come and go without a trace."""
+    for kept in (_days, _of, _names):
+        kept.clear()

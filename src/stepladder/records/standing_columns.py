@@ -1,0 +1,79 @@
+"""The columns that lists of requirements have of their own."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+from typing import Any
+
+from django.urls import reverse
+from django.utils.http import urlencode
+
+from stepladder.core.days import FOREVER
+from stepladder.records import lists
+from stepladder.records.list_columns import Filters, ListColumn, ListRow
+from stepladder.records.seats import SeatFlag, seat_flags
+
+__all__ = ["COLUMNS"]
+
+
+def _record(row: ListRow, filters: Filters) -> str:
+    return reverse("records:record", args=[row.person.public_id])
+
+
+def _why(row: ListRow, filters: Filters) -> str:
+    address = reverse("records:why", args=[row.person.public_id, row.course.public_id])
+    return f"{address}?{urlencode({'day': filters.asked})}"
+
+
+def _valid_until(row: ListRow) -> date | None:
+    return row.valid_until if row.valid_until != FOREVER else None
+
+
+def _seats(rows: Sequence[ListRow], filters: Filters) -> list[SeatFlag | None]:
+    flags = seat_flags(rows, filters.day)
+    return [flags.get(row.key) for row in rows]
+
+
+def _session_ends(rows: Sequence[ListRow], filters: Filters) -> list[Any]:
+    return [flag.seat.ends_on if flag else None for flag in _seats(rows, filters)]
+
+
+COLUMNS = (
+    ListColumn(
+        "name",
+        "Name",
+        lambda rows, _: [f"{r.person.family_name}, {r.person.given_name}" for r in rows],
+        10,
+        sort=lists.by_name,
+        link=_record,
+        template="records/cells/name.html",
+        is_head=True,
+    ),
+    ListColumn("number", "Number", lambda rows, _: [r.person.employee_number for r in rows], 20, css="fig"),
+    ListColumn("where", "Unit and position", lambda rows, _: [r.where for r in rows], 30, css="small"),
+    ListColumn(
+        "course",
+        "Course",
+        lambda rows, _: [r.course.title for r in rows],
+        40,
+        sort=lists.by_course,
+        template="records/cells/course.html",
+    ),
+    ListColumn(
+        "status",
+        "Status",
+        lambda rows, _: [str(r.status) for r in rows],
+        50,
+        sort=lists.by_status,
+        link=_why,
+        template="records/cells/status.html",
+    ),
+    ListColumn("due", "Due", lambda rows, _: [r.due for r in rows], 60, sort=lists.by_due, css="nowrap"),
+    ListColumn(
+        "valid", "Valid until", lambda rows, _: [_valid_until(r) for r in rows], 70, sort=lists.by_valid, css="nowrap"
+    ),
+    ListColumn("late", "Days late", lambda rows, _: [r.days_late for r in rows], 80, sort=lists.by_late, css="n"),
+    ListColumn("seat", "Seat", _seats, 90, template="records/cells/seat.html", beside="status"),
+    ListColumn("session", "Session ends on", _session_ends, 100, files_only=True),
+)
