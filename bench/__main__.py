@@ -11,6 +11,8 @@ from collections.abc import Mapping
 FEW, MANY = (260, 20), (50_000, 2_000)
 # Sessions over two years in companies of these sizes.
 LITTLE, MUCH = 30, 3_000
+# Courses that everybody is asked for.
+COURSES = 60
 
 
 def main(arguments: list[str]) -> int:
@@ -24,6 +26,7 @@ def main(arguments: list[str]) -> int:
         ["pages", *map(str, MANY)],
         ["effects", *map(str, MANY)],
         ["assigning", *map(str, MANY)],
+        ["board", *map(str, MANY), str(COURSES)],
         ["sessions", *map(str, FEW), str(LITTLE)],
         ["sessions", *map(str, MANY), str(MUCH)],
     ):
@@ -46,7 +49,7 @@ def _one(arguments: list[str]) -> int:
         django.setup()
         setup_test_environment()
         call_command("migrate", verbosity=0)
-        from bench import assigning, booking, effects, imports, pages, sessions  # inside: they read models
+        from bench import assigning, board, booking, effects, imports, pages, sessions  # inside: they read models
 
         name, *numbers = arguments
         if name == "imports":
@@ -56,6 +59,12 @@ def _one(arguments: list[str]) -> int:
         elif name == "pages":
             count, units = int(numbers[0]), int(numbers[1])
             lines = [f"{count:,} people in {units:,} units", *_pages(pages.run(count, units))]
+        elif name == "board":
+            count, units, courses = (int(number) for number in numbers)
+            lines = [
+                f"records, {count:,} people in {units:,} units, {courses} courses",
+                *board.run(count, units, courses),
+            ]
         elif name == "effects":
             count, units = int(numbers[0]), int(numbers[1])
             lines = [f"what an act would do, {count:,} people in {units:,} units", *effects.run(count, units)]
@@ -67,7 +76,7 @@ def _one(arguments: list[str]) -> int:
             lines = [f"{held:,} sessions, {count:,} people", *_pages(sessions.run(count, units, held))]
         else:
             print(
-                f"There is no benchmark “{name}”: assigning, booking, effects, imports, pages, sessions.",
+                f"There is no benchmark “{name}”: assigning, board, booking, effects, imports, pages, sessions.",
                 file=sys.stderr,
             )
             return 2

@@ -1,22 +1,44 @@
-"""The records of a large firm: columns, the board, lists and their files, beside a bare kernel of the same sums."""
+"""The records of a large firm: columns, the board and lists, beside a bare kernel of the same sums."""
 
 from __future__ import annotations
 
 import random
-from collections.abc import Iterator
+import statistics
+import time
+from collections.abc import Callable, Iterator
 from datetime import timedelta
+from functools import partial
+from typing import TypeVar
 
+import numpy as np
 from django.db import connection, transaction
+from django.test import Client
+from django.urls import reverse
+from numpy.typing import NDArray
 
-from bench import company
+from bench import check, company
 from stepladder import clock
+from stepladder.accounts.models import Account
 from stepladder.assignments.models import Assignment, Reason
+from stepladder.core.board import (
+    NO_DAY,
+    RANK,
+    LinkColumns,
+    Membership,
+    ReasonColumns,
+    board_counts,
+    requirements_on,
+)
 from stepladder.core.days import FOREVER
+from stepladder.core.requirements import DEFAULT_SOON_DAYS, WORST_FIRST, Status
 from stepladder.courses.models import Course
 from stepladder.learning.models import ValiditySpan
 from stepladder.library.actions import create_binder
-from stepladder.people.models import Person
+from stepladder.people.models import Chart, Person, Unit
+from stepladder.records import columns
+from stepladder.records.numbers import units_on
 
+T = TypeVar("T")
 PIECE = 50_000
 
 
@@ -27,10 +49,7 @@ def fill(people: int, units: int, courses: int) -> None:
     binder = create_binder(name="Bench", owner=owner, by=company.BY)
     with transaction.atomic():
         made = Course.objects.bulk_create(
-            [
-                Course(binder=binder, title=f"Course {n:02d}", state="released")
-                for n in range(courses)
-            ]
+            [Course(binder=binder, title=f"Course {n:02d}", state="released") for n in range(courses)]
         )
         asked = Assignment.objects.bulk_create(
             [
@@ -84,7 +103,7 @@ def _spans(people: list[int], pairs: list[tuple[int, int]]) -> Iterator[Row]:
 
 def _write(model: type[Reason] | type[ValiditySpan], columns: tuple[str, ...], rows: Iterator[Row]) -> None:
     names = ", ".join(f'"{column}"' for column in columns)
-    insert = f'INSERT INTO {model._meta.db_table} ({names}) VALUES ({", ".join(["%s"] * len(columns))})'  # noqa: S608
+    insert = f"INSERT INTO {model._meta.db_table} ({names}) VALUES ({', '.join(['%s'] * len(columns))})"  # noqa: S608
     piece: list[Row] = []
     for row in rows:
         piece.append(row)
@@ -97,3 +116,115 @@ def _write(model: type[Reason] | type[ValiditySpan], columns: tuple[str, ...], r
 def _insert(insert: str, rows: list[Row]) -> None:
     with transaction.atomic(), connection.cursor() as cursor:
         cursor.executemany(insert, rows)
+
+
+TIMES = 5
+
+
+def run(people: int, units: int, courses: int) -> list[str]:
+    """Lines of what it came to."""
+    fill(people, units, courses)
+    _, first = _timed(columns.everything)
+    columns._cache.clear()
+    stored, again = _timed(columns.everything)
+    today = clock.today()
+    chart = Chart.objects.get(kind=Chart.Kind.UNIT)
+    of = units_on(today, today, chart)
+    keys = np.array(sorted(Course.objects.values_list("pk", flat=True)))
+
+    def by_core() -> NDArray[np.int64]:
+        asked = requirements_on(stored.reasons, stored.links, stored.waivers, day=today, known_on=today)
+        return board_counts(asked, of.members, keys, asked.mandatory)
+
+    def bare() -> NDArray[np.int64]:
+        return _kernel(stored.reasons, stored.links, of.members, keys, today.toordinal())
+
+    check((by_core() == bare()).all(), "the board and the bare kernel differ")
+    kernel, board = _median(bare), _median(by_core)
+    moved = Person.objects.order_by("pk")[people // 2]
+    columns.note_moved([moved.pk])
+    _, refreshed = _timed(columns.everything)
+    return [
+        f"{len(stored.reasons):,} reasons, {len(stored.links):,} spans",
+        f"columns, read first: {first:.1f} s",
+        f"columns, kept on disk, by a process that starts: {again:.2f} s",
+        f"columns, after one person moved: {refreshed:.2f} s",
+        f"statuses and roll-up: {board:.2f} s, the bare kernel {kernel:.2f} s, ratio {board / kernel:.1f}",
+        f"memory of this process that is not shared: {_unshared():,} MB",
+        *_pages(keys),
+    ]
+
+
+def _kernel(
+    reasons: ReasonColumns, links: LinkColumns, members: Membership, courses: NDArray[np.int64], today: int
+) -> NDArray[np.int64]:
+    """The same counts for this company alone: nobody has a waiver, a second reason, or a second unit, and all of it is known."""
+    asked, held = (rows.person.astype(np.int64) * 1000 + rows.course for rows in (reasons, links))
+    at = np.minimum(np.searchsorted(held, asked), len(held) - 1)
+    has, until = held[at] == asked, links.valid_until[at]
+    valid, window, grace = has & (until >= today), links.window[at], links.grace[at]
+    rank = np.full(len(asked), RANK[Status.TO_DO], dtype=np.int8)
+    rank[reasons.due - today <= DEFAULT_SOON_DAYS] = RANK[Status.DUE_SOON]
+    rank[reasons.due < today] = RANK[Status.OVERDUE]
+    expired = has & ~valid & (until >= reasons.opened)
+    rank[expired] = RANK[Status.LAPSED]
+    rank[expired & (until + grace >= today)] = RANK[Status.IN_GRACE]
+    rank[valid] = RANK[Status.CURRENT]
+    rank[valid & (until - today <= window) & (until != NO_DAY)] = RANK[Status.RENEW]
+    unit_of = np.zeros(int(reasons.person.max()) + 1, dtype=np.int64)
+    unit_of[members.person] = members.unit
+    width = len(courses) * len(WORST_FIRST)
+    column = np.searchsorted(courses, reasons.course) * len(WORST_FIRST) + rank
+    size = len(members.parent) * width
+    own = np.where(reasons.mandatory, unit_of[reasons.person] * width + column, size)
+    counts = np.bincount(own, minlength=size + 1)[:size].reshape(-1, width)
+    for unit in range(len(members.parent) - 1, 0, -1):
+        counts[members.parent[unit]] += counts[unit]
+    return np.concatenate([counts, counts[:1]]).reshape(-1, len(courses), len(WORST_FIRST))
+
+
+def _pages(courses: NDArray[np.int64]) -> list[str]:
+    """Each page the first time it is asked for, and then."""
+    client = Client()
+    client.force_login(Account.objects.get(email="ines@bench.example"))
+    standing = reverse("records:standing")
+    course = Course.objects.get(pk=courses[1]).public_id
+    unit = Unit.objects.get(name="Unit 0001").public_id
+    lines = []
+    for label, url in (
+        ("board, folded", reverse("records:board")),
+        ("board, a unit unfolded", reverse("records:board") + f"?open={unit}"),
+        ("board, in thirty days, both ways", reverse("records:board") + "?day=today%2B30d"),
+        ("a cell’s people", reverse("records:cell") + f"?course={course}"),
+        ("who is late", reverse("records:late")),
+        ("who stands how", standing),
+        ("the same by name, page 20,000", f"{standing}?sort=name&page=20000"),
+        ("the same, found by name", f"{standing}?q=family0001"),
+        ("the same, of one unit and status", f"{standing}?unit={unit}&status=current&sort=-valid"),
+        ("Desk", reverse("desk:desk")),
+    ):
+        took, size = [], 0
+        for _ in range(TIMES):
+            answer, seconds = _timed(partial(client.get, url))
+            check(answer.status_code == 200, f"{url} answered {answer.status_code}")
+            took.append(seconds)
+            size = len(answer.content)
+        lines.append(f"{label}: {statistics.median(took):.2f} s, {size // 1000} kB (the first time {took[0]:.1f} s)")
+    return lines
+
+
+def _timed(act: Callable[[], T]) -> tuple[T, float]:
+    began = time.perf_counter()
+    found = act()
+    return found, time.perf_counter() - began
+
+
+def _median(act: Callable[[], object]) -> float:
+    return statistics.median(_timed(act)[1] for _ in range(TIMES))
+
+
+def _unshared() -> int:
+    """What the kernel says of this process's own pages, in MB."""
+    with open("/proc/self/status") as status:  # noqa: PTH123 - no file of ours
+        line = next(line for line in status if line.startswith("RssAnon"))
+    return int(line.split()[1]) // 1000

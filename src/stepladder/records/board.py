@@ -17,7 +17,7 @@ from stepladder.records.numbers import Units, asked_on, is_one_of, units_on
 __all__ = ["Board", "BoardRow", "Forecast", "board", "forecast"]
 
 # A chart of more units than this is shown folded; so many courses, and so many units, stand on one page.
-FOLDS_FROM, COURSES, ROWS = 40, 20, 100
+FOLDS_FROM, COURSES, ROWS = 40, 20, 80
 
 
 @dataclass(frozen=True)
