@@ -141,6 +141,7 @@ def test_a_corrected_e_mail_reaches_the_sign_in(organisation, on, django_capture
             given_name="Ada",
             family_name="Marsh",
             email="ada.marsh@ferries.example",
+            outside_id=None,
             by=f.BY,
         )
     account = Account.objects.get(pk=person.account_id)

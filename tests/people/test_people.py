@@ -198,3 +198,17 @@ def test_the_charts_count_each_person_once_in_every_node(jun, client):
     page = client.get(reverse("people:charts"), follow=True)
     units = {row.name: (row.depth, row.here, row.below) for row, *_ in page.context["rows"]}
     assert units == {"Dunlin": (0, 1, 1), "Fleet": (0, 0, 1), "Knot": (1, 1, 1)}
+
+
+def test_what_another_system_calls_somebody_is_kept_and_is_nobody_elses(jun, client):
+    client.force_login(f.an_account("administrator"))
+    sheet = {"given_name": "Jun", "family_name": "Pellam", "email": "", "outside_id": "pay-7", "overwrite": "1"}
+    assert client.post(reverse("people:edit", args=[jun.public_id]), sheet).status_code == 200
+    assert Person.objects.get(outside_id="pay-7") == jun
+    ada, bo = f.a_person("Ada Venn"), f.a_person("Bo Tarn")
+    refused = client.post(reverse("people:edit", args=[ada.public_id]), sheet | {"given_name": "Ada"})
+    assert (refused.status_code, "Somebody else has this identifier" in refused.content.decode()) == (422, True)
+    for person in (ada, bo):
+        url = reverse("people:edit", args=[person.public_id])
+        assert client.post(url, sheet | {"outside_id": " "}).status_code == 200
+    assert Person.objects.filter(outside_id=None).count() == 2

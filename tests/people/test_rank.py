@@ -37,7 +37,7 @@ def acts(crew):
         "leave": lambda: people.leave_organisation(person=ines, left_on=LAST, by=by),
         "end": lambda: people.end_placement(placement=placement, to_day=LAST, by=by),
         "write to": lambda: people.edit_person(
-            person=ines, revision=None, given_name="I", family_name="O", email="mine@x.example", by=by
+            person=ines, revision=None, given_name="I", family_name="O", email="mine@x.example", outside_id=None, by=by
         ),
     }
 

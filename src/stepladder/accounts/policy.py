@@ -38,8 +38,8 @@ __all__ = [
 
 EVERY, OWN, EDITS, USES = "every", "own", "edits", "uses"
 # In the part of the unit chart that a unit administrator has; answering to the account, by a lead with the power named;
-# taught by the account.
-PART, SEES, ASSIGNS, TEACHES = "part", "sees", "assigns", "teaches"
+# taught by the account; offered to whoever is in its reach.
+PART, SEES, ASSIGNS, TEACHES, OFFERED = "part", "sees", "assigns", "teaches", "offered"
 ADMINISTRATOR, AUTHOR, AUDITOR, LEARNER = Role.ADMINISTRATOR, Role.AUTHOR, Role.AUDITOR, Role.LEARNER
 UNIT_ADMINISTRATOR, INSTRUCTOR, MANAGER = Role.UNIT_ADMINISTRATOR, Role.INSTRUCTOR, Role.MANAGER
 EVERYBODY: dict[Role, str | tuple[str, ...]] = dict.fromkeys(Role, EVERY)

@@ -82,14 +82,22 @@ def hire(
 
 @transaction.atomic
 def edit_person(
-    *, person: Person, revision: int | None, given_name: str, family_name: str, email: str, by: Actor
+    *,
+    person: Person,
+    revision: int | None,
+    given_name: str,
+    family_name: str,
+    email: str,
+    outside_id: str | None,
+    by: Actor,
 ) -> Person:
-    """Name and e-mail, also of their sign-in. Raises NewerChange, HoldsMore, EmailTaken."""
+    """Name, e-mail (also of their sign-in), and what another system calls them. Raises NewerChange, HoldsMore, EmailTaken."""
     policy.require(by, "change people", person)
     # Whoever sets the address gets the links to sign in.
     check_rank(by, person)
     touch(person, revision=revision, by_name=by.name)
     person.given_name, person.family_name, person.email = given_name, family_name, email
+    person.outside_id = outside_id
     person.save()
     if person.account_id is not None:
         invite_anew(follow_sheets({person.account_id: (person.name, email)}))

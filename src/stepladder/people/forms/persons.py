@@ -32,8 +32,17 @@ class HireForm(CommonForm, forms.Form):
 class EditForm(CommonForm, forms.ModelForm[Person]):
     class Meta:
         model = Person
-        fields = ("given_name", "family_name", "email")
-        labels = {"given_name": "Given name", "family_name": "Family name", "email": "E-mail"}
+        fields = ("given_name", "family_name", "email", "outside_id")
+        labels = {
+            "given_name": "Given name",
+            "family_name": "Family name",
+            "email": "E-mail",
+            "outside_id": "Identifier elsewhere",
+        }
+        help_texts = {"outside_id": "What another system, payroll say, calls this person."}
+
+    def clean_outside_id(self) -> str | None:
+        return self.cleaned_data["outside_id"] or None
 
     def clean_email(self) -> str:
         email: str = self.cleaned_data["email"]

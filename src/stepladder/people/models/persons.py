@@ -25,6 +25,14 @@ class Person(Sheet):
     given_name = models.CharField(max_length=80)
     family_name = models.CharField(max_length=80)
     email = models.EmailField(blank=True)
+    # What another system calls this person, so that it can find them whatever becomes of number and name.
+    outside_id = models.CharField(
+        max_length=120,
+        unique=True,
+        null=True,
+        blank=True,
+        error_messages={"unique": "Somebody else has this identifier. Look at it in the other system again."},
+    )
     kind = models.CharField(max_length=10, choices=Kind.choices, default=Kind.EMPLOYEE)
     account = models.OneToOneField(
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="person"
