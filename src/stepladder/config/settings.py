@@ -45,7 +45,6 @@ INSTALLED_APPS = [
     "django_htmx",
     "csp",
     "django_cotton.apps.SimpleAppConfig",
-    "template_partials.apps.SimpleAppConfig",
     "django_tasks",
     "django_tasks_db",
     "stepladder.web",
@@ -97,22 +96,16 @@ TEMPLATES = [
         "OPTIONS": {
             "loaders": [
                 (
-                    "template_partials.loader.Loader",
+                    "django.template.loaders.cached.Loader",
                     [
-                        (
-                            "django.template.loaders.cached.Loader",
-                            [
-                                "django_cotton.cotton_loader.Loader",
-                                "django.template.loaders.filesystem.Loader",
-                                "django.template.loaders.app_directories.Loader",
-                            ],
-                        )
+                        "django_cotton.cotton_loader.Loader",
+                        "django.template.loaders.filesystem.Loader",
+                        "django.template.loaders.app_directories.Loader",
                     ],
                 )
             ],
             "builtins": [
                 "django_cotton.templatetags.cotton",
-                "template_partials.templatetags.partials",
                 "stepladder.web.templatetags.web",
                 "stepladder.web.templatetags.climb",
                 "stepladder.queue.templatetags.under_way",

@@ -6,12 +6,13 @@ Nothing is written here: cells and known people in, verdicts out. An empty cell 
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
-from difflib import get_close_matches
 from functools import lru_cache
 from typing import Literal
+
+from rapidfuzz import fuzz, process
 
 from stepladder.core.fields import FieldKind, ValueUnread, read_day, read_value
 
@@ -51,7 +52,8 @@ COLUMNS: dict[str, tuple[str, tuple[str, ...]]] = {
     ),
 }
 FIELD = "field:"
-ALIKE = 0.84
+# From how many of a hundred on a head is nearly one that is known, and a name the one that was meant.
+ALIKE, MEANT = 84, 60
 EMAIL = re.compile(r"^[^@\s]+@[^@\s]+\.[^@\s]+$")
 
 
@@ -78,6 +80,12 @@ def _folded(head: str) -> str:
     return re.sub(r"[^0-9a-z]", "", head.casefold().replace("ß", "ss"))
 
 
+def nearest(text: str, names: Iterable[str], least: int) -> str | None:
+    """The name that is most like a text, from so many of a hundred on; None where none is."""
+    found = process.extractOne(text, list(names), scorer=fuzz.ratio, score_cutoff=least)
+    return found[0] if found else None
+
+
 def match_columns(
     heads: Sequence[str],
     rows: Sequence[Sequence[str]],
@@ -95,11 +103,11 @@ def match_columns(
     found: list[Match] = []
     for head in heads:
         plain = _folded(head)
-        near = get_close_matches(plain, names, n=1, cutoff=ALIKE) if len(plain) > 3 else []
+        near = nearest(plain, names, ALIKE) if len(plain) > 3 else None
         if plain in names:
             found.append(Match(names[plain], "name"))
         else:
-            found.append(Match(names[near[0]], "likeness") if near else Match(""))
+            found.append(Match(names[near], "likeness") if near else Match(""))
     found = _once(heads, found)
     taken = {match.column for match in found}
     for n, match in enumerate(found):
@@ -264,10 +272,10 @@ class _Row:
             if node is None:
                 self.problems.append(f"{COLUMNS[column][0]}: there is more than one {what} “{text}”. Write its path.")
             return node
-        near = get_close_matches(plain, known, n=1, cutoff=0.6)
+        near = nearest(plain, known, MEANT)
         names = {**self._world.unit_names} if column == "unit" else {**self._world.position_names}
         hint = ""
-        if near and (key := known[near[0]]) is not None:
+        if near and (key := known[near]) is not None:
             hint = f" Did you mean “{names[key]}”?"
         self.problems.append(f"{COLUMNS[column][0]}: no {what} “{text}” is in the charts.{hint}")
         return None
