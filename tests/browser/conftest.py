@@ -53,7 +53,7 @@ class Running:
         self.said: list[str] = []
 
     def start(self) -> None:
-        command = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py"), self.command]
+        command = [sys.executable, str(ROOT / "src/stepladder/config/ladder"), self.command]
         self.process = subprocess.Popen(
             [*command, "--port", str(self.port), "--data", str(self.data)],
             stdout=subprocess.PIPE,

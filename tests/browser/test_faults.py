@@ -200,7 +200,7 @@ def test_seats_that_were_confirmed_before_the_server_was_killed_are_there_and_no
     assert confirmed
     assert unsure
     assert set(confirmed) <= there <= set(confirmed) | set(unsure)
-    ladder = Path(__file__).resolve().parents[2] / "src/stepladder/config/ladder.py"
+    ladder = Path(__file__).resolve().parents[2] / "src/stepladder/config/ladder"
     checked = subprocess.run(
         [sys.executable, ladder, "verify", "--data", demo.data], capture_output=True, text=True, check=False
     )

@@ -9,7 +9,7 @@ import pytest
 
 from tests.browser.conftest import ROOT, plain_environment
 
-LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py")]
+LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder")]
 COUNTED = ("people_person", "learning_completion", "assignments_reason", "courses_course", "library_module")
 
 

@@ -20,7 +20,7 @@ import pytest
 from tests.browser.conftest import ROOT, serving
 from tests.browser.test_faults import Visitor, a_large_package, kill
 
-LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py")]
+LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder")]
 TIMES = 20
 # Between two acts of one person: otherwise what they make is soon larger than what is tried.
 PAUSE = 1.5

@@ -10,10 +10,10 @@ from pathlib import Path
 
 import pytest
 
-from stepladder.config import ladder as ladder_script
+from stepladder.config.ladder import backups
 
 ROOT = Path(__file__).resolve().parents[2]
-LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder.py")]
+LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder")]
 
 
 def ladder(*arguments):
@@ -107,6 +107,6 @@ def test_a_snapshot_keeps_what_is_deleted_while_it_is_taken(installation, tmp_pa
     monkeypatch.setattr(sqlite3, "connect", meanwhile)
     into = tmp_path / "snapshot"
     into.mkdir()
-    ladder_script.take_snapshot(installation, into)
+    backups.take_snapshot(installation, into)
     assert (into / "media/incoming/whole").read_bytes() == b"all of it"
     assert (into / "media/originals/late").read_bytes() == b"late"

@@ -1,0 +1,198 @@
+"""Every check and every test, and benchmarks."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from datetime import date
+from pathlib import Path
+
+from stepladder.config.ladder.days import PINNED_DAYS, on_day
+from stepladder.config.ladder.installation import PROJECT, PYTHON, VENV, Trouble, environment, set_up
+from stepladder.config.ladder.stylesheet import BUILT_CSS, build_css
+
+# A name, and whether it holds.
+Check = tuple[str, Callable[[dict[str, str]], bool]]
+
+
+def find_chromium() -> str:
+    for name in ("chromium", "chromium-browser"):
+        if found := shutil.which(name):
+            return found
+    if os.geteuid() == 0 and shutil.which("apt-get"):
+        print("Installing Debian's Chromium …", flush=True)
+        for command in ("apt-get update -qq", "apt-get install -y -qq --no-install-recommends chromium"):
+            subprocess.run(command.split(), check=False, capture_output=True)
+        if found := shutil.which("chromium"):
+            return found
+    raise Trouble("The browser tests need Chromium. On Debian: apt install chromium")
+
+
+# What the walk over every page is; it is run on a pinned day more, each day of the year on another.
+WALK = "tests/browser/test_pages.py"
+
+
+def run_test(options: argparse.Namespace) -> int:
+    """Every check and every test, all of them even where one fails; or only some tests, or only on some days."""
+    chosen = [path for word in options.only for path in tests_of(word)]
+    set_up(dev=True)
+    with tempfile.TemporaryDirectory(prefix="stepladder-test-") as folder:
+        env = environment(Path(folder), demo=True)
+        env.update(
+            DJANGO_SETTINGS_MODULE="stepladder.config.settings_test",
+            PYTHONWARNINGS="default",
+            CHROMIUM=find_chromium(),
+            PATH=f"{VENV / 'bin'}{os.pathsep}{env['PATH']}",
+        )
+        first = env | ({"STEPLADDER_LONG": "1"} if options.long else {})
+        if chosen:
+            return max(pytest(chosen, first, Path(folder), day) for day in options.day or [None])
+        if options.day:
+            return max(every_test(first, Path(folder), day) for day in options.day)
+        # What takes long asks about processes and load, which a day does not change: it is run once.
+        codes = [every_test(first, Path(folder), None, CHECKS)]
+        if options.long:
+            codes += [every_test(env, Path(folder), day) for day in PINNED_DAYS]
+        else:
+            codes.append(pytest([WALK], env, Path(folder), PINNED_DAYS[date.today().toordinal() % len(PINNED_DAYS)]))  # noqa: DTZ011 - any turn will do
+    return max(codes)
+
+
+def tests_of(word: str) -> list[str]:
+    """The folder or files of tests that a word means: a path, an app, or a subject that files are named for."""
+    tests = PROJECT / "tests"
+    if (PROJECT / word.split("::")[0]).exists():
+        return [word]
+    if (tests / word).is_dir():
+        return [str(tests / word), *map(str, (tests / "browser").glob(f"test_{word}.py"))]
+    if found := sorted(map(str, tests.glob(f"*/test_*{word}*.py"))):
+        return found
+    subjects = sorted({path.parent.name for path in tests.glob("*/test_*.py")})
+    raise Trouble(f"No tests are called “{word}”. There are: {', '.join(subjects)}; or a word of a file's name.")
+
+
+def lives_on(env: dict[str, str], folder: Path, day: date | None) -> dict[str, str]:
+    """What tests on a day are started with: its clock, and data of its own."""
+    own = folder / str(day or "today")
+    own.mkdir(exist_ok=True)
+    return env | on_day(day) | {"STEPLADDER_DATA": str(own)}
+
+
+def pytest(tests: Sequence[str], env: dict[str, str], folder: Path, day: date | None) -> int:
+    command = [str(PYTHON), "-m", "pytest", *tests]
+    return abs(subprocess.run(command, cwd=PROJECT, env=lives_on(env, folder, day), check=False).returncode)
+
+
+def every_test(env: dict[str, str], folder: Path, day: date | None, checks: Sequence[Check] = ()) -> int:
+    """All tests on a day, with *checks* before them; 0 where nothing failed."""
+    env = lives_on(env, folder, day)
+    with browser_tests(env, Path(env["STEPLADDER_DATA"])) as lanes:
+        failed = [name for name, check in checks if not passes(name, check, env)]
+        if checks:
+            print_share()
+        tests = pytest(["--ignore", "tests/browser"], env, folder, day)
+        tests = max(abs(code) for code in (tests, *(lane.wait() for lane in lanes)))
+    if failed:
+        print(f"Failed: {', '.join(failed)}", file=sys.stderr)
+    return 1 if failed or tests else 0
+
+
+# In how many processes browser tests run at once: each waits for its browser more than it works.
+LANES = 2
+
+
+@contextlib.contextmanager
+def browser_tests(env: dict[str, str], folder: Path) -> Iterator[list[subprocess.Popen[bytes]]]:
+    """Tests that drive a browser mostly wait: they run in lanes beside all else. What they said is printed at the end."""
+    driving = sorted((PROJECT / "tests/browser").glob("test_*.py"))
+    lanes = [start_lane(driving[first::LANES], env, folder / f"lane {first + 1}") for first in range(LANES)]
+    try:
+        yield [lane for lane, _ in lanes]
+    finally:
+        for lane, said in lanes:
+            lane.terminate()
+            print(said.read_text(), flush=True)
+
+
+def start_lane(files: Sequence[Path], env: dict[str, str], own: Path) -> tuple[subprocess.Popen[bytes], Path]:
+    """Tests one after the other in a process with data of its own; the process, and the file of what it says."""
+    own.mkdir()
+    said = own / "said.txt"
+    command = [str(PYTHON), "-m", "pytest", "-p", "no:cacheprovider", *map(str, files)]
+    with said.open("w") as out:
+        lane = subprocess.Popen(
+            command, cwd=PROJECT, env=env | {"STEPLADDER_DATA": str(own)}, stdout=out, stderr=subprocess.STDOUT
+        )
+    return lane, said
+
+
+def run_bench(options: argparse.Namespace) -> int:
+    set_up()
+    path = os.pathsep.join([str(PROJECT / "src"), str(PROJECT)])
+    env = {**os.environ, "PYTHONPATH": path}
+    return subprocess.run([str(PYTHON), "-m", "bench", *options.only], cwd=PROJECT, env=env, check=False).returncode
+
+
+def passes(name: str, check: Callable[[dict[str, str]], bool], env: dict[str, str]) -> bool:
+    began = time.monotonic()
+    ok = check(env)
+    print(f"{'✓' if ok else '✗'} {name} ({time.monotonic() - began:.1f} s)", flush=True)
+    return ok
+
+
+def runs(*command: str) -> Callable[[dict[str, str]], bool]:
+    def check(env: dict[str, str]) -> bool:
+        done = subprocess.run(
+            [str(PYTHON), "-m", *command], cwd=PROJECT, env=env, capture_output=True, text=True, check=False
+        )
+        if done.returncode:
+            print(done.stdout[-8000:], done.stderr[-4000:])
+        return done.returncode == 0
+
+    return check
+
+
+def templates_are_in_form(env: dict[str, str]) -> bool:
+    found = [str(p) for p in sorted((PROJECT / "src").glob("**/templates/**/*.html"))]
+    return runs("djlint", "--lint", "--quiet", *found)(env)
+
+
+def css_is_fresh(env: dict[str, str]) -> bool:
+    with tempfile.TemporaryDirectory() as folder:
+        built = Path(folder) / "app.css"
+        build_css(built)
+        same = built.read_bytes() == BUILT_CSS.read_bytes()
+    if not same:
+        print("The committed stylesheet is not what the source builds: run ./ladder css and commit it.")
+    return same
+
+
+def print_share() -> None:
+    """How much of the lines are tests."""
+    source = [p for p in (PROJECT / "src").glob("**/*") if p.suffix in (".py", ".html", ".js")]
+    code = lines(p for p in source if not {"vendor", "migrations"} & set(p.parts))
+    tests = lines((PROJECT / "tests").glob("**/*.py"))
+    print(f"Tests are {100 * tests // (tests + code)} % of the lines ({tests} of {tests + code}).", flush=True)
+
+
+def lines(paths: Iterable[Path]) -> int:
+    return sum(len([line for line in p.read_text().splitlines() if line.strip()]) for p in paths)
+
+
+CHECKS: list[Check] = [
+    ("ruff", runs("ruff", "check", ".")),
+    ("format", runs("ruff", "format", "--check", ".")),
+    ("types", runs("mypy", "src/stepladder")),
+    ("import contracts", runs("importlinter.cli", "lint")),
+    ("templates", templates_are_in_form),
+    ("migrations", runs("django", "makemigrations", "--check", "--dry-run")),
+    ("set-up", runs("django", "check")),
+    ("stylesheet", css_is_fresh),
+]
