@@ -11,6 +11,7 @@ from pathlib import Path
 import pytest
 
 from stepladder.config.ladder import backups
+from stepladder.config.ladder import installation as installations
 
 ROOT = Path(__file__).resolve().parents[2]
 LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder")]
@@ -110,3 +111,21 @@ def test_a_snapshot_keeps_what_is_deleted_while_it_is_taken(installation, tmp_pa
     backups.take_snapshot(installation, into)
     assert (into / "media/incoming/whole").read_bytes() == b"all of it"
     assert (into / "media/originals/late").read_bytes() == b"late"
+
+
+def test_a_database_is_migrated_when_it_or_the_migrations_are_others(installation, monkeypatch):
+    """A start that finds both as the last one left them needs no process for it."""
+    ran = []
+    monkeypatch.setattr(installations, "manage", lambda env, *command, **_: ran.append(command[0]))
+    monkeypatch.setattr(installations, "static_state", lambda: "as it was")
+    for _ in range(2):
+        installations.prepare({}, installation)
+    assert ran == ["migrate", "collectstatic"]
+    with sqlite3.connect(installation / "stepladder.sqlite3") as base:
+        base.execute("INSERT INTO django_migrations VALUES (1, 'people', '0001_initial')")
+    base.close()
+    installations.prepare({}, installation)
+    assert ran == ["migrate", "collectstatic", "migrate"]
+    (installation / "stepladder.sqlite3").unlink()
+    installations.prepare({}, installation)
+    assert ran[3:] == ["migrate"]

@@ -12,7 +12,7 @@ import tempfile
 import zlib
 from pathlib import Path
 
-from stepladder.config.ladder.installation import DATABASE, PRIVATE, Trouble, environment, manage, set_up
+from stepladder.config.ladder.installation import DATABASE, PRIVATE, Trouble, environment, manage, migrated, set_up
 
 # What an archive holds: the database, the media, and the journal's head as of the moment.
 HEAD = "journal-head"
@@ -101,16 +101,8 @@ def run_restore(options: argparse.Namespace) -> int:
     set_up()
     env = environment(data)
     # A backup of an older version is brought up to date; its head is that of its own time.
-    before = schema(data)
+    before = migrated(data)
     if manage(env, "migrate", "--verbosity", "0"):
         raise Trouble("The restored database could not be brought up to date; see above.")
-    expect = ["--expect", head] if head and schema(data) == before else []
+    expect = ["--expect", head] if head and migrated(data) == before else []
     return manage(env, "verify", *expect)
-
-
-def schema(data: Path) -> list[tuple[str, str]]:
-    """The migrations that a database has been through."""
-    with sqlite3.connect(data / DATABASE) as base:
-        rows = base.execute("SELECT app, name FROM django_migrations ORDER BY id").fetchall()
-    base.close()
-    return rows

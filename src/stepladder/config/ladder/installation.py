@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import json
 import os
 import secrets
 import shutil
+import sqlite3
 import subprocess
 import sys
 from pathlib import Path
@@ -97,15 +99,39 @@ def manage(env: dict[str, str], *arguments: str, quiet: bool = False) -> int:
 
 
 def prepare(env: dict[str, str], data: Path) -> None:
-    """Bring the database and the static files up to date."""
-    if manage(env, "migrate", "--verbosity", "0"):
-        raise Trouble("The database could not be brought up to date; see above.")
+    """Bring the database and the static files up to date; where nothing changed since the last start, that takes no process."""
+    stamp = data / "migrated.stamp"
+    if not stamp.exists() or stamp.read_text() != migration_state(data):
+        if manage(env, "migrate", "--verbosity", "0"):
+            raise Trouble("The database could not be brought up to date; see above.")
+        stamp.write_text(migration_state(data))
     stamp = data / "static.stamp"
     now = static_state()
     if not stamp.exists() or stamp.read_text() != now:
         if manage(env, "collectstatic", "--noinput", "--clear", "--verbosity", "0"):
             raise Trouble("The static files could not be collected; see above.")
         stamp.write_text(now)
+
+
+def migration_state(data: Path) -> str:
+    """What migrations there are, here and in the locked packages, and which this database has been through."""
+    digest = hashlib.sha256((REQUIREMENTS / "runtime.txt").read_bytes())
+    for path in sorted((PROJECT / "src").glob("stepladder/*/migrations/*.py")):
+        digest.update(f"{path.relative_to(PROJECT)} ".encode() + path.read_bytes())
+    digest.update(repr(migrated(data)).encode())
+    return digest.hexdigest()
+
+
+def migrated(data: Path) -> list[tuple[str, str]] | None:
+    """The migrations that a database has been through; None where there is none, or none that can be read."""
+    if not (data / DATABASE).exists():
+        return None
+    with contextlib.closing(sqlite3.connect(data / DATABASE)) as base:
+        try:
+            return base.execute("SELECT app, name FROM django_migrations ORDER BY id").fetchall()
+        except sqlite3.DatabaseError:
+            # Migrating it says what is wrong with it.
+            return None
 
 
 def static_state() -> str:
