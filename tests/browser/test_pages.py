@@ -137,9 +137,9 @@ def test_keys_climb_search_and_list_themselves(open_page):
     assert page.url.endswith("/people/")
     page.goto("/records/")
     page.wait_for_load_state("networkidle")
-    page.locator("[data-cell]").first.focus()
+    page.locator("[data-board] td > a").first.focus()
     page.keyboard.press("ArrowDown")
-    expect(page.locator("[data-cell]:focus")).to_have_count(1)
+    expect(page.locator("[data-board] td > a:focus")).to_have_count(1)
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Who stands how", level=1)).to_be_visible()
 

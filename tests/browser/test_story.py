@@ -234,7 +234,7 @@ def test_from_a_file_to_proof(open_page, demo, tmp_path):
     # 7. Records: the board on any day, its people, why, and who is late as files.
     auditor = open_page("Auditor")
     expect(auditor.get_by_role("heading", name="Board", level=1)).to_be_visible()
-    cell = auditor.locator("tr", has_text="Dunlin").locator("[data-cell]").first
+    cell = auditor.locator("tr", has_text="Dunlin").locator("td > a").first
     cell.focus()
     expect(auditor.locator("#cell")).to_contain_text("asked on")
     auditor.get_by_label("as of").fill("today+90d")

@@ -12,7 +12,6 @@ from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from stepladder import clock, events
 from stepladder.accounts import policy
-from stepladder.core.days import day_of
 from stepladder.core.sequence import Done, completed, open_steps, progress
 from stepladder.courses.models import Course, Edition, Step
 from stepladder.courses.outline import outline_of
@@ -29,6 +28,7 @@ from stepladder.learning.errors import (
 )
 from stepladder.learning.gates import waiting_for
 from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone, ValiditySpan
+from stepladder.learning.steps import about, do_step, percent, undo_step
 from stepladder.learning.validity import refresh
 from stepladder.library.models import ModuleVersion
 from stepladder.people.models import Person
@@ -40,7 +40,6 @@ __all__ = [
     "check_place",
     "close_enrolments",
     "complete_if_done",
-    "do_step",
     "done_of",
     "end_attempt",
     "enrol",
@@ -49,19 +48,13 @@ __all__ = [
     "missing_prerequisites",
     "move_places",
     "move_to_edition",
-    "percent",
     "record_completion",
     "resting_on",
     "revoke_completion",
     "unattend_step",
-    "undo_step",
 ]
 
 RELEASE = Machine("Release of a course")
-
-
-def about(person: Person) -> Named:
-    return Named("person", person.public_id, person.name)
 
 
 @transaction.atomic
@@ -225,23 +218,6 @@ def finish_step(*, attempt: Attempt, score: Fraction | None, by: Any) -> Complet
     return complete_if_done(enrolment, by)
 
 
-def do_step(*, enrolment: Enrolment, version: ModuleVersion, at: datetime, score: Fraction | None, by: Actor) -> None:
-    """The fact that a step was done at an instant. Whoever calls it has asked whether it may be, and completes the course."""
-    module = version.module
-    StepDone.objects.create(
-        enrolment=enrolment, module=module, version=version, at=at, day=day_of(at, clock.zone()), score=score
-    )
-    data = {"module": module.title, "course": enrolment.course.title, "score": percent(score)}
-    record("finish_step", by=by, about=about(enrolment.person), data=data)
-
-
-def undo_step(step: StepDone, *, by: Actor) -> None:
-    """A step that was done is not: the fact is revoked. Whoever calls it has asked what rests on it."""
-    step.revoke()
-    data = {"module": step.module.title, "course": step.enrolment.course.title}
-    record("undo_step", by=by, about=about(step.enrolment.person), data=data)
-
-
 @transaction.atomic
 def attend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Actor) -> list[Completion]:
     """Somebody attended a session of this module: the step is done, as of *at*, in every open enrolment that has it. Rule: 6.
@@ -305,10 +281,6 @@ def resting_on(
     )
     rows = rows.filter(~Q(public_id__in=given) | Exists(again))
     return [(row.person.name, row.course.title) for row in rows.select_related("person", "course").order_by("pk")]
-
-
-def percent(score: Fraction | None) -> str:
-    return f"{int(score * 100)} %" if score is not None else "–"
 
 
 def complete_if_done(enrolment: Enrolment, by: Actor) -> Completion | None:

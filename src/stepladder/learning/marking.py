@@ -12,9 +12,10 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.core.days import day_of
 from stepladder.journal.actions import Actor, record
-from stepladder.learning.actions import about, check_place, complete_if_done, do_step, end_attempt, percent, undo_step
+from stepladder.learning.actions import check_place, complete_if_done, end_attempt
 from stepladder.learning.errors import AttemptEnded, CountedSince, OwnHandIn
 from stepladder.learning.models import Attempt, Completion, HandIn, Mark, StepDone
+from stepladder.learning.steps import about, do_step, percent, undo_step
 
 __all__ = ["hand_in", "mark", "to_be_marked"]
 
