@@ -14,7 +14,7 @@ from stepladder.core.requirements import Status
 from stepladder.courses.models import Course
 from stepladder.people.models import Person, Unit
 
-__all__ = ["Cell", "Filters", "ListColumn", "ListRow", "add_list_column", "cells_of", "list_columns", "values_of"]
+__all__ = ["Filters", "ListCell", "ListColumn", "ListRow", "add_list_column", "cells_of", "list_columns", "values_of"]
 
 
 @dataclass(frozen=True)
@@ -98,16 +98,16 @@ def list_columns(*, on_screen: bool = False) -> list[ListColumn]:
 
 
 @dataclass(frozen=True)
-class Cell:
+class ListCell:
     """A cell on a screen, with those of columns that stand beside it."""
 
     column: ListColumn
     value: Any
     link: str
-    beside: Sequence[Cell]
+    beside: Sequence[ListCell]
 
 
-def cells_of(rows: Sequence[ListRow], filters: Filters) -> list[list[Cell]]:
+def cells_of(rows: Sequence[ListRow], filters: Filters) -> list[list[ListCell]]:
     """The cells of a page of rows."""
     beside = [c for c in list_columns() if c.beside and not c.files_only]
     lines = {c.key: _line(c, rows, filters, []) for c in beside}
@@ -119,11 +119,11 @@ def cells_of(rows: Sequence[ListRow], filters: Filters) -> list[list[Cell]]:
 
 
 def _line(
-    column: ListColumn, rows: Sequence[ListRow], filters: Filters, beside: Sequence[Sequence[Cell]]
-) -> list[Cell]:
+    column: ListColumn, rows: Sequence[ListRow], filters: Filters, beside: Sequence[Sequence[ListCell]]
+) -> list[ListCell]:
     values = column.values(rows, filters)
     return [
-        Cell(column, value, column.link(row, filters) if column.link else "", [line[n] for line in beside])
+        ListCell(column, value, column.link(row, filters) if column.link else "", [line[n] for line in beside])
         for n, (row, value) in enumerate(zip(rows, values, strict=True))
     ]
 
