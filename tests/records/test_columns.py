@@ -178,3 +178,34 @@ def test_where_nothing_can_be_written_columns_are_kept_in_memory(fleet, disk, mo
     assert not columns.everything().is_kept
     assert list(disk.iterdir()) == []
     assert_as_if_read_anew()
+
+
+def test_the_statuses_of_a_day_are_worked_out_once_and_go_with_the_rows_they_follow_from(fleet):
+    course, (jun, _, _), _ = fleet
+    today = columns.requirement_columns(day=DAY, known_on=DAY)
+    assert columns.requirement_columns(day=DAY, known_on=DAY) is today
+    for n in (1, 2):
+        columns.requirement_columns(day=f.d(f"2026-06-0{n}"), known_on=DAY)
+    assert len(columns.everything().days) == columns.DAYS_KEPT
+    assert columns.requirement_columns(day=DAY, known_on=DAY) is not today
+    kept = columns.requirement_columns(day=DAY, known_on=DAY)
+    done(course, jun, "2026-05-01")
+    after = columns.requirement_columns(day=DAY, known_on=DAY)
+    assert after is not kept
+    assert (after.valid_until > 0).sum() == (kept.valid_until > 0).sum() + 1
+
+
+def test_columns_that_another_process_keeps_meanwhile_are_taken_as_they_are(fleet, disk, monkeypatch):
+    """Between asking for the newest change and looking at the disk, somebody else wrote both."""
+    course, (jun, _, _), _ = fleet
+    columns.everything()
+    columns._cache.clear()
+    newest, asked = columns._newest, []
+
+    def behind():
+        asked.append(1)
+        return newest() - (len(asked) == 1)
+
+    monkeypatch.setattr(columns, "_newest", behind)
+    assert read_in_sql() == []
+    assert columns._cache[0].change == newest()

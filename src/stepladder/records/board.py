@@ -12,7 +12,8 @@ from stepladder.core.board import Cell, board_counts, people_counts
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses.models import Course
 from stepladder.people.models import Chart
-from stepladder.records.numbers import Units, asked_on, is_one_of, units_on
+from stepladder.records.columns import requirement_columns
+from stepladder.records.numbers import Units, is_one_of, units_on
 
 __all__ = ["Board", "BoardRow", "Forecast", "board", "forecast"]
 
@@ -73,7 +74,7 @@ def board(
 
     *attending*: as if everybody who is booked in a session attended it. *unfolded*: public ids of units of a large chart.
     """
-    columns = asked_on(day=day, known_on=known_on, attending=attending)
+    columns = requirement_columns(day=day, known_on=known_on, attending=attending)
     keep = columns.mandatory
     if seen is not None:
         keep = keep & is_one_of(columns.person, seen)
@@ -136,7 +137,7 @@ def forecast(*, day: date, known_on: date, rate: str, seen: frozenset[int] | Non
     """Both rates of a day to come: nobody learns anything more; everybody who is booked attends."""
     rates = []
     for attending in (False, True):
-        columns = asked_on(day=day, known_on=known_on, attending=attending)
+        columns = requirement_columns(day=day, known_on=known_on, attending=attending)
         keep = columns.mandatory if seen is None else columns.mandatory & is_one_of(columns.person, seen)
         cell = Cell(tuple(np.bincount(columns.rank[keep], minlength=len(WORST_FIRST)).tolist()))
         rates.append(cell.on_time_rate if rate == "on time" else cell.covered_rate)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections import OrderedDict
+from collections.abc import Hashable, Iterable, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import date
 from threading import Lock
 
@@ -23,6 +24,8 @@ __all__ = ["Everything", "everything", "note_moved", "requirement_columns"]
 WORTH_KEEPING = 200_000
 # Of so many people who moved since they were kept, columns are kept anew.
 MANY_MOVED = 1_000
+# The statuses of so many days are kept: most often today's alone is asked for, page after page.
+DAYS_KEPT = 2
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,6 +39,8 @@ class Everything:
     # Whether they are on disk, and how many people moved since they were.
     is_kept: bool = False
     since_kept: int = 0
+    # Statuses worked out from them, by what was asked: they go with the rows that they follow from.
+    days: OrderedDict[Hashable, RequirementColumns] = field(default_factory=OrderedDict)
 
     @property
     def is_large(self) -> bool:
@@ -49,7 +54,7 @@ class Everything:
 
 
 _cache: list[Everything] = []
-_reading = Lock()
+_reading, _counting = Lock(), Lock()
 
 
 def note_moved(people: Iterable[int] | None) -> None:
@@ -68,14 +73,21 @@ def everything() -> Everything:
     # One thread reads for all: what takes a large firm's second or ten is not done twice at once.
     with _reading:
         # The number is read before the rows: what is written in between is read once more the next time.
-        newest = Moved.objects.aggregate(newest=Max("pk"))["newest"] or 0
+        newest = _newest()
         if not _cache or _cache[0].change != newest:
             _cache[:] = [_read(newest)]
         return _cache[0]
 
 
+def _newest() -> int:
+    return Moved.objects.aggregate(newest=Max("pk"))["newest"] or 0
+
+
 def _read(newest: int) -> Everything:
     before = _cache[0] if _cache else _from_disk()
+    if before and before.change > newest:
+        # Another process has kept them on disk since the number was read.
+        newest = _newest()
     moved = _moved_since(before, newest) if before else None
     if before is None or moved is None:
         found = Everything(newest, read_reasons(), read_links(), read_waivers())
@@ -117,12 +129,25 @@ def _with_anew(old: Everything, change: int, people: Sequence[int]) -> Everythin
 
 
 def requirement_columns(*, day: date, known_on: date, attending: bool = False) -> RequirementColumns:
-    """Every open requirement on a day, as known on a day. *attending*: everybody who is booked attends until then. Rule: 5."""
-    here = everything()
-    links = _attended(here.links, day) if attending else here.links
-    return requirements_on(
-        here.reasons, links, here.waivers, day=day, known_on=known_on, soon_days=organisation().soon_days
-    )
+    """Every open requirement on a day, as known on a day. *attending*: everybody who is booked attends until then. Rule: 5.
+
+    Of the days asked for last they are kept; not what is supposed of seats, for nobody tells when those change.
+    """
+    stored, soon = everything(), organisation().soon_days
+    if attending:
+        links = _attended(stored.links, day)
+        return requirements_on(stored.reasons, links, stored.waivers, day=day, known_on=known_on, soon_days=soon)
+    asked = (day, known_on, soon)
+    # Threads share them: one works a day out, the others wait for it.
+    with _counting:
+        if asked not in stored.days:
+            stored.days[asked] = requirements_on(
+                stored.reasons, stored.links, stored.waivers, day=day, known_on=known_on, soon_days=soon
+            )
+        stored.days.move_to_end(asked)
+        while len(stored.days) > DAYS_KEPT:
+            stored.days.popitem(last=False)
+        return stored.days[asked]
 
 
 def _attended(links: LinkColumns, day: date) -> LinkColumns:

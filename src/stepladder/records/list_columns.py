@@ -64,8 +64,8 @@ class ListRow:
 class ListColumn:
     """A column: *values* gives one value a row, for a page or a piece of a file at once, with a bounded number of queries.
 
-    A value is what the file says: text, number, day, or None. *sort* gives the arrays that order all rows, the most important
-    first. On screen *template* draws a cell, with `cell` and `row`. *beside*: on screen it stands in another column's cell;
+    A value is what the file says: text, number, day, or None. *sort* gives the arrays of whole numbers that order all rows, the
+    most important first. On screen *template* draws a cell, with `cell` and `row`. *beside*: on screen it stands in another column's cell;
     *files_only*: on no screen.
     """
 

@@ -14,8 +14,9 @@ from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.courses.models import Course
 from stepladder.people.models import Person, Placement, Unit
 from stepladder.people.queries import units_tree
+from stepladder.records.columns import requirement_columns
 from stepladder.records.list_columns import Filters, ListRow, list_columns
-from stepladder.records.numbers import asked_on, is_one_of, names
+from stepladder.records.numbers import is_one_of, names
 
 __all__ = [
     "StandingRows",
@@ -126,7 +127,7 @@ class StandingRows(Sequence[ListRow]):
 
 def standing_rows(filters: Filters, *, sort: str) -> StandingRows:
     """The requirements that fit, sorted; *sort* is the key of a column that sorts, with a minus for the other way round."""
-    columns = asked_on(day=filters.day, known_on=filters.known_on, attending=filters.attending)
+    columns = requirement_columns(day=filters.day, known_on=filters.known_on, attending=filters.attending)
     which = np.flatnonzero(_fits(columns, filters))
     sorting = next((c.sort for c in list_columns() if c.sort and c.key == sort.lstrip("-")), by_late)
     keys = one_key(sorting(columns, filters.day), which)

@@ -1,8 +1,7 @@
-"""What boards and lists share: who stands how on a day, as arrays, and who is in which unit."""
+"""What boards and lists share: who is in which unit, and the order of names, as arrays."""
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
@@ -12,37 +11,11 @@ import numpy as np
 from django.db.models import Count, Max, Sum
 from numpy.typing import NDArray
 
-from stepladder.accounts.organisation import organisation
-from stepladder.core.board import Membership, RequirementColumns
+from stepladder.core.board import Membership
 from stepladder.people.models import Chart, Person, Placement, Unit
 from stepladder.people.queries import units_tree
-from stepladder.records.columns import Everything, everything, requirement_columns
 
-__all__ = ["Names", "Units", "asked_on", "forget", "is_one_of", "names", "unit_choices", "units_on"]
-
-# The statuses of so many days are kept: most often today's alone is asked for, page after page.
-DAYS_KEPT = 2
-_days: OrderedDict[tuple[object, ...], RequirementColumns] = OrderedDict()
-# The columns that they are of.
-_of: list[Everything] = []
-
-
-def asked_on(*, day: date, known_on: date, attending: bool = False) -> RequirementColumns:
-    """Every open requirement on a day, as `requirement_columns`; of the days asked for last they are kept."""
-    if attending:
-        # They follow from seats as well, and nobody tells when those change.
-        return requirement_columns(day=day, known_on=known_on, attending=True)
-    stored = everything()
-    if _of != [stored]:
-        _of[:] = [stored]
-        _days.clear()
-    key = (day, known_on, organisation().soon_days)
-    if key not in _days:
-        _days[key] = requirement_columns(day=day, known_on=known_on)
-    _days.move_to_end(key)
-    while len(_days) > DAYS_KEPT:
-        _days.popitem(last=False)
-    return _days[key]
+__all__ = ["Names", "Units", "forget", "is_one_of", "names", "unit_choices", "units_on"]
 
 
 def is_one_of(keys: NDArray[Any], wanted: Iterable[int]) -> NDArray[np.bool_]:
@@ -59,7 +32,6 @@ def is_one_of(keys: NDArray[Any], wanted: Iterable[int]) -> NDArray[np.bool_]:
 class Units:
     """The units of a chart on a day in the order in which one reads them, each after its parent, and who is in them."""
 
-    keys: list[int]
     names: list[str]
     public_ids: list[str]
     depths: list[int]
@@ -69,7 +41,7 @@ class Units:
 def units_on(day: date, known_on: date, chart: Chart | None, seen: frozenset[int] | None = None) -> Units:
     """The units of a chart (None: no units), and the people placed in them among those *seen* (None: all)."""
     if chart is None:
-        return Units([], [], [], [], Membership(*(np.zeros(0, dtype=np.int32) for _ in range(3))))
+        return Units([], [], [], Membership(*(np.zeros(0, dtype=np.int32) for _ in range(3))))
     tree = units_tree(day, known_on)
     public_ids = dict(Unit.objects.filter(chart=chart).values_list("pk", "public_id"))
     walked = [(key, depth) for key, depth in tree.walk() if key in public_ids]
@@ -86,7 +58,6 @@ def units_on(day: date, known_on: date, chart: Chart | None, seen: frozenset[int
     # Each pair once, in order of people.
     pairs = np.unique((placed[keep, 0] << 32) | placed[keep, 1])
     return Units(
-        [key for key, _ in walked],
         [tree.name[key] for key, _ in walked],
         [public_ids[key] for key, _ in walked],
         [depth for _, depth in walked],
@@ -146,5 +117,4 @@ def names() -> Names:
 
 def forget() -> None:
     """Let go of what is kept between requests: for tests, whose rows come and go without a trace."""
-    for kept in (_days, _of, _names):
-        kept.clear()
+    _names.clear()

@@ -12,15 +12,16 @@ from stepladder.core.days import FOREVER
 from stepladder.core.requirements import LATE, WORST_FIRST
 from stepladder.courses.models import Course
 from stepladder.people.models import Person
+from stepladder.records.columns import requirement_columns
 from stepladder.records.list_columns import ListRow
-from stepladder.records.numbers import asked_on, is_one_of
+from stepladder.records.numbers import is_one_of
 
 __all__ = ["late_count", "late_summary", "requirements_of"]
 
 
 def _late(day: date, seen: frozenset[int] | None) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """Person and course of everything mandatory that is late, in order of people."""
-    columns = asked_on(day=day, known_on=day)
+    columns = requirement_columns(day=day, known_on=day)
     late = columns.mandatory & is_one_of(columns.rank, [WORST_FIRST.index(s) for s in LATE])
     if seen is not None:
         late &= is_one_of(columns.person, seen)
