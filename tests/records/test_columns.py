@@ -197,7 +197,6 @@ def test_the_statuses_of_a_day_are_worked_out_once_and_go_with_the_rows_they_fol
 
 def test_columns_that_another_process_keeps_meanwhile_are_taken_as_they_are(fleet, disk, monkeypatch):
     """Between asking for the newest change and looking at the disk, somebody else wrote both."""
-    course, (jun, _, _), _ = fleet
     columns.everything()
     columns._cache.clear()
     newest, asked = columns._newest, []

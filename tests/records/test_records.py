@@ -123,6 +123,7 @@ def test_the_files_are_exactly_what_is_shown(crew, client):
     assert lines[2].endswith("Fire,overdue,2026-03-31,,44,,")
     assert '"\'=Holt, Dario"' in lines[1]
     book = client.get(STANDING, query | {"as": "xlsx"})
+    assert book.headers["Content-Disposition"] == 'attachment; filename="standing-2026-05-14.xlsx"'
     rows = CalamineWorkbook.from_filelike(io.BytesIO(book.getvalue())).get_sheet_by_index(0).to_python()
     assert [row[0] for row in rows[1:]] == [f"{r.person.family_name}, {r.person.given_name}" for r in shown]
     assert rows[2][5] == f.d("2026-03-31")

@@ -1,5 +1,6 @@
 """The pages of sessions: what they show, to whom, and at which cost."""
 
+import re
 from datetime import timedelta
 
 import pytest
@@ -44,6 +45,8 @@ def plan(client, module, room, *, day="2026-06-10", start="09:00", **more):
 
 def test_a_module_is_made_in_the_library_planned_and_shown_in_the_week(desk):
     binder = f.a_binder()
+    asked = desk.get(reverse("timetable:new_module", args=[binder.public_id])).content.decode()
+    assert re.search(r'href="/library/" data-rung="2" aria-current="page"', asked)
     sent = {"title": "The drill", "minutes": "90", "share": "75", "description": ""}
     desk.post(reverse("timetable:new_module", args=[binder.public_id]), sent)
     module = Module.objects.get(title="The drill")

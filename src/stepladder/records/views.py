@@ -189,13 +189,14 @@ def _file(rows: StandingRows, filters: Filters, kind: str, name: str) -> HttpRes
     """The list as a file. Raises exports.TooLong."""
     heads = [column.label for column in list_columns()]
     pieces = (values_of(piece, filters) for piece in rows.pieces())
-    headers = {"Content-Disposition": f'attachment; filename="{name}-{filters.day}.{kind}"'}
+    file = f"{name}-{filters.day}.{kind}"
     if kind == "csv":
         body = exports.as_csv(heads, pieces)
+        headers = {"Content-Disposition": f'attachment; filename="{file}"'}
         return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
     book = tempfile.NamedTemporaryFile(suffix=".xlsx")  # noqa: SIM115 - the response closes it, and then it is gone
     exports.as_xlsx(Path(book.name), "Who stands how", heads, pieces, len(rows))
-    return FileResponse(book, content_type=XLSX, headers=headers)
+    return FileResponse(book, as_attachment=True, filename=file, content_type=XLSX)
 
 
 def _record_person(request: HttpRequest, public_id: str) -> Person:

@@ -32,7 +32,8 @@ def new_module(request: HttpRequest, public_id: str) -> HttpResponse:
             return reverse("library:module", args=[version.module.public_id])
 
         return act_once(request, act)
-    context = {"form": form, "binder": binder, "binders": binders(request.user)}
+    # One is in the library still, whoever's kind of module it is.
+    context = {"form": form, "binder": binder, "binders": binders(request.user), "here": "library"}
     return render(request, "timetable/new_module.html", context, status=422 if form.errors else 200)
 
 
