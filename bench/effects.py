@@ -8,8 +8,8 @@ from collections.abc import Callable
 from bench import check, company
 from stepladder import clock
 from stepladder.people import actions
-from stepladder.people.effects import rehearse
 from stepladder.people.models import Person, Position, Unit
+from stepladder.people.rehearsal import rehearse
 
 
 def run(count: int, units: int) -> list[str]:

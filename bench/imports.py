@@ -14,8 +14,8 @@ from django.db import connection
 
 from bench import check, company
 from stepladder.people.actions import importing
+from stepladder.people.import_tasks import apply_import, look_through_import
 from stepladder.people.models import Import
-from stepladder.people.tasks import apply_import, look_through_import
 
 TABLES = ("people_person", "people_employment", "people_placement", "journal_entry", "journal_entryrow", "journal_seal")
 UNITS = 200

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-__all__ = ["Refusal"]
+__all__ = ["NameThere", "Refusal"]
 
 
 class Refusal(Exception):
@@ -11,3 +11,12 @@ class Refusal(Exception):
     Each app's own errors are kinds of it. A view shows it where the mistake was made; one that reaches nobody is
     answered by web.middleware.SayRefusals.
     """
+
+
+class NameThere(Refusal):
+    """Something of that name exists beside it; *field* is the form field it is about."""
+
+    field = "name"
+
+    def __init__(self, name: str) -> None:
+        super().__init__(f"There is “{name}” already. Choose another name.")

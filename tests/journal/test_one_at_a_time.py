@@ -14,9 +14,11 @@ from stepladder.journal.queries import problems
 from stepladder.journal.undoing import take_back
 from stepladder.people import actions as people
 from stepladder.people.actions import importing, placing
-from stepladder.people.errors import AlreadyAway, ImportUnready
+from stepladder.people.checks import placed_twice
+from stepladder.people.errors import AlreadyAway
+from stepladder.people.import_errors import ImportUnready
+from stepladder.people.lead_checks import led_twice
 from stepladder.people.models import Import, Lead, Leave, Placement, UnitBranch
-from stepladder.people.queries.doubles import doubles
 from tests import factories as f
 
 
@@ -62,7 +64,7 @@ def test_of_two_requests_that_change_one_fact_the_second_is_told(jun, made):
     with pytest.raises(Overtaken, match="Somebody else changed this in the meantime"):
         end("2026-07-31")
     assert list(model.objects.known_now().values_list("pk", flat=True)) == known
-    assert list(doubles()) == []
+    assert [*placed_twice(), *led_twice()] == []
 
 
 @pytest.mark.django_db(transaction=True)
@@ -106,7 +108,7 @@ def test_what_must_be_single_is_held_by_the_database_and_looked_for(jun):
     lead = f.a_lead(person=jun)
     lead.pk, lead.public_id = None, "another"
     lead.save(force_insert=True)
-    assert list(doubles()) == [
+    assert [*placed_twice(), *led_twice()] == [
         "Jun Pellam is placed twice in Dunlin on 1 Feb 2026.",
         "The lead Jun Pellam: own unit holds twice on 1 Jan 2020.",
     ]

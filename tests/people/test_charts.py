@@ -5,7 +5,7 @@ from django.urls import reverse
 
 from stepladder.journal.models import Entry
 from stepladder.people import actions
-from stepladder.people.errors import NodeThere
+from stepladder.people.chart_errors import NodeThere
 from stepladder.people.models import Position, Unit
 from stepladder.people.queries import chart_rows
 from tests import factories as f

@@ -4,12 +4,13 @@ import itertools
 
 import pytest
 from django.db import transaction
+from stepladder.people.comparing import _of_lines
 
 from stepladder import clock, events
 from stepladder.people import actions
-from stepladder.people.effects import _of_lines, rehearse
 from stepladder.people.models import Lead, Placement
 from stepladder.people.queries import direct_leaders
+from stepladder.people.rehearsal import rehearse
 from tests import factories as f
 
 

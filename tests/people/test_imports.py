@@ -11,10 +11,10 @@ from stepladder.journal.queries import problems
 from stepladder.journal.undoing import CannotTakeBack
 from stepladder.people import actions, import_files, queries
 from stepladder.people.actions import importing
-from stepladder.people.errors import ImportUnready
+from stepladder.people.import_errors import ImportUnready
 from stepladder.people.import_files import FileUnread, read_table
+from stepladder.people.import_tasks import apply_import, look_through_import, return_import
 from stepladder.people.models import Employment, FieldValue, Import, Person, PersonField, Placement
-from stepladder.people.tasks import apply_import, look_through_import, return_import
 from tests import factories as f
 
 HEAD = "Employee number,First name,Last name,Unit,Position,Hire date,Last day,Licence class"

@@ -8,7 +8,8 @@ from stepladder.accounts import policy
 from stepladder.assignments.errors import AssignmentError
 from stepladder.core.leads import Power
 from stepladder.people import actions, queries
-from stepladder.people.errors import DaysInWrongOrder, LeadIncomplete, LeadOverOneself
+from stepladder.people.errors import DaysInWrongOrder
+from stepladder.people.lead_errors import LeadIncomplete, LeadOverOneself
 from stepladder.people.models import Lead, Person
 from stepladder.people.queries.leading import asked_of
 from tests import factories as f

@@ -180,7 +180,7 @@ def test_the_list_moves_all_who_fit_tells_first_and_offers_the_way_back(three, c
 @pytest.mark.parametrize("verb", ["end", "leave", "invite", "role", "lead"])
 def test_every_verb_has_its_page_with_those_chosen(three, client, verb):
     client.force_login(f.an_account("administrator"))
-    url = reverse("people:many", args=[verb])
+    url = reverse("people:lead_many") if verb == "lead" else reverse("people:many", args=[verb])
     page = client.post(url, {"chosen": [three[0].public_id, three[1].public_id]})
     assert page.status_code == 200
     assert "Bea Marsh, Ada Venn" in page.content.decode()

@@ -162,6 +162,7 @@ ADDRESSES: dict[str, str] = {
     "people:leads": "see leads",
     "people:new_lead": "change leads",
     "people:end_lead": "change leads",
+    "people:lead_many": "change leads",
     "people:gaps": "see leads",
     "people:groups": "change groups",
     "people:new_group": "change groups",

@@ -10,7 +10,7 @@ from stepladder import clock
 from stepladder.accounts.organisation import organisation
 from stepladder.assignments.models import AssignmentRule
 from stepladder.courses.models import Course, CourseState, Path
-from stepladder.people.forms import DayField
+from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
 __all__ = ["AssignForm", "EndForm", "WaiverForm"]

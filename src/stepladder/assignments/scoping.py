@@ -12,7 +12,7 @@ from stepladder.accounts.models import Account, Role
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import Assignment
 from stepladder.people.models import AdministeredPart, Person, Unit
-from stepladder.people.permissions import part_of
+from stepladder.people.parts import part_of
 
 __all__ = ["hand_in", "narrowed", "own_parts"]
 

@@ -13,7 +13,7 @@ from stepladder.core.sequence import Part
 from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Edition, Path
 from stepladder.library.models import Binder
-from stepladder.people.forms import DayField
+from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
 __all__ = [

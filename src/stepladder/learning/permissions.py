@@ -6,8 +6,8 @@ from django.db.models import Q
 
 from stepladder.accounts import policy
 from stepladder.learning.models import Attempt, Completion, Enrolment
+from stepladder.people.lead_permissions import of_persons
 from stepladder.people.models import Person
-from stepladder.people.permissions import of_persons
 
 __all__ = ["hand_in"]
 

@@ -68,66 +68,6 @@ class OutsideEmployment(PeopleError):
         super().__init__(f"Hired on {day(first)}{until}: choose a day within that time.")
 
 
-class NodeThere(PeopleError):
-    """Two units, or two positions, of one name at one place of a chart."""
-
-    field = "name"
-
-    def __init__(self, name: str, where: str) -> None:
-        super().__init__(f"There is “{name}” in {where} already. Choose another name.")
-
-
-class NameThere(PeopleError):
-    """A chart or a group of that name exists."""
-
-    field = "name"
-
-    def __init__(self, name: str) -> None:
-        super().__init__(f"There is “{name}” already. Choose another name.")
-
-
-class UnderItself(PeopleError):
-    """A node moved under one that stands below it."""
-
-    field = "under"
-
-    def __init__(self, node: str, under: str) -> None:
-        what = f"{node} cannot hang under itself" if node == under else f"{under} stands below {node}"
-        super().__init__(f"{what}. Choose one that is not below it; nothing was moved.")
-
-
-class NotInChartThen(PeopleError):
-    """A node that does not stand in its chart on the day."""
-
-    field = "from_day"
-
-    def __init__(self, name: str, when: date) -> None:
-        super().__init__(f"{name} does not stand in the chart on {day(when)}. Choose another day.")
-
-
-class OtherChangePlanned(PeopleError):
-    """A change that would leave the chart no tree on a later day, because of one that is planned."""
-
-    field = "from_day"
-
-    def __init__(self, name: str, when: date) -> None:
-        super().__init__(
-            f"Another change is planned for {day(when)}, and then {name} would hang under itself or under nothing. "
-            "Take that one back first, or choose another place."
-        )
-
-
-class NodeInUse(PeopleError):
-    """A unit or position cannot be closed while something hangs below it or somebody is placed there."""
-
-    field = "to_day"
-
-    def __init__(self, name: str, last: date, below: list[str], people: int) -> None:
-        holds = [f"{people} {'person is' if people == 1 else 'people are'} placed there"] if people else []
-        holds += [f"{', '.join(below)} {'hangs' if len(below) == 1 else 'hang'} below it"] if below else []
-        super().__init__(f"After {day(last)} {' and '.join(holds)}. Move that first, then close {name}.")
-
-
 class HoldsMore(PeopleError):
     """Somebody who holds more than who acts: they are ended, locked or written to by nobody below."""
 
@@ -188,30 +128,3 @@ class ChoiceInUse(PeopleError):
 
     def __init__(self, choice: str) -> None:
         super().__init__(f"Somebody has “{choice}”, so it has to stay among the choices. Change those people first.")
-
-
-class ImportUnready(PeopleError):
-    """An import that cannot go on like this; the message says what is missing."""
-
-
-class LeadIncomplete(PeopleError):
-    """A lead without a holder, or whose field is left open."""
-
-    def __init__(self, says: str, field: str) -> None:
-        self.field = field
-        super().__init__(says)
-
-
-class LeadOverOneself(PeopleError):
-    """A named lead that names its own holder."""
-
-    field = "named"
-
-    def __init__(self, name: str) -> None:
-        super().__init__(f"{name} would answer to themself. Take them out of the people named.")
-
-
-class GroupRefused(PeopleError):
-    """Conditions that no group can have."""
-
-    field = "reach"

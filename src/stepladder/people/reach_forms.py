@@ -11,7 +11,7 @@ from stepladder.accounts import policy
 from stepladder.core.fields import ValueUnread, read_value
 from stepladder.core.numbers import whole_number
 from stepladder.people.models import Group, Person, PersonField
-from stepladder.people.permissions import part_of
+from stepladder.people.parts import part_of
 from stepladder.people.queries import positions_tree, units_tree
 
 __all__ = ["MOST_PARTS", "ReachPart", "form_of", "pickers", "reach_context", "read_parts", "stored_reach"]

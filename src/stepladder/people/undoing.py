@@ -1,8 +1,8 @@
-"""What stands against taking back acts on people and charts, and what follows when they were."""
+"""What stands against taking back acts on people, and what follows when they were."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from datetime import date
 from typing import Any
 
@@ -17,23 +17,20 @@ from stepladder.journal.models import Entry
 from stepladder.people.actions.placing import where
 from stepladder.people.actions.rank import administrators_left
 from stepladder.people.actions.sign_ins import undo_invitations, undo_roles, who_needs_the_role, who_signed_in
+from stepladder.people.chart_undoing import days_in_words
 from stepladder.people.models import (
-    BEGINNING,
     Employment,
     FieldValue,
-    GroupRule,
-    Lead,
     Leave,
     Person,
     Placement,
-    PositionBranch,
-    UnitBranch,
 )
-from stepladder.people.queries.charts import nodes_below_ever, people_under
-from stepladder.people.queries.leading import lead_says
 from stepladder.web.templatetags.web import day
 
-__all__ = ["hand_in"]
+__all__ = ["hand_in", "of_people"]
+
+# The people whom facts of these tables are about: what the policy is asked for when an act is taken back.
+of_people = undoing.of_rows(Person, Placement, Employment, Leave, FieldValue)
 
 
 def _people(rows: Iterable[Any]) -> tuple[int, ...]:
@@ -61,7 +58,7 @@ def _away_twice(rows: list[Fact]) -> list[str]:
     known = Leave.objects.known_now().filter(person__in=[row.person_id for row in back])
     since = list(known.exclude(pk__in=[row.pk for row in rows]).select_related("person"))
     return [
-        f"{there.person.name} is away {_days(there)} by now."
+        f"{there.person.name} is away {days_in_words(there)} by now."
         for row in back
         for there in since
         if there.person_id == row.person_id
@@ -97,55 +94,12 @@ def _employed(rows: list[Fact], act: events.Act) -> None:
     events.announce(events.EmploymentChanged(_people(rows)), act)
 
 
-def _hangs_there(column: str) -> Callable[[list[Fact]], list[str]]:
-    """Nodes that would be gone though people are placed there, or others hang below."""
-
-    def reasons(rows: list[Fact]) -> list[str]:
-        branches: Any = rows
-        kept = {row.node_id for row in branches if row.is_revoked}
-        found = []
-        for row in branches:
-            if row.is_revoked or row.node_id in kept or (row.from_day > BEGINNING and _others(row)):
-                continue
-            placed = Placement.objects.known_now().filter(**{column: row.node_id}).exists()
-            below = type(row)._default_manager.known_now().filter(parent=row.node_id).exists()
-            if placed or below:
-                what = "people are placed there" if placed else "others hang below it"
-                found.append(f"{row.name} is in use: {what}.")
-        return found
-
-    return reasons
-
-
-def _others(row: Any) -> bool:
-    return bool(type(row)._default_manager.known_now().filter(node=row.node_id).exclude(pk=row.pk).exists())
-
-
-def _rehung(column: str) -> Callable[[list[Fact], events.Act], None]:
-    def after(rows: list[Fact], act: events.Act) -> None:
-        branches: Any = rows
-        people = people_under(column, nodes_below_ever(column, {row.node_id for row in branches}))
-        if people:
-            events.announce(events.ChartChanged(tuple(people)), act)
-
-    return after
-
-
-def _days(row: Any) -> str:
-    first = "the beginning" if row.from_day == BEGINNING else day(row.from_day)
-    return f"from {first}" + (f" to {day(row.to_day)}" if row.to_day else "")
-
-
 def _placement(row: Placement) -> str:
-    return f"{row.person.name}: {where(row.unit, row.position)}, {_days(row)}"
+    return f"{row.person.name}: {where(row.unit, row.position)}, {days_in_words(row)}"
 
 
 def _employment(row: Employment) -> str:
     return f"{row.person.name}: hired {day(row.hired_on)}" + (f", last day {day(row.left_on)}" if row.left_on else "")
-
-
-def _branch(row: Any) -> str:
-    return f"{row.name}: below {row.parent.name if row.parent else 'nothing'}, {_days(row)}"
 
 
 def hand_in() -> None:
@@ -157,21 +111,16 @@ def hand_in() -> None:
     )
     undoing.add_table(
         Leave,
-        says=lambda row: f"{row.person.name}: away {_days(row)}",
+        says=lambda row: f"{row.person.name}: away {days_in_words(row)}",
         depends=_away_twice,
         after=lambda rows, act: events.announce(events.EmploymentChanged(_people(rows)), act),
     )
     undoing.add_table(Employment, says=_employment, depends=_hired_and_needed, after=_employed)
-    branches: list[tuple[str, type[Fact]]] = [("unit", UnitBranch), ("position", PositionBranch)]
-    for column, branch in branches:
-        undoing.add_table(branch, says=_branch, depends=_hangs_there(column), after=_rehung(column))
-    undoing.add_table(Lead, says=lambda row: f"{lead_says(row)}, {_days(row)}", after=lambda rows, act: None)
     undoing.add_table(
         FieldValue,
         says=lambda row: f"{row.person.name}: {row.field} {row.value}",
         after=lambda rows, act: events.announce(events.EmploymentChanged(_people(rows)), act),
     )
-    undoing.add_table(GroupRule, says=lambda row: f"{row.group}: whom it means", after=_group_means)
     undoing.add_verbs(
         "change people",
         "hire",
@@ -184,20 +133,11 @@ def hand_in() -> None:
         "move_many",
         "end_many",
         "leave_many",
-        "import_people",
-        whose=undoing.of_rows(Person, Placement, Employment, Leave, FieldValue),
+        whose=of_people,
     )
-    undoing.add_verbs("change charts", "add_node", "move_node", "rename_node", "change_site", "close_node")
-    undoing.add_verbs("change leads", "give_lead", "end_lead")
-    undoing.add_verbs("change groups", "change_group")
     undoing.add_inverse("invite", "invite_many", whose=_invited, depends=who_signed_in, undo=undo_invitations)
     undoing.add_inverse("change roles", "give_role_many", depends=who_needs_the_role, undo=undo_roles)
 
 
 def _invited(entry: Entry) -> QuerySet[Person]:
     return Person.objects.filter(account__public_id__in=entry.data.get("accounts", ()))
-
-
-def _group_means(rows: list[Fact], act: events.Act) -> None:
-    for group in sorted({row.group_id for row in _of(rows, GroupRule)}):
-        events.announce(events.GroupChanged(group), act)

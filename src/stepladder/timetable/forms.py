@@ -11,11 +11,12 @@ from django.forms import BaseFormSet, formset_factory
 
 from stepladder import clock
 from stepladder.library.models import Module, ModuleState
-from stepladder.people.forms import DayField, PersonChoice
+from stepladder.people.forms import PersonChoice
 from stepladder.people.models import Person
 from stepladder.timetable import kind
 from stepladder.timetable.actions import MeetingPlan
 from stepladder.timetable.models import Room, Session
+from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
 __all__ = [

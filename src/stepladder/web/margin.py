@@ -1,23 +1,50 @@
-"""What apps nearer the roof show in the margin, on a row or as a verb of sheets below them."""
+"""What apps nearer the roof show on sheets below them: in the margin, as a section or a line of the sheet, on a row, as a verb."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any
 
 from django.http import HttpRequest
+from django.utils.html import format_html_join
+from django.utils.safestring import SafeString
 
-__all__ = ["Panel", "VerbLink", "add_panel", "add_row_fact", "add_verb", "panels", "row_facts", "verb_links"]
+__all__ = [
+    "Panel",
+    "SheetLine",
+    "VerbLink",
+    "add_line",
+    "add_panel",
+    "add_row_fact",
+    "add_row_note",
+    "add_section",
+    "add_verb",
+    "lines",
+    "panels",
+    "row_facts",
+    "row_notes",
+    "sections",
+    "verb_links",
+]
 
 
 @dataclass(frozen=True)
 class Panel:
-    """A section of the margin: its title, and a template with its context."""
+    """A section of the margin or of the sheet: its title, and a template with its context."""
 
     title: str
     template: str
     context: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class SheetLine:
+    """A line among what a sheet says of its object: what it is called, and what stands there."""
+
+    label: str
+    value: SafeString
 
 
 @dataclass(frozen=True)
@@ -31,10 +58,17 @@ class VerbLink:
 MakePanel = Callable[[HttpRequest, Any], Panel | None]
 MakeVerb = Callable[[HttpRequest, Any], VerbLink | None]
 MakeFacts = Callable[[Sequence[int]], Mapping[int, str]]
+# On sheets that are about a day.
+MakeSection = Callable[[HttpRequest, Any, date], Panel | None]
+MakeLine = Callable[[HttpRequest, Any, date], SheetLine | None]
+MakeNotes = Callable[[Sequence[int], date], Mapping[int, SafeString]]
 
 _panels: dict[str, list[tuple[int, MakePanel]]] = {}
 _verbs: dict[str, list[tuple[int, MakeVerb]]] = {}
 _facts: dict[str, list[MakeFacts]] = {}
+_sections: dict[str, list[tuple[int, MakeSection]]] = {}
+_lines: dict[str, list[tuple[int, MakeLine]]] = {}
+_notes: dict[str, list[MakeNotes]] = {}
 
 
 def add_panel(kind: str, order: int, make: MakePanel) -> None:
@@ -71,3 +105,39 @@ def row_facts(kind: str, keys: Sequence[int]) -> dict[int, str]:
         for key, text in make(keys).items():
             found.setdefault(key, []).append(text)
     return {key: " · ".join(texts) for key, texts in found.items()}
+
+
+def add_section(kind: str, order: int, make: MakeSection) -> None:
+    """Hand in a section for every sheet of *kind*, told for the day that the sheet is about."""
+    _sections.setdefault(kind, []).append((order, make))
+
+
+def sections(kind: str, request: HttpRequest, obj: Any, day: date) -> list[Panel]:
+    """The sections handed in for a sheet, in order."""
+    made = (make(request, obj, day) for _, make in sorted(_sections.get(kind, []), key=lambda item: item[0]))
+    return [section for section in made if section is not None]
+
+
+def add_line(kind: str, order: int, make: MakeLine) -> None:
+    """Hand in a line for what every sheet of *kind* says of its object on a day."""
+    _lines.setdefault(kind, []).append((order, make))
+
+
+def lines(kind: str, request: HttpRequest, obj: Any, day: date) -> list[SheetLine]:
+    """The lines handed in for a sheet, in order."""
+    made = (make(request, obj, day) for _, make in sorted(_lines.get(kind, []), key=lambda item: item[0]))
+    return [line for line in made if line is not None]
+
+
+def add_row_note(kind: str, make: MakeNotes) -> None:
+    """Hand in a note for rows of *kind* on a day: given a whole page's keys, in a number of queries that does not grow with them."""
+    _notes.setdefault(kind, []).append(make)
+
+
+def row_notes(kind: str, keys: Sequence[int], day: date) -> dict[int, SafeString]:
+    """The notes of a page of rows."""
+    found: dict[int, list[SafeString]] = {}
+    for make in _notes.get(kind, []):
+        for key, note in make(keys, day).items():
+            found.setdefault(key, []).append(note)
+    return {key: format_html_join(" ", "{}", ((note,) for note in notes)) for key, notes in found.items()}

@@ -14,26 +14,20 @@ from stepladder.accounts import policy
 from stepladder.core.charts import ChartError, DatedChart
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.people.errors import (
-    NameThere,
-    NodeInUse,
-    NodeThere,
-    NotInChartThen,
-    OtherChangePlanned,
-    UnderItself,
-)
+from stepladder.people.chart_errors import NodeInUse, NodeThere, NotInChartThen, OtherChangePlanned, UnderItself
 from stepladder.people.models import (
     BEGINNING,
     Chart,
-    Placement,
     Position,
     PositionBranch,
     Site,
     Unit,
     UnitBranch,
 )
-from stepladder.people.queries.charts import nodes_below_ever, nodes_of, people_under
+from stepladder.people.occupants import occupants
+from stepladder.people.queries.charts import nodes_below_ever, nodes_of
 from stepladder.people.queries.dated_charts import core_branch, stored_branches
+from stepladder.refusals import NameThere
 from stepladder.web.templatetags.web import day as written
 
 __all__ = [
@@ -197,8 +191,7 @@ def close_node(*, node: Node, to_day: date, by: Actor) -> None:
     after = to_day + timedelta(days=1)
     later = stored_branches(type(node)).known_now().exclude(to_day__lt=after)
     below = [b.name for b in later.filter(parent=node)]
-    placed = Placement.objects.known_now().filter(**{_kind(node): node}).exclude(to_day__lt=after)
-    people = placed.values("person").distinct().count()
+    people = occupants().after(_kind(node), node.pk, to_day)
     if below or people:
         raise NodeInUse(node.name, to_day, below, people)
     rows: list[Fact] = []
@@ -287,6 +280,6 @@ def _check_all_days(node: Node) -> None:
 
 def _announce(node: Node, act: events.Act) -> None:
     """Everybody at the node, or at what hangs below it on whatever day: who comes below it later is concerned as well."""
-    people = people_under(_kind(node), nodes_below_ever(_kind(node), {node.pk}))
+    people = occupants().ever_at(_kind(node), nodes_below_ever(_kind(node), {node.pk}))
     if people:
         events.announce(events.ChartChanged(tuple(people)), act)

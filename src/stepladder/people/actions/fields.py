@@ -12,8 +12,9 @@ from stepladder.accounts import policy
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.actions.placing import about
-from stepladder.people.errors import ChoiceInUse, NameThere
+from stepladder.people.errors import ChoiceInUse
 from stepladder.people.models import FieldValue, Person, PersonField
+from stepladder.refusals import NameThere
 
 __all__ = ["add_field", "change_field", "set_values"]
 

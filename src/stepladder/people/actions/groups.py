@@ -10,9 +10,10 @@ from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.core.reach import GroupCircle, ReachError, check_groups
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.people.errors import GroupRefused, NameThere
+from stepladder.people.group_errors import GroupRefused
 from stepladder.people.models import Group, GroupRule
 from stepladder.people.reaches import load_world, parse
+from stepladder.refusals import NameThere
 from stepladder.web.sheets import touch
 
 __all__ = ["change_group", "create_group"]

@@ -33,7 +33,7 @@ from stepladder.journal.models import Entry
 from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
 from stepladder.people.actions.changes import Changes
 from stepladder.people.actions.rank import administrators_left
-from stepladder.people.errors import ImportUnready
+from stepladder.people.import_errors import ImportUnready
 from stepladder.people.import_files import FileUnread, read_table
 from stepladder.people.import_world import HeldWorld, asked_fields, known_people, load_import_world, missing_numbers
 from stepladder.people.models import Employment, FieldValue, Import, ImportRow, Person, Placement, Unit

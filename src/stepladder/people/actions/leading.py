@@ -10,7 +10,8 @@ from django.db import transaction
 from stepladder.accounts import policy
 from stepladder.core.leads import Power
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.people.errors import DaysInWrongOrder, LeadIncomplete, LeadOverOneself
+from stepladder.people.errors import DaysInWrongOrder
+from stepladder.people.lead_errors import LeadIncomplete, LeadOverOneself
 from stepladder.people.models import Group, Lead, Person, Position, Unit
 from stepladder.people.queries.leading import lead_says
 from stepladder.web.templatetags.web import day as written

@@ -9,25 +9,26 @@ from stepladder.people.forms.charts import (
     RenameForm,
     SiteForm,
 )
-from stepladder.people.forms.fields import DayField, OnDayForm, PersonChoice, PlacementChoice, TreeChoice
-from stepladder.people.forms.leads import GroupForm, LeadForm
+from stepladder.people.forms.fields import PersonChoice, PlacementChoice
+from stepladder.people.forms.groups import GroupForm
+from stepladder.people.forms.leads import LeadForm, LeadManyForm
 from stepladder.people.forms.persons import AbsenceForm, EditForm, EndForm, HireForm, LeaveForm, MoveForm
+from stepladder.people.forms.tree_choice import TreeChoice
 
 __all__ = [
     "AbsenceForm",
     "ChartForm",
     "CloseNodeForm",
-    "DayField",
     "EditForm",
     "EndForm",
     "GroupForm",
     "HireForm",
     "LeadForm",
+    "LeadManyForm",
     "LeaveForm",
     "MoveForm",
     "MoveNodeForm",
     "NodeForm",
-    "OnDayForm",
     "PersonChoice",
     "PlacementChoice",
     "RenameChartForm",

@@ -7,9 +7,10 @@ from typing import Any
 from django import forms
 
 from stepladder import clock
-from stepladder.people.forms.fields import DayField, TreeChoice
+from stepladder.people.forms.tree_choice import TreeChoice
 from stepladder.people.models import BEGINNING, Chart, Position, Site, Unit
 from stepladder.people.queries import positions_tree, units_tree
+from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
 __all__ = [

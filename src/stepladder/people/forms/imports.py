@@ -7,8 +7,9 @@ from typing import Any
 from django import forms
 
 from stepladder.people.actions.importing import Missing
-from stepladder.people.forms.fields import DayField, TreeChoice
+from stepladder.people.forms.tree_choice import TreeChoice
 from stepladder.people.models import Unit
+from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
 __all__ = ["FileForm", "MissingForm"]

@@ -1,4 +1,4 @@
-"""Leads and groups."""
+"""Leads."""
 
 from __future__ import annotations
 
@@ -8,11 +8,13 @@ from django import forms
 
 from stepladder import clock
 from stepladder.core.leads import Power
-from stepladder.people.forms.fields import DayField, PersonChoice, TreeChoice
+from stepladder.people.forms.fields import PersonChoice
+from stepladder.people.forms.tree_choice import TreeChoice
 from stepladder.people.models import Group, Lead, Person, Position, Unit
+from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
-__all__ = ["GroupForm", "LeadForm"]
+__all__ = ["LeadForm", "LeadManyForm"]
 
 
 class LeadForm(CommonForm, forms.Form):
@@ -49,9 +51,26 @@ class LeadForm(CommonForm, forms.Form):
         return [(name, fields[name].label, fields[name].chosen(self.data, name)) for name in ("holder_person", "named")]
 
 
-class GroupForm(CommonForm, forms.Form):
-    """A group's name; whom it means is read by reach_forms."""
+class LeadManyForm(CommonForm, forms.Form):
+    """One person who answers for those chosen, by name."""
 
-    name = forms.CharField(label="Name", max_length=120)
-    note = forms.CharField(label="What it is for", required=False, widget=forms.Textarea(attrs={"rows": 2}))
-    revision = forms.IntegerField(required=False, widget=forms.HiddenInput)
+    holder_person = PersonChoice(label="Who leads them")
+    powers = forms.MultipleChoiceField(
+        label="With the power to",
+        choices=[(str(power), str(power)) for power in Power],
+        widget=forms.CheckboxSelectMultiple,
+        initial=[str(Power.SEE_RECORDS), str(Power.NOTICES)],
+        required=False,
+    )
+    from_day = DayField(label="From", initial=clock.today)
+
+    def clean_holder_person(self) -> Person:
+        people: list[Person] = list(self.cleaned_data["holder_person"])
+        if len(people) != 1:
+            raise forms.ValidationError("Name one person.")
+        return people[0]
+
+    def boxes(self) -> list[tuple[str, str, list[Person]]]:
+        """The box that names a person: (field, title, those named)."""
+        field: Any = self.fields["holder_person"]
+        return [("holder_person", field.label, field.chosen(self.data, "holder_person"))]

@@ -2,6 +2,7 @@
 
 from stepladder.people.models.charts import (
     BEGINNING,
+    AdministeredPart,
     Branch,
     Chart,
     Node,
@@ -14,7 +15,7 @@ from stepladder.people.models.charts import (
 from stepladder.people.models.fields import FieldValue, PersonField
 from stepladder.people.models.groups import Group, GroupRule
 from stepladder.people.models.imports import Import, ImportRow
-from stepladder.people.models.leads import AdministeredPart, Lead
+from stepladder.people.models.leads import Lead
 from stepladder.people.models.persons import Employment, Leave, Person, Placement
 
 __all__ = [

@@ -1,9 +1,10 @@
-"""Charts, their nodes, and where each node hangs over time."""
+"""Charts, their nodes, where each node hangs over time, and which part of them an account administers."""
 
 from __future__ import annotations
 
 from datetime import date
 
+from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
@@ -112,3 +113,16 @@ class PositionBranch(Branch):
 
     class Meta(Branch.Meta):
         verbose_name_plural = "position branches"
+
+
+class AdministeredPart(models.Model):
+    """A unit that an account administers, with everything below it."""
+
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="parts")
+    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="administered_by")
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["account", "unit"], name="part_once_per_account"),)
+
+    def __str__(self) -> str:
+        return f"{self.account}: {self.unit}"

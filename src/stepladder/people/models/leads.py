@@ -1,8 +1,7 @@
-"""Who leads whom, and which part of the chart an account administers."""
+"""Who leads whom."""
 
 from __future__ import annotations
 
-from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
@@ -53,16 +52,3 @@ class Lead(Fact):
 
     def __str__(self) -> str:
         return f"{self.holder_position or self.holder_person}: {self.field}"
-
-
-class AdministeredPart(models.Model):
-    """A unit that an account administers, with everything below it."""
-
-    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="parts")
-    unit = models.ForeignKey(Unit, on_delete=models.PROTECT, related_name="administered_by")
-
-    class Meta:
-        constraints = (models.UniqueConstraint(fields=["account", "unit"], name="part_once_per_account"),)
-
-    def __str__(self) -> str:
-        return f"{self.account}: {self.unit}"

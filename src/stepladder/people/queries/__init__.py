@@ -3,12 +3,13 @@
 from stepladder.people.queries.charts import (
     ChartRow,
     IndexRow,
+    NodeSheet,
     branches_of,
     chart_rows,
     charts,
     index_rows,
+    node_sheet,
     nodes_of,
-    people_under,
 )
 from stepladder.people.queries.dated_charts import position_chart, positions_tree, unit_chart, units_tree
 from stepladder.people.queries.groups import GroupRow, group_rows, members_of
@@ -16,7 +17,6 @@ from stepladder.people.queries.leading import (
     Answering,
     Gaps,
     LeadRow,
-    NodeSheet,
     TeamRow,
     direct_leaders,
     gaps,
@@ -28,7 +28,7 @@ from stepladder.people.queries.leading import (
     leads_held,
     led_by,
     lines_between,
-    node_sheet,
+    nearest_leaders,
     unled_units,
     whom_they_answer_to,
 )
@@ -71,9 +71,9 @@ __all__ = [
     "led_by",
     "lines_between",
     "members_of",
+    "nearest_leaders",
     "node_sheet",
     "nodes_of",
-    "people_under",
     "person_sheet",
     "position_chart",
     "positions_tree",

@@ -10,20 +10,28 @@ from typing import Any
 from django.db.models import QuerySet
 
 from stepladder.core.charts import Tree
-from stepladder.people.models import Chart, Placement, Position, Site, Unit
-from stepladder.people.queries.dated_charts import Kind, charts_state, dated_chart, stored_branches
-from stepladder.people.queries.kept import kept, state_of
-from stepladder.people.queries.people import valid_on
+from stepladder.people.models import Chart, Position, Site, Unit
+from stepladder.people.occupants import occupants
+from stepladder.people.queries.dated_charts import (
+    Kind,
+    charts_state,
+    dated_chart,
+    positions_tree,
+    stored_branches,
+    units_tree,
+)
+from stepladder.people.queries.kept import kept
 
 __all__ = [
     "ChartRow",
     "IndexRow",
+    "NodeSheet",
     "branches_of",
     "chart_rows",
     "charts",
     "index_rows",
+    "node_sheet",
     "nodes_of",
-    "people_under",
 ]
 
 
@@ -42,12 +50,6 @@ def charts() -> list[Chart]:
 def nodes_of(chart: Chart) -> QuerySet[Any]:
     """The units of a chart of units, the positions of one of positions."""
     return (Unit if chart.kind == Chart.Kind.UNIT else Position)._default_manager.filter(chart=chart)
-
-
-def people_under(kind: str, nodes: Iterable[int]) -> list[int]:
-    """Whoever was, is or will be placed at one of these nodes, by what is known now."""
-    rows = Placement.objects.known_now().filter(**{f"{kind}__in": list(nodes)})
-    return sorted(set(rows.values_list("person_id", flat=True)))
 
 
 def nodes_below_ever(kind: str, nodes: Iterable[int]) -> set[int]:
@@ -134,17 +136,14 @@ def _counts(chart: Chart, kind: Kind, tree: Tree, day: date) -> dict[int, tuple[
     """Node → how many people are placed at it on the day, and how many at it or below it, each counted once."""
     return kept(
         ("counts", chart.pk, day),
-        state=lambda: (charts_state(kind), state_of(Placement)),
+        state=lambda: (charts_state(kind), occupants().state()),
         read=lambda: _counted(chart, tree, day),
     )
 
 
 def _counted(chart: Chart, tree: Tree, day: date, part: frozenset[int] | None = None) -> dict[int, tuple[int, int]]:
-    placed = Placement.objects.filter(valid_on(day), **{f"{chart.kind}__chart": chart})
-    if part is not None:
-        placed = placed.filter(unit__in=part)
     people: dict[int, set[int]] = {}
-    for node, person in placed.values_list(f"{chart.kind}_id", "person_id"):
+    for node, person in occupants().on(chart, day, units=part):
         people.setdefault(node, set()).add(person)
     # Each node is joined once, from the leaves up.
     below: dict[int, set[int]] = {}
@@ -182,3 +181,21 @@ def index_rows(day: date, *, around: Unit | None = None, within: frozenset[int] 
         for pk, depth in walked
         if pk in shown
     ]
+
+
+@dataclass(frozen=True)
+class NodeSheet:
+    """A unit or a position on a day: where it hangs, and what hangs below it."""
+
+    path: str
+    stands: bool
+    children: list[Unit | Position]
+
+
+def node_sheet(node: Unit | Position, day: date) -> NodeSheet:
+    """What a node's sheet shows of a day."""
+    tree = units_tree(day) if isinstance(node, Unit) else positions_tree(day)
+    if node.pk not in tree.parent:
+        return NodeSheet(node.name, False, [])
+    children = type(node)._default_manager.in_bulk(tree.children.get(node.pk, []))
+    return NodeSheet(tree.path(node.pk), True, [children[key] for key in tree.children.get(node.pk, [])])

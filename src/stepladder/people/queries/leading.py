@@ -14,7 +14,7 @@ from stepladder.core.days import FOREVER, Span
 from stepladder.core.leads import AUnit, LeadBook, Line, Named, OwnUnit, PositionsBelow, Post, Power, whom_to_ask
 from stepladder.core.leads import Lead as CoreLead
 from stepladder.core.reach import members_on
-from stepladder.people.models import Lead, Person, Placement, Position, Unit
+from stepladder.people.models import Lead, Person, Placement, Unit
 from stepladder.people.queries.dated_charts import positions_tree, units_tree
 from stepladder.people.queries.people import active_on, valid_on
 from stepladder.people.reaches import load_people, load_world
@@ -23,7 +23,6 @@ __all__ = [
     "Answering",
     "Gaps",
     "LeadRow",
-    "NodeSheet",
     "TeamRow",
     "asked_of",
     "direct_leaders",
@@ -38,7 +37,7 @@ __all__ = [
     "leads_held",
     "led_by",
     "lines_between",
-    "node_sheet",
+    "nearest_leaders",
     "whom_they_answer_to",
 ]
 
@@ -342,39 +341,14 @@ def gaps(day: date) -> Gaps:
     return Gaps([(units[key], count) for key, count in placed.items()], list(alone))
 
 
-@dataclass(frozen=True)
-class NodeSheet:
-    """A unit or a position on a day: where it hangs, who leads it, how many are placed there."""
-
-    path: str
-    stands: bool
-    leaders: list[Person]
-    led_from: str
-    here: int
-    below: int
-    children: list[Unit | Position]
-
-
-def node_sheet(node: Unit | Position, day: date) -> NodeSheet:
-    """What a node's sheet shows of a day."""
-    is_unit = isinstance(node, Unit)
-    tree = units_tree(day) if is_unit else positions_tree(day)
-    if node.pk not in tree.parent:
-        return NodeSheet(node.name, False, [], "", 0, 0, [])
-    column = "unit" if is_unit else "position"
-    placed = Placement.objects.filter(valid_on(day))
-    counts = [
-        placed.filter(**{f"{column}__in": keys}).values("person").distinct().count()
-        for keys in ([node.pk], tree.below(node.pk))
-    ]
-    leaders, led_from = [], ""
-    if is_unit:
-        book = lead_book(day)
-        nearest = next((up for up in tree.upwards(node.pk) if book.of_unit.get(up)), None)
-        if nearest is not None:
-            keys = {leader for leader, _ in book.of_unit[nearest]}
-            leaders = list(Person.objects.filter(pk__in=keys).order_by("family_name", "given_name"))
-            led_from = "" if nearest == node.pk else tree.name[nearest]
-    children = type(node)._default_manager.in_bulk(tree.children.get(node.pk, []))
-    in_order = [children[key] for key in tree.children.get(node.pk, [])]
-    return NodeSheet(tree.path(node.pk), True, leaders, led_from, counts[0], counts[1], in_order)
+def nearest_leaders(unit: Unit, day: date) -> tuple[list[Person], str]:
+    """Who leads a unit on a day, and the name of the unit above where they lead; "" where it is the unit itself."""
+    tree = units_tree(day)
+    if unit.pk not in tree.parent:
+        return [], ""
+    book = lead_book(day)
+    nearest = next((up for up in tree.upwards(unit.pk) if book.of_unit.get(up)), None)
+    if nearest is None:
+        return [], ""
+    leaders = Person.objects.filter(pk__in={leader for leader, _ in book.of_unit[nearest]})
+    return list(leaders.order_by("family_name", "given_name")), "" if nearest == unit.pk else tree.name[nearest]

@@ -19,15 +19,15 @@ from stepladder.people.forms import (
     CloseNodeForm,
     MoveNodeForm,
     NodeForm,
-    OnDayForm,
     RenameChartForm,
     RenameForm,
     SiteForm,
 )
 from stepladder.people.models import Chart, Position, Unit
-from stepladder.people.permissions import part_of
-from stepladder.people.views.pages import ONE_DAY, Act, act_page, sheets_open_to, unit_rows
+from stepladder.people.parts import part_of
+from stepladder.people.views.pages import ONE_DAY, Act, act_page
 from stepladder.web import margin, toasts
+from stepladder.web.day_fields import OnDayForm
 
 __all__ = [
     "chart",
@@ -69,21 +69,16 @@ def chart(request: HttpRequest, chart: int) -> HttpResponse:
     may_change = bool(policy.may(request.user, "change charts"))
     around = queries.nodes_of(shown).filter(public_id=request.GET.get("in", "")).first()
     rows = queries.chart_rows(shown, day, around=around, part=None if may_change else part_of(request.user))
-    is_units = shown.kind == Chart.Kind.UNIT
-    shown_units = [row.node.pk for row in rows]
-    book = queries.lead_book(day, units=shown_units) if is_units else None
-    leaders = queries.leaders_of_units(book, shown_units) if book else {}
-    unled = queries.unled_units(book, day, units=shown_units) if book else {}
     context = {
         "chart": shown,
         "charts": queries.charts() if may_change else [shown],
-        "rows": [(row, leaders.get(row.node.pk, []), row.node.pk in unled) for row in rows],
+        "rows": rows,
+        "notes": margin.row_notes(shown.kind, [row.node.pk for row in rows], day),
+        "verbs": margin.verb_links("chart", request, shown),
         "day": day,
         "day_form": day_form,
         "is_past": day < clock.today(),
         "may_change": may_change,
-        "may_see_leads": policy.may(request.user, "see leads"),
-        "tree": unit_rows(request, clock.today()),
     }
     return render(request, "people/chart.html", context, status=422 if day_form.errors else 200)
 
@@ -132,7 +127,7 @@ def new_node(request: HttpRequest, chart: int) -> HttpResponse:
 
 
 def node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
-    """A unit's or a position's sheet: who leads it, who is there, where it hung when."""
+    """A unit's or a position's sheet: what is handed in of it on a day, what hangs below it, where it hung when."""
     on_chart = get_object_or_404(Chart, pk=chart)
     found = _node(on_chart, node)
     may_change = bool(policy.may(request.user, "change charts"))
@@ -140,19 +135,18 @@ def node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         raise Http404
     day_form = OnDayForm(request.GET)
     day = day_form.day()
-    standing = queries.node_sheet(found, day)
     context = {
         "node": found,
         "chart": on_chart,
-        "standing": standing,
-        "opens": sheets_open_to(request, standing.leaders),
+        "sheet": queries.node_sheet(found, day),
+        "lines": margin.lines(on_chart.kind, request, found, day),
+        "verbs": margin.verb_links(on_chart.kind, request, found),
         "branches": queries.branches_of(found),
         "day": day,
         "day_form": day_form,
         "may_change": may_change,
         "panels": margin.panels(on_chart.kind, request, found),
         "history": history(on_chart.kind, found.public_id),
-        "tree": unit_rows(request, clock.today(), found if isinstance(found, Unit) else None),
         "unit": found,
     }
     return render(request, "people/node.html", context, status=422 if day_form.errors else 200)
@@ -171,7 +165,7 @@ def move_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         onwards=lambda _: reverse("people:chart", args=[found.chart_id]),
         back=_sheet(found),
         seen_on=lambda data: max(data["from_day"], clock.today()),
-        extra={"node": found},
+        trail=(found.name, _sheet(found)),
     )
     return act_page(request, form, act)
 
@@ -186,7 +180,7 @@ def rename_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         says=lambda done: f"It is called {done[1]['name']} from then on.",
         onwards=lambda _: _sheet(found),
         back=_sheet(found),
-        extra={"node": found},
+        trail=(found.name, _sheet(found)),
     )
     return act_page(request, RenameForm(request.POST or None, initial={"name": found.name}), act)
 
@@ -202,7 +196,7 @@ def site_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         onwards=lambda _: _sheet(found),
         back=_sheet(found),
         seen_on=lambda data: max(data["from_day"], clock.today()),
-        extra={"node": found},
+        trail=(found.name, _sheet(found)),
     )
     return act_page(request, SiteForm(request.POST or None), act)
 
@@ -218,7 +212,7 @@ def close_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         onwards=lambda _: reverse("people:chart", args=[found.chart_id]),
         back=_sheet(found),
         seen_on=lambda data: max(data["to_day"], clock.today()) + ONE_DAY,
-        extra={"node": found},
+        trail=(found.name, _sheet(found)),
     )
     return act_page(request, CloseNodeForm(request.POST or None), act)
 

@@ -12,11 +12,11 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.people import actions
 from stepladder.people.forms.fields_of_people import FieldForm, ValuesForm
 from stepladder.people.models import Person, PersonField
-from stepladder.people.views.pages import Act, act_page, unit_rows
+from stepladder.people.views.pages import Act, act_page
 
 
 def fields(request: HttpRequest) -> HttpResponse:
-    context = {"fields": PersonField.objects.all(), "tree": unit_rows(request, clock.today()), "here_fields": True}
+    context = {"fields": PersonField.objects.all()}
     return render(request, "people/fields.html", context)
 
 
@@ -60,6 +60,6 @@ def values(request: HttpRequest, public_id: str) -> HttpResponse:
         onwards=lambda _: sheet,
         back=sheet,
         seen_on=lambda data: clock.today(),
-        extra={"person": person},
+        trail=(person.name, sheet),
     )
     return act_page(request, form, act)

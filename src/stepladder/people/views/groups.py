@@ -10,24 +10,21 @@ from django.urls import reverse
 
 from stepladder import clock
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.numbers import whole_number
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
-from stepladder.people.errors import PeopleError
 from stepladder.people.forms import GroupForm
 from stepladder.people.models import Group, GroupRule
-from stepladder.people.reach_forms import form_of, reach_context, stored_reach
-from stepladder.people.views.pages import unit_rows
+from stepladder.people.reach_forms import ReachPart, form_of, pickers, reach_context, stored_reach
+from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.once import act_once
-from stepladder.web.sheets import NewerChange
 from stepladder.web.tables import page_of
 
 
 def groups(request: HttpRequest) -> HttpResponse:
     context = {
         "rows": queries.group_rows(clock.today()),
-        "tree": unit_rows(request, clock.today()),
-        "here_groups": True,
     }
     return render(request, "people/groups.html", context)
 
@@ -57,7 +54,7 @@ def _group_page(request: HttpRequest, form: GroupForm, found: Group | None, data
     if request.method == "POST" and form.is_valid():
         try:
             return act_once(request, act)
-        except (PeopleError, NewerChange) as refusal:
+        except Refusal as refusal:
             field = getattr(refusal, "field", "")
             form.add_error(field if field in form.fields else None, str(refusal))
     members: Any = queries.members_of(found, clock.today()) if found else []
@@ -66,8 +63,14 @@ def _group_page(request: HttpRequest, form: GroupForm, found: Group | None, data
         "group": found,
         "page": page_of(request, members, [("Name", ""), ("Number", "")]),
         "history": history("group", found.public_id) if found else [],
-        "tree": unit_rows(request, clock.today()),
         "by_name_only": False,
         **reach_context(data, request.user),
     }
     return render(request, "people/group.html", context, status=422 if form.errors else 200)
+
+
+def reach_part(request: HttpRequest) -> HttpResponse:
+    """A further, empty set of conditions."""
+    asked = request.GET.get("number", "")
+    number = min(whole_number(asked) or 1, 5)
+    return render(request, "people/reach_part.html", {"part": ReachPart({}, number), **pickers(request.user)})

@@ -18,14 +18,13 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.core.people_import import COLUMNS, FIELD
 from stepladder.journal.undoing import CannotTakeBack
 from stepladder.people.actions import importing
-from stepladder.people.errors import ImportUnready
 from stepladder.people.forms.imports import FileForm, MissingForm
+from stepladder.people.import_errors import ImportUnready
+from stepladder.people.import_tasks import apply_import as apply_task
+from stepladder.people.import_tasks import look_through_import
+from stepladder.people.import_tasks import return_import as return_task
 from stepladder.people.import_world import asked_fields
 from stepladder.people.models import Import
-from stepladder.people.tasks import apply_import as apply_task
-from stepladder.people.tasks import look_through_import
-from stepladder.people.tasks import return_import as return_task
-from stepladder.people.views.pages import unit_rows
 from stepladder.queue.actions import Queue, later
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -56,8 +55,6 @@ def imports(request: HttpRequest) -> HttpResponse:
     context = {
         "form": form,
         "page": page_of(request, Import.objects.select_related("account"), heads),
-        "tree": unit_rows(request, clock.today()),
-        "here_imports": True,
     }
     return render(request, "people/imports.html", context, status=422 if form.errors else 200)
 
@@ -101,8 +98,6 @@ def _context(request: HttpRequest, job: Import) -> dict[str, Any]:
         "shown": shown,
         "page": page_of(request, rows, [("Row", ""), ("What", ""), ("Who", ""), ("", "")]),
         "who": _who(job),
-        "tree": unit_rows(request, clock.today()),
-        "here_imports": True,
     }
 
 

@@ -7,14 +7,18 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from stepladder import clock
 from stepladder.accounts.signed_in import account_of
 from stepladder.people import actions, queries
-from stepladder.people.forms import EndForm, LeadForm, OnDayForm
+from stepladder.people.choosing import chosen_people
+from stepladder.people.forms import EndForm, LeadForm, LeadManyForm
 from stepladder.people.models import Lead, Position, Unit
 from stepladder.people.queries.leading import lead_says
-from stepladder.people.views.pages import ONE_DAY, Act, act_page, unit_rows
+from stepladder.people.views.many_page import data_of, many_page
+from stepladder.people.views.pages import ONE_DAY, Act, act_page
+from stepladder.web.day_fields import OnDayForm
 from stepladder.web.tables import page_of
 
 
@@ -27,8 +31,6 @@ def leads(request: HttpRequest) -> HttpResponse:
         "day": day,
         "day_form": day_form,
         "gaps": queries.gaps(day),
-        "tree": unit_rows(request, clock.today()),
-        "here_leads": True,
     }
     return render(request, "people/leads.html", context, status=422 if day_form.errors else 200)
 
@@ -39,7 +41,7 @@ def gaps(request: HttpRequest) -> HttpResponse:
     day = day_form.day()
     found = queries.gaps(day)
     page = page_of(request, found.people, [("Name", ""), ("Number", "")])
-    context = {"page": page, "day": day, "day_form": day_form, "tree": unit_rows(request, clock.today())}
+    context = {"page": page, "day": day, "day_form": day_form}
     return render(request, "people/gaps.html", context, status=422 if day_form.errors else 200)
 
 
@@ -76,3 +78,21 @@ def end_lead(request: HttpRequest, lead: str) -> HttpResponse:
         seen_on=lambda data: max(data["to_day"], clock.today()) + ONE_DAY,
     )
     return act_page(request, EndForm(request.POST or None), act)
+
+
+@require_POST
+def lead_many(request: HttpRequest) -> HttpResponse:
+    """One person who answers for those chosen in the list of people."""
+    people = chosen_people(request)
+    act = Act(
+        title=f"Somebody to lead {len(people)} people",
+        verb="Save it",
+        do=lambda data: actions.give_lead(
+            holder_position=None, field=Lead.Field.NAMED, named=people, by=account_of(request), **data
+        ),
+        says=lambda made: "The lead holds.",
+        onwards=lambda made: reverse("people:list"),
+        back=reverse("people:list"),
+        seen_on=lambda data: max(data["from_day"], clock.today()),
+    )
+    return many_page(request, people, LeadManyForm(data_of(request)), act)

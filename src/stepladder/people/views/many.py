@@ -14,17 +14,17 @@ from django.views.decorators.http import require_POST
 from stepladder import clock
 from stepladder.accounts.models import Role
 from stepladder.accounts.signed_in import account_of
-from stepladder.core.leads import Power
 from stepladder.people import actions
 from stepladder.people.choosing import chosen_people
-from stepladder.people.forms import DayField, EndForm, LeaveForm, PersonChoice, TreeChoice
-from stepladder.people.models import Lead, Person, Position, Unit
-from stepladder.people.views.pages import ONE_DAY, Act, act_page
+from stepladder.people.forms import EndForm, LeaveForm
+from stepladder.people.forms.tree_choice import TreeChoice
+from stepladder.people.models import Person, Position, Unit
+from stepladder.people.views.many_page import data_of, many_page
+from stepladder.people.views.pages import ONE_DAY, Act
+from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
 __all__ = ["many"]
-
-SHOWN = 12
 
 
 class MoveManyForm(CommonForm, forms.Form):
@@ -51,31 +51,6 @@ class RoleForm(CommonForm, forms.Form):
     )
 
 
-class LeadManyForm(CommonForm, forms.Form):
-    """One person who answers for those chosen, by name."""
-
-    holder_person = PersonChoice(label="Who leads them")
-    powers = forms.MultipleChoiceField(
-        label="With the power to",
-        choices=[(str(power), str(power)) for power in Power],
-        widget=forms.CheckboxSelectMultiple,
-        initial=[str(Power.SEE_RECORDS), str(Power.NOTICES)],
-        required=False,
-    )
-    from_day = DayField(label="From", initial=clock.today)
-
-    def clean_holder_person(self) -> Person:
-        people: list[Person] = list(self.cleaned_data["holder_person"])
-        if len(people) != 1:
-            raise forms.ValidationError("Name one person.")
-        return people[0]
-
-    def boxes(self) -> list[tuple[str, str, list[Person]]]:
-        """The box that names a person: (field, title, those named)."""
-        field: Any = self.fields["holder_person"]
-        return [("holder_person", field.label, field.chosen(self.data, "holder_person"))]
-
-
 class SureForm(CommonForm, forms.Form):
     """Nothing to fill in."""
 
@@ -87,18 +62,8 @@ def many(request: HttpRequest, verb: str) -> HttpResponse:
     if make is None:
         raise Http404
     people = chosen_people(request)
-    data = request.POST if "go" in request.POST or "effect" in request.POST else None
-    form, act = make(request, people, data)
-    act.extra.update(
-        {
-            "chosen": people,
-            "shown": people[:SHOWN],
-            "more": max(len(people) - SHOWN, 0),
-            "fits": request.POST.get("fits", ""),
-            "query": request.POST.get("query", ""),
-        }
-    )
-    return act_page(request, form, act, "people/many.html")
+    form, act = make(request, people, data_of(request))
+    return many_page(request, people, form, act)
 
 
 Made = tuple[forms.Form, Act]
@@ -183,24 +148,10 @@ def _role(request: HttpRequest, people: list[Person], data: QueryDict | None) ->
     return RoleForm(data), act
 
 
-def _lead(request: HttpRequest, people: list[Person], data: QueryDict | None) -> Made:
-    act = _act(
-        f"Somebody to lead {len(people)} people",
-        "Save it",
-        lambda data: actions.give_lead(
-            holder_position=None, field=Lead.Field.NAMED, named=people, by=account_of(request), **data
-        ),
-        "The lead holds.",
-        _day("from_day"),
-    )
-    return LeadManyForm(data), act
-
-
 VERBS: dict[str, Callable[[HttpRequest, list[Person], QueryDict | None], Made]] = {
     "move": _move,
     "end": _end,
     "leave": _leave,
     "invite": _invite,
     "role": _role,
-    "lead": _lead,
 }

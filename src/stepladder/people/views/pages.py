@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from typing import Any, TypeVar
@@ -11,13 +11,12 @@ from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
-from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.journal import undoing
 from stepladder.people import queries
-from stepladder.people.effects import rehearse
-from stepladder.people.models import Person, Unit
-from stepladder.people.permissions import part_of
+from stepladder.people.models import Unit
+from stepladder.people.parts import part_of
+from stepladder.people.rehearsal import rehearse
 from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -34,7 +33,8 @@ Done = TypeVar("Done")
 class Act:
     """An act on people as a page offers it: what it does, what is said when it is done, and where one goes on.
 
-    *seen_on* gives, from the form's data, the day its effect is foretold for; None: the page foretells nothing.
+    *seen_on* gives, from the form's data, the day its effect is foretold for; None: the page foretells nothing. *trail* is the sheet
+    that it is about, by name and address.
     """
 
     title: str
@@ -44,6 +44,7 @@ class Act:
     onwards: Callable[[Any], str]
     back: str
     seen_on: Callable[[dict[str, Any]], date] | None = None
+    trail: tuple[str, str] | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     @property
@@ -69,7 +70,7 @@ def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "
         except Refusal as refusal:
             of = getattr(refusal, "field", "")
             form.add_error(of if of in form.fields else None, str(refusal))
-    context = {"form": form, "act": act, "tree": unit_rows(request, clock.today()), **act.extra}
+    context = {"form": form, "act": act, **act.extra}
     return render(request, template, context, status=422 if form.errors else 200)
 
 
@@ -83,12 +84,6 @@ def _effect(form: forms.Form, act: Act) -> dict[str, Any]:
     except Refusal as refusal:
         # Not of People's own only: the act itself may have been sent and carried out while its effect was still being told.
         return {"refused": str(refusal)}
-
-
-def sheets_open_to(request: HttpRequest, people: Iterable[Person]) -> set[int]:
-    """Of these people, those whose sheet the account may open: the others are named without a link."""
-    shown = policy.visible(request.user, "see people", Person.objects.filter(pk__in={person.pk for person in people}))
-    return set(shown.values_list("pk", flat=True))
 
 
 def unit_rows(request: HttpRequest, day: date, around: Unit | None = None) -> list[queries.IndexRow]:

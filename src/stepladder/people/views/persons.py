@@ -12,15 +12,14 @@ from django.views.decorators.http import require_POST
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
-from stepladder.core.numbers import whole_number
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
 from stepladder.people.choosing import fitting, list_filters
-from stepladder.people.forms import AbsenceForm, EditForm, EndForm, HireForm, LeaveForm, MoveForm, OnDayForm
+from stepladder.people.forms import AbsenceForm, EditForm, EndForm, HireForm, LeaveForm, MoveForm
 from stepladder.people.models import Person, PersonField, Placement, Position
-from stepladder.people.reach_forms import ReachPart, pickers
-from stepladder.people.views.pages import ONE_DAY, Act, act_page, sheets_open_to, unit_rows
+from stepladder.people.views.pages import ONE_DAY, Act, act_page
 from stepladder.web import margin
+from stepladder.web.day_fields import OnDayForm
 from stepladder.web.sheets import save_sheet
 from stepladder.web.tables import page_of, sorted_by
 
@@ -42,7 +41,6 @@ def people_list(request: HttpRequest) -> HttpResponse:
     asked = request.GET
     filters = list_filters(asked)
     unit, position, state = filters["unit"], filters["position"], filters["state"]
-    day = clock.today()
     sort, order = sorted_by(request, SORTS, "name")
     fields = list(PersonField.objects.filter(is_ended=False))
     wanted = {*asked.getlist("column"), filters["field"].public_id if filters["field"] else ""}
@@ -59,7 +57,6 @@ def people_list(request: HttpRequest) -> HttpResponse:
         "states": STATES,
         "positions": Position.objects.order_by("name"),
         "q": asked.get("q", ""),
-        "tree": unit_rows(request, day, unit),
         "query": asked.urlencode(),
         "field": filters["field"],
         "value": filters["value"],
@@ -80,18 +77,10 @@ def find(request: HttpRequest) -> HttpResponse:
     return render(request, "people/found.html", {"people": found, "field": request.GET.get("field", "named_in")})
 
 
-def reach_part(request: HttpRequest) -> HttpResponse:
-    """A further, empty set of conditions."""
-    asked = request.GET.get("number", "")
-    number = min(whole_number(asked) or 1, 5)
-    return render(request, "people/reach_part.html", {"part": ReachPart({}, number), **pickers(request.user)})
-
-
 def person(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _one(request, public_id, "see people")
     day_form = OnDayForm(request.GET)
     day = day_form.day()
-    answers_to = queries.whom_they_answer_to(found, day)
     context = {
         "person": found,
         "sheet": queries.person_sheet(found, clock.today()),
@@ -99,13 +88,10 @@ def person(request: HttpRequest, public_id: str) -> HttpResponse:
         "day": day,
         "day_form": day_form,
         "values": queries.values_of(found),
-        "answers_to": answers_to,
-        "opens": sheets_open_to(request, [leader for line in answers_to for leader in line.leaders]),
-        "leads": queries.leads_held(found, day),
+        "sections": margin.sections("person", request, found, day),
         "panels": margin.panels("person", request, found),
         "verbs": margin.verb_links("person", request, found),
         "history": history("person", found.public_id),
-        "tree": unit_rows(request, clock.today()),
     }
     return render(request, "people/person.html", context)
 
@@ -146,7 +132,7 @@ def move(request: HttpRequest, public_id: str) -> HttpResponse:
         onwards=lambda placed: _sheet(found),
         back=_sheet(found),
         seen_on=lambda data: max(data["from_day"], clock.today()),
-        extra={"person": found},
+        trail=(found.name, _sheet(found)),
     )
     return act_page(request, MoveForm(request.POST or None, present=sheet.present), act)
 
@@ -163,7 +149,7 @@ def end_placement(request: HttpRequest, public_id: str, placement: str) -> HttpR
         onwards=lambda ended: _sheet(found),
         back=_sheet(found),
         seen_on=_day_after("to_day"),
-        extra={"person": found},
+        trail=(found.name, _sheet(found)),
     )
     return act_page(request, EndForm(request.POST or None), act)
 
@@ -179,7 +165,7 @@ def leave_organisation(request: HttpRequest, public_id: str) -> HttpResponse:
         onwards=lambda ended: _sheet(found),
         back=_sheet(found),
         seen_on=_day_after("left_on"),
-        extra={"person": found},
+        trail=(found.name, _sheet(found)),
     )
     return act_page(request, LeaveForm(request.POST or None), act)
 
@@ -195,7 +181,7 @@ def absence(request: HttpRequest, public_id: str) -> HttpResponse:
         onwards=lambda leave: _sheet(found),
         back=_sheet(found),
         seen_on=lambda data: clock.today(),
-        extra={"person": found},
+        trail=(found.name, _sheet(found)),
     )
     return act_page(request, AbsenceForm(request.POST or None), act)
 
@@ -212,7 +198,7 @@ def end_absence(request: HttpRequest, public_id: str, leave: str) -> HttpRespons
         onwards=lambda ended: _sheet(found),
         back=_sheet(found),
         seen_on=lambda data: clock.today(),
-        extra={"person": found},
+        trail=(found.name, _sheet(found)),
     )
     return act_page(request, EndForm(request.POST or None), act)
 

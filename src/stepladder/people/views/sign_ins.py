@@ -16,7 +16,6 @@ from stepladder.journal.queries import history
 from stepladder.people import actions
 from stepladder.people.errors import PeopleError
 from stepladder.people.models import Person, Unit
-from stepladder.people.views.pages import unit_rows
 from stepladder.web import toasts
 from stepladder.web.forms import CommonForm
 from stepladder.web.once import act_once
@@ -72,7 +71,6 @@ def person_sign_in(request: HttpRequest, public_id: str) -> HttpResponse:
         "now": clock.now(),
         "form": form,
         "history": history("account", account.public_id) if account else [],
-        "tree": unit_rows(request, clock.today()),
     }
     return render(request, "people/sign_in.html", context)
 

@@ -14,7 +14,9 @@ from stepladder.journal.chain import Head, head
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import fact_models, problems
 from stepladder.library.checking import media_problems
-from stepladder.people.queries.doubles import doubles
+from stepladder.people.chart_checks import charts_awry
+from stepladder.people.checks import placed_twice
+from stepladder.people.lead_checks import led_twice
 from stepladder.queue.queries import waiting
 
 
@@ -29,7 +31,14 @@ class Command(BaseCommand):
             expected = Head.parse(options["expect"]) if options["expect"] else None
         except ValueError as error:
             raise CommandError(str(error)) from None
-        found = [*problems(expected), *self._database(), *doubles(), *media_problems()]
+        found = [
+            *problems(expected),
+            *self._database(),
+            *charts_awry(),
+            *placed_twice(),
+            *led_twice(),
+            *media_problems(),
+        ]
         waits = list(waiting())
         if waits:
             # What is derived is not written yet: differences would be false.

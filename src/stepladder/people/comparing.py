@@ -1,57 +1,55 @@
-"""What an act on people, charts or leads would do, before it is done.
-
-The act itself is rehearsed: run in a transaction that is rolled back, with its events held. So what is foretold is what the
-act does, its refusals included, and there is no second set of rules that could part from the first.
-"""
+"""Who comes to answer to whom by an act, and who no longer does."""
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Collection, Iterable, Mapping
 from datetime import date
 
-from django.db import transaction
 from django.utils.translation import ngettext
 
 from stepladder import events
 from stepladder.people.models import Lead, Person
 from stepladder.people.queries import direct_leaders, in_fields, in_fields_of, valid_on
 
-__all__ = ["rehearse"]
+__all__ = ["LinesCompared"]
 
 SHOWN = 4
 # Person → whom they answer to directly.
 Lines = Mapping[int, set[int]]
 # More people than a condition takes: then everybody is looked at.
 MANY = 20_000
-OF_PEOPLE = (events.ChartChanged, events.EmploymentChanged, events.PlacementChanged)
 
 
-def rehearse(act: Callable[[], object], *, day: date) -> list[events.EffectLine]:
-    """What the act would do, seen on a day. Raises what the act raises."""
-    leads = _leads(day)
-    with _rolled_back(act) as people:
-        changed = leads ^ _leads(day)
-        touched = _touched(people, changed, day)
-        after = _lines(touched, day)
-        foretold = events.propose(events.PeopleProposed(tuple(people))) if people else []
-    both = touched | _touched(people, changed, day)
-    if both != touched:
-        # Somebody had a field that they will not have: how those in it stand then is to be seen too.
-        with _rolled_back(act):
-            after = _lines(both, day)
-    return _of_lines(_lines(both, day), after) + foretold
+class LinesCompared:
+    """Who answers directly to whom on a day, before an act and after it. For the rehearsal of acts."""
 
+    def __init__(self, day: date) -> None:
+        self._day = day
+        self._leads = _leads(day)
+        self._changed: set[int] = set()
+        self._people: list[int] = []
+        self._touched: set[int] = set()
+        self._before: Lines = {}
+        self._after: Lines = {}
 
-@contextmanager
-def _rolled_back(act: Callable[[], object]) -> Iterator[list[int]]:
-    """Within the block the act is done, and nobody was told; whom it touches."""
-    with transaction.atomic():
-        with events.held() as announced:
-            act()
-        yield sorted({key for event in announced if isinstance(event, OF_PEOPLE) for key in event.people})
-        transaction.set_rollback(True)
+    def look_after(self, people: list[int]) -> None:
+        self._people, self._changed = people, self._leads ^ _leads(self._day)
+        self._touched = _touched(people, self._changed, self._day)
+        self._after = _lines(self._touched, self._day)
+
+    def look_before(self) -> bool:
+        both = self._touched | _touched(self._people, self._changed, self._day)
+        self._before = _lines(both, self._day)
+        # Somebody may have had a field that they will not have: how those in it stand then is to be seen too.
+        grown, self._touched = both != self._touched, both
+        return grown
+
+    def look_after_again(self) -> None:
+        self._after = _lines(self._touched, self._day)
+
+    def lines(self) -> list[events.EffectLine]:
+        return _of_lines(self._before, self._after)
 
 
 def _leads(day: date) -> set[int]:
