@@ -95,4 +95,4 @@ def lead_many(request: HttpRequest) -> HttpResponse:
         back=reverse("people:list"),
         seen_on=lambda data: max(data["from_day"], clock.today()),
     )
-    return many_page(request, people, LeadManyForm(data_of(request)), act)
+    return many_page(request, people, LeadManyForm(data_of(request)), act, "people/lead_many.html")

@@ -18,7 +18,9 @@ def data_of(request: HttpRequest) -> QueryDict | None:
     return request.POST if "go" in request.POST or "effect" in request.POST else None
 
 
-def many_page(request: HttpRequest, people: list[Person], form: forms.Form, act: Act) -> HttpResponse:
+def many_page(
+    request: HttpRequest, people: list[Person], form: forms.Form, act: Act, template: str = "people/many.html"
+) -> HttpResponse:
     """The page of one verb on those chosen; sent, the act."""
     act.extra.update(
         {
@@ -29,4 +31,4 @@ def many_page(request: HttpRequest, people: list[Person], form: forms.Form, act:
             "query": request.POST.get("query", ""),
         }
     )
-    return act_page(request, form, act, "people/many.html")
+    return act_page(request, form, act, template)
