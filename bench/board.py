@@ -20,6 +20,7 @@ from bench import check, company
 from stepladder import clock
 from stepladder.accounts.models import Account
 from stepladder.assignments.models import Assignment, Reason
+from stepladder.charts.models import Chart, Unit
 from stepladder.core.board import (
     NO_DAY,
     RANK,
@@ -34,7 +35,7 @@ from stepladder.core.requirements import DEFAULT_SOON_DAYS, WORST_FIRST, Status
 from stepladder.courses.models import Course
 from stepladder.learning.models import ValiditySpan
 from stepladder.library.actions import create_binder
-from stepladder.people.models import Chart, Person, Unit
+from stepladder.people.models import Person
 from stepladder.records import columns
 from stepladder.records.numbers import units_on
 

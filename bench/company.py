@@ -11,9 +11,11 @@ from stepladder import clock
 from stepladder.accounts.actions import create_account
 from stepladder.accounts.models import Account, Organisation
 from stepladder.accounts.organisation import forget
+from stepladder.charts import actions
+from stepladder.charts.models import Chart, Position, Unit, UnitBranch
 from stepladder.journal.actions import Machine
-from stepladder.people import actions
-from stepladder.people.models import Chart, Employment, Person, Placement, Position, Unit, UnitBranch
+from stepladder.leads import actions as leads_actions
+from stepladder.people.models import Employment, Person, Placement
 
 BY = Machine("Bench")
 SEED = 7
@@ -38,7 +40,7 @@ def found(units: int) -> tuple[list[Unit], list[Position]]:
             under = positions[-1] if positions else None
             positions.append(Position.objects.get(pk=actions.add_node(chart=line, under=under, name=name, by=BY).pk))
         for position in positions[:2]:
-            actions.give_lead(
+            leads_actions.give_lead(
                 holder_position=position,
                 holder_person=None,
                 field="own unit",

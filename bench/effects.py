@@ -7,9 +7,12 @@ from collections.abc import Callable
 
 from bench import check, company
 from stepladder import clock
+from stepladder.charts import actions as charts_actions
+from stepladder.charts.models import Position, Unit
+from stepladder.charts.rehearsal import rehearse
+from stepladder.leads import actions as leads_actions
 from stepladder.people import actions
-from stepladder.people.models import Person, Position, Unit
-from stepladder.people.rehearsal import rehearse
+from stepladder.people.models import Person
 
 
 def run(count: int, units: int) -> list[str]:
@@ -31,7 +34,7 @@ def run(count: int, units: int) -> list[str]:
         ("the head of a unit moves", moves(head)),
         (
             "a unit is hung elsewhere",
-            lambda: actions.move_node(node=node, under=to, from_day=today, by=company.BY),
+            lambda: charts_actions.move_node(node=node, under=to, from_day=today, by=company.BY),
         ),
         (
             f"{len(many):,} people move",
@@ -47,7 +50,7 @@ def run(count: int, units: int) -> list[str]:
         ),
         (
             "a lead is given",
-            lambda: actions.give_lead(
+            lambda: leads_actions.give_lead(
                 holder_position=None,
                 holder_person=one,
                 field="unit",

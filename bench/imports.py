@@ -13,9 +13,9 @@ from pathlib import Path
 from django.db import connection
 
 from bench import check, company
-from stepladder.people.actions import importing
-from stepladder.people.import_tasks import apply_import, look_through_import
-from stepladder.people.models import Import
+from stepladder.people_import import actions as importing
+from stepladder.people_import.models import Import
+from stepladder.people_import.tasks import apply_import, look_through_import
 
 TABLES = ("people_person", "people_employment", "people_placement", "journal_entry", "journal_entryrow", "journal_seal")
 UNITS = 200

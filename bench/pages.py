@@ -13,7 +13,8 @@ from django.urls import reverse
 from bench import check, company
 from stepladder.accounts.actions import create_account
 from stepladder.accounts.models import Account
-from stepladder.people.models import Chart, Person
+from stepladder.charts.models import Chart
+from stepladder.people.models import Person
 
 TIMES = 5
 
@@ -31,7 +32,7 @@ def run(count: int, units: int) -> dict[str, tuple[float, int]]:
     for label, who, url in (
         ("people, first page", admin, reverse("people:list")),
         ("people, found by name", admin, reverse("people:list") + "?q=family0001"),
-        ("chart of units", admin, reverse("people:chart", args=[chart.pk])),
+        ("chart of units", admin, reverse("charts:chart", args=[chart.pk])),
         ("team page", head.account, reverse("desk:team")),
         ("a person’s sheet", admin, reverse("people:person", args=[head.public_id])),
     ):

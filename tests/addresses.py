@@ -10,8 +10,8 @@ from stepladder.courses.paths import create_path
 from stepladder.learning.actions import begin_step
 from stepladder.learning.models import Enrolment
 from stepladder.people.actions import add_field, record_leave
-from stepladder.people.actions.importing import receive_import
 from stepladder.people.models import Placement
+from stepladder.people_import.actions import receive_import
 from stepladder.timetable.models import Session
 from tests import factories as f
 
@@ -62,6 +62,7 @@ def arguments(name, pattern, world):
     app = name.split(":")[0]
     public = {
         "people": world["person"],
+        "people_import": world["import"],
         "courses": world["course"],
         "library": world["module"],
         "playing": world["enrolment"],
@@ -77,13 +78,11 @@ def arguments(name, pattern, world):
         public = world["path"]
     if name == "standins:mail":
         public = "nothing"
-    if name.startswith("people:import"):
-        public = world["import"]
     if name == "people:field":
         public = world["field"]
     if name == "timetable:threshold":
         public = world["taught"]
-    if name == "people:group":
+    if name == "reaches:group":
         public = world["group"]
     values = {
         "public_id": public,

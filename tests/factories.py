@@ -13,16 +13,22 @@ from stepladder.accounts.actions import create_account
 from stepladder.accounts.models import Account
 from stepladder.assignments import actions as assigning
 from stepladder.assignments.models import Assignment, AssignmentRule
+from stepladder.charts import actions as charts_actions
+from stepladder.charts.models import AdministeredPart, Chart, Position, Unit
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
 from stepladder.courses.models import Course
 from stepladder.journal.actions import Machine
+from stepladder.leads import actions as leads_actions
+from stepladder.leads.models import Lead
 from stepladder.library.actions import create_binder
 from stepladder.library.models import Binder, Module, ModuleVersion
 from stepladder.notices.actions import Message, tell
 from stepladder.notices.models import Notice
 from stepladder.people import actions as people
-from stepladder.people.models import AdministeredPart, Chart, Group, Lead, Person, Position, Unit
+from stepladder.people.models import Person
+from stepladder.reaches import actions as reaches_actions
+from stepladder.reaches.models import Group
 from stepladder.timetable import actions as timetable
 from stepladder.timetable.actions.planning import MeetingPlan
 from stepladder.timetable.models import Room, Session
@@ -38,7 +44,7 @@ def d(text: str) -> date:
 def a_unit(name: str = "Dunlin", parent: str | None = None, *, chart: Chart | None = None) -> Unit:
     """The unit of that name, made below *parent* if there is none yet."""
     found = Unit.objects.filter(name=name).first()
-    return found or people.add_node(
+    return found or charts_actions.add_node(
         chart=chart or a_chart("unit"), under=a_unit(parent, chart=chart) if parent else None, name=name, by=BY
     )
 
@@ -46,7 +52,7 @@ def a_unit(name: str = "Dunlin", parent: str | None = None, *, chart: Chart | No
 def a_position(name: str = "Deckhand", parent: str | None = None) -> Position:
     """The position of that name, made below *parent* if there is none yet."""
     found = Position.objects.filter(name=name).first()
-    return found or people.add_node(
+    return found or charts_actions.add_node(
         chart=a_chart("position"), under=a_position(parent) if parent else None, name=name, by=BY
     )
 
@@ -61,7 +67,7 @@ def a_lead(
     position: str = "", person: Person | None = None, *, field: str = "own unit", powers=("see records",), **more
 ) -> Lead:
     """A lead of whoever is at a position, or of a named person, since long ago."""
-    return people.give_lead(
+    return leads_actions.give_lead(
         holder_position=a_position(position) if position else None,
         holder_person=person,
         field=field,
@@ -73,7 +79,7 @@ def a_lead(
 
 def a_group(name: str = "First aiders", *members: Person, condition: dict | None = None) -> Group:
     reach = {"in": condition, "named_in": [p.pk for p in members], "named_out": []}
-    return people.create_group(name=name, note="", reach=reach, by=BY)
+    return reaches_actions.create_group(name=name, note="", reach=reach, by=BY)
 
 
 def a_person(

@@ -24,15 +24,20 @@ APPS = {
     "courses": ("job", "courses, editions, steps, terms, release"),
     "library": ("job", "binders, modules and versions, uploads, kinds"),
     "notices": ("job", "what was told to whom"),
-    "people": ("job", "persons, charts, placements, leave, reaches"),
+    "people_import": ("job", "files of people: columns, judging, carrying out"),
+    "leads": ("job", "who answers for whom, by which powers"),
+    "reaches": ("job", "groups, stored reaches, histories of people"),
+    "people": ("job", "persons, placements, leave, fields, sign-ins"),
+    "charts": ("job", "units and positions on any day; parts"),
     "search": ("furniture", "one full-text index"),
     "accounts": ("furniture", "who signs in, roles, the policy, the organisation"),
     "journal": ("furniture", "append-only, hash-chained; each verb’s sentence"),
     "daily": ("furniture", "tasks that run once a day"),
-    "queue": ("furniture", "work handed over within an act, in pieces; what failed"),
+    "queue": ("furniture", "work handed over by an act; what failed"),
     "web": ("furniture", "frame, components, margin panels, tables, sheets"),
+    "fact_cache": ("furniture", "what is read from facts, until one is written"),
     "facts": ("furniture", "facts with two clocks"),
-    "clock | events | identity | refusals": ("ground", "today and now; every event; public ids"),
+    "clock | events | identity | refusals": ("ground", "today, now; every event"),
     "core": ("ground", "the rules of the job: values in, values out"),
 }
 
@@ -98,9 +103,9 @@ def apps() -> Drawing:
         drawing.box(left, y, 560, row - 6, WASHES[group], WASHES[group])
         drawing.line(left - 8, y + row - 5, left + 568, y + row - 5, 2.5, ACCENT)
         drawing.text(left + 10, y + 19, name.replace(" | ", " · "), bold=True)
-        drawing.text(left + 205, y + 19, says)
+        drawing.text(left + max(205, 26 + 8 * len(name)), y + 19, says)
     drawing.text(left, bottom + 24, "ground", quiet=True)
-    drawing.arrow(f"M106 {top + 10} 106 {bottom - 8}")
+    drawing.arrow(f"M122 {top + 10} 122 {bottom - 8}")
     drawing.text(14, top + 60, "imports,", bold=True)
     drawing.text(14, top + 80, "foreign keys,")
     drawing.text(14, top + 100, "addresses")
@@ -110,7 +115,7 @@ def apps() -> Drawing:
     for n, text in enumerate(
         (
             "handed in",
-            "by apps.py at start:",
+            "by wiring.py at start:",
             "listeners, effects,",
             "margin panels, verbs,",
             "policy relations,",

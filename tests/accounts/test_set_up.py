@@ -3,9 +3,9 @@ from django.urls import reverse
 
 from stepladder.accounts.actions import SetUpAlready, set_up
 from stepladder.accounts.models import Account, Organisation
+from stepladder.charts import queries as charts
+from stepladder.charts.models import Unit
 from stepladder.journal.queries import problems
-from stepladder.people.models import Unit
-from stepladder.people.queries import charts
 from tests import factories as f
 
 SET_UP = reverse("accounts:set_up")
@@ -44,7 +44,7 @@ def test_after_the_set_up_the_first_person_can_be_hired(db, client, settings, tm
     assert [(c.name, c.is_main) for c in charts()] == [("Units", True), ("Positions", True)]
     top = Unit.objects.get()
     assert top.name == "Marram Sound Ferries"
-    page = client.get(reverse("people:chart", args=[charts()[1].pk])).content.decode()
+    page = client.get(reverse("charts:chart", args=[charts()[1].pk])).content.decode()
     assert "No position stands in this chart" in page
     hired = {
         "given_name": "Jun",

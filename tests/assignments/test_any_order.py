@@ -10,6 +10,8 @@ from stepladder.assignments import actions as assigning
 from stepladder.assignments.checking import differences
 from stepladder.assignments.models import Assignment, Waiver
 from stepladder.assignments.queries import requirements
+from stepladder.charts import actions as charts_actions
+from stepladder.charts.models import Unit
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses import actions as courses
 from stepladder.courses import paths
@@ -20,8 +22,10 @@ from stepladder.journal.queries import problems
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.learning.models import Completion, Enrolment
 from stepladder.people import actions as people
-from stepladder.people.actions import importing
-from stepladder.people.models import Group, Person, Placement, Unit
+from stepladder.people.models import Person, Placement
+from stepladder.people_import import actions as importing
+from stepladder.reaches import actions as reaches_actions
+from stepladder.reaches.models import Group
 from stepladder.records.columns import requirement_columns
 from stepladder.refusals import Refusal
 from tests import factories as f
@@ -179,11 +183,13 @@ class Walk:
 
     def move_unit(self):
         below = self.unit() if self.rng.random() < 0.8 else None
-        people.move_node(node=self.unit(), under=below, from_day=self.near(), by=f.BY)
+        charts_actions.move_node(node=self.unit(), under=below, from_day=self.near(), by=f.BY)
 
     def add_unit(self):
         self.count += 1
-        people.add_node(chart=f.a_chart(), under=self.unit(), name=f"Crew {self.count}", by=f.BY, from_day=self.near())
+        charts_actions.add_node(
+            chart=f.a_chart(), under=self.unit(), name=f"Crew {self.count}", by=f.BY, from_day=self.near()
+        )
 
     def group(self):
         """A group by a unit or by names, for the first time or meaning others now; asked of by an assignment in time."""
@@ -193,11 +199,11 @@ class Walk:
         group = self.some(Group.objects.order_by("pk"))
         if group is None or self.rng.random() < 0.3:
             self.count += 1
-            group = people.create_group(name=f"Group {self.count}", note="", reach=reach, by=f.BY)
+            group = reaches_actions.create_group(name=f"Group {self.count}", note="", reach=reach, by=f.BY)
             asked = {"kind": "any", "parts": [{"kind": "group", "group": group.pk}]}
             f.an_assignment(self.course(), {"in": asked}, start=self.near(), due_trigger="opening", due_days=20)
         else:
-            people.change_group(group=group, revision=None, name=group.name, note="", reach=reach, by=f.BY)
+            reaches_actions.change_group(group=group, revision=None, name=group.name, note="", reach=reach, by=f.BY)
 
     def import_people(self):
         """A file with somebody new, somebody moved and somebody who leaves, carried out; now and then taken back whole."""

@@ -12,6 +12,7 @@ from stepladder.assignments.checking import differences
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import Assignment, Reason
 from stepladder.assignments.queries import requirements
+from stepladder.charts import actions as charts_actions
 from stepladder.core.days import FOREVER, resolve_day
 from stepladder.courses import actions as courses
 from stepladder.journal.models import Entry
@@ -393,9 +394,9 @@ def test_a_unit_that_is_moved_back_by_taking_back_takes_everybody_below_it_along
     f.a_unit("Crew", "Shore")
     jun = f.a_person("Jun Pellam", unit="Crew")
     f.an_assignment(f.a_course("Fire"), f.in_units(fleet))
-    people.move_node(node=f.a_unit("Crew"), under=yard, from_day=f.d("2026-07-01"), by=f.BY)
+    charts_actions.move_node(node=f.a_unit("Crew"), under=yard, from_day=f.d("2026-07-01"), by=f.BY)
     assert [str(r.first) for r in Reason.objects.filter(person=jun)] == ["2026-07-01"]
-    people.move_node(node=yard, under=shore, from_day=f.d("2026-06-01"), by=f.BY)
+    charts_actions.move_node(node=yard, under=shore, from_day=f.d("2026-06-01"), by=f.BY)
     assert not Reason.objects.filter(person=jun, known_to=FOREVER).exists()
     take_back(Entry.objects.filter(verb="move_node").latest("number"), by=f.BY)
     assert [str(r.first) for r in Reason.objects.filter(person=jun, known_to=FOREVER)] == ["2026-07-01"]

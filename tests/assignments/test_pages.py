@@ -149,9 +149,9 @@ def test_a_waiver_excuses_says_why_and_is_taken_back(admin, client):
 def test_further_conditions_and_people_to_name_come_as_parts_of_the_form(admin, client):
     f.a_person("Jun Pellam")
     f.a_person("Juna Vasey")
-    part = text(client.get(reverse("people:reach_part"), {"number": "2"}))
+    part = text(client.get(reverse("reaches:part"), {"number": "2"}))
     assert 'name="g2-mode"' in part
-    assert 'name="g5-mode"' in text(client.get(reverse("people:reach_part"), {"number": "99"}))
+    assert 'name="g5-mode"' in text(client.get(reverse("reaches:part"), {"number": "99"}))
     found = text(client.get(reverse("people:find"), {"who": "jun", "field": "named_out"}))
     assert found.count('name="named_out"') == 2
     assert 'name="named' not in text(client.get(reverse("people:find"), {"who": "nobody"}))

@@ -8,17 +8,22 @@ from django.urls import reverse
 from stepladder.assignments import actions as assigning
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import AssignmentRule, Waiver
+from stepladder.charts.models import UnitBranch
 from stepladder.facts import Overtaken
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.journal.undoing import take_back
+from stepladder.leads import actions as leads_actions
+from stepladder.leads.checks import led_twice
+from stepladder.leads.models import Lead
 from stepladder.people import actions as people
-from stepladder.people.actions import importing, placing
+from stepladder.people.actions import placing
 from stepladder.people.checks import placed_twice
 from stepladder.people.errors import AlreadyAway
-from stepladder.people.import_errors import ImportUnready
-from stepladder.people.lead_checks import led_twice
-from stepladder.people.models import Import, Lead, Leave, Placement, UnitBranch
+from stepladder.people.models import Leave, Placement
+from stepladder.people_import import actions as importing
+from stepladder.people_import.errors import ImportUnready
+from stepladder.people_import.models import Import
 from tests import factories as f
 
 
@@ -40,7 +45,7 @@ def a_leave(jun):
 
 def a_lead(jun):
     row = f.a_lead(person=jun)
-    return Lead, lambda day: people.end_lead(lead=row, to_day=f.d(day), by=f.BY)
+    return Lead, lambda day: leads_actions.end_lead(lead=row, to_day=f.d(day), by=f.BY)
 
 
 def a_waiver(jun):

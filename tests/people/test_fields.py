@@ -10,8 +10,8 @@ from stepladder.core.days import FOREVER
 from stepladder.people import actions, queries
 from stepladder.people.errors import ChoiceInUse
 from stepladder.people.models import FieldValue, PersonField
-from stepladder.people.reach_forms import form_of, stored_reach
-from stepladder.people.reaches import load_world, parse, sentence
+from stepladder.reaches.reach_forms import form_of, stored_reach
+from stepladder.reaches.stored import load_world, parse, sentence
 from stepladder.refusals import NameThere
 from tests import factories as f
 

@@ -7,6 +7,7 @@ from django.urls import reverse
 from stepladder import clock
 from stepladder.accounts.models import RoleGrant
 from stepladder.assignments.models import Reason
+from stepladder.charts import actions as charts_actions
 from stepladder.core.days import FOREVER
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
@@ -180,7 +181,7 @@ def test_the_list_moves_all_who_fit_tells_first_and_offers_the_way_back(three, c
 @pytest.mark.parametrize("verb", ["end", "leave", "invite", "role", "lead"])
 def test_every_verb_has_its_page_with_those_chosen(three, client, verb):
     client.force_login(f.an_account("administrator"))
-    url = reverse("people:lead_many") if verb == "lead" else reverse("people:many", args=[verb])
+    url = reverse("leads:lead_many") if verb == "lead" else reverse("people:many", args=[verb])
     page = client.post(url, {"chosen": [three[0].public_id, three[1].public_id]})
     assert page.status_code == 200
     assert "Bea Marsh, Ada Venn" in page.content.decode()
@@ -208,7 +209,7 @@ def test_the_journal_sheet_finds_by_person_object_verb_and_day_and_shows_before_
     client.force_login(f.an_account("administrator"))
     done = move(three[:2])
     on("2026-05-20")
-    actions.lock_node(node=f.a_unit("Knot"), is_locked=True, by=f.BY)
+    charts_actions.lock_node(node=f.a_unit("Knot"), is_locked=True, by=f.BY)
     url = reverse("records:journal")
 
     def found(**asked):

@@ -4,11 +4,12 @@ import pytest
 from django.urls import reverse
 
 from stepladder import clock
+from stepladder.charts import actions as charts_actions
 from stepladder.journal.queries import problems
 from stepladder.people import actions, queries
 from stepladder.people.errors import AlreadyPlaced, DaysInWrongOrder, EndsBeforeItBegins, NumberTaken, OutsideEmployment
 from stepladder.people.models import Employment, Person, Placement
-from stepladder.people.reaches import load_people, load_world, parse, sentence
+from stepladder.reaches.stored import load_people, load_world, parse, sentence
 from tests import factories as f
 
 
@@ -89,7 +90,7 @@ def test_the_list_finds_by_name_number_unit_and_state(jun):
     assert list(queries.find_people(text="pell ju", day=day)) == [jun]
     assert list(queries.find_people(text=jun.employee_number, day=day)) == [jun]
     assert list(queries.find_people(state="to come", day=day)) == [ada]
-    actions.move_node(node=f.a_unit("Dunlin"), under=f.a_unit("Fleet"), from_day=day, by=f.BY)
+    charts_actions.move_node(node=f.a_unit("Dunlin"), under=f.a_unit("Fleet"), from_day=day, by=f.BY)
     assert list(queries.find_people(unit=f.a_unit("Fleet"), day=day)) == [jun]
 
 
@@ -195,7 +196,7 @@ def test_the_charts_count_each_person_once_in_every_node(jun, client):
     client.force_login(f.an_account("administrator"))
     knot = f.a_unit("Knot", "Fleet")
     actions.move(person=jun, unit=knot, position=None, from_day=f.d("2026-05-14"), ending=(), by=f.BY)
-    page = client.get(reverse("people:charts"), follow=True)
+    page = client.get(reverse("charts:charts"), follow=True)
     units = {row.name: (row.depth, row.here, row.below) for row in page.context["rows"]}
     assert units == {"Dunlin": (0, 1, 1), "Fleet": (0, 0, 1), "Knot": (1, 1, 1)}
 

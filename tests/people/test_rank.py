@@ -10,9 +10,9 @@ from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.journal.undoing import CannotTakeBack, take_back
 from stepladder.people import actions as people
-from stepladder.people.actions import importing
 from stepladder.people.errors import HoldsMore, NobodyLeft, PlacedElsewhere
 from stepladder.people.models import Employment, Placement
+from stepladder.people_import import actions as importing
 from tests import factories as f
 
 LAST = f.d("2026-05-20")

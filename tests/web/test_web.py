@@ -125,7 +125,7 @@ def test_pages_are_short_enough_to_read():
 
 def test_the_picture_of_the_apps_shows_the_layers_that_the_contract_holds():
     drawn = (ROOT / "docs/pictures/apps.svg").read_text()
-    names = re.findall(r'font-weight="700">([a-z· ]+)</text>', drawn)
+    names = re.findall(r'font-weight="700">([a-z_· ]+)</text>', drawn)
     assert [name.replace(" · ", " | ") for name in names if name != "handed in"] == pictures.layers()
 
 

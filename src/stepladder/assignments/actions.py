@@ -28,8 +28,8 @@ from stepladder.journal.actions import Actor, Machine, Named, record
 from stepladder.learning.actions import close_enrolments, enrol
 from stepladder.learning.models import Enrolment
 from stepladder.people.models import Person
-from stepladder.people.reaches import leave_of, load_people, load_world, parse
 from stepladder.queue.actions import AT_ONCE, in_pieces
+from stepladder.reaches.stored import leave_of, load_people, load_world, parse
 from stepladder.web.templatetags.web import day as written
 
 __all__ = [

@@ -15,7 +15,7 @@ from stepladder.courses.models import PathEdition
 from stepladder.courses.paths import plan_of
 from stepladder.learning.queries import course_titles
 from stepladder.people.models import Person
-from stepladder.people.reaches import leave_of, load_people
+from stepladder.reaches.stored import leave_of, load_people
 
 __all__ = ["path_effect", "people_effect"]
 

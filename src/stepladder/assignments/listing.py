@@ -13,7 +13,7 @@ from stepladder.assignments.paths import climbs
 from stepladder.assignments.statuses import count_by_assignment
 from stepladder.core.requirements import LATE
 from stepladder.learning.queries import course_titles
-from stepladder.people.reaches import load_world, parse, sentence
+from stepladder.reaches.stored import load_world, parse, sentence
 
 __all__ = ["AssignmentRow", "assignment_rows"]
 

@@ -6,11 +6,12 @@ from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
+from stepladder.charts.models import Unit
 from stepladder.core.days import FOREVER
 from stepladder.courses.models import Course, Path
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
-from stepladder.people.models import Person, Unit
+from stepladder.people.models import Person
 
 
 class Assignment(models.Model):

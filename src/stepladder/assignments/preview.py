@@ -19,7 +19,7 @@ from stepladder.courses.paths import edition_of, plan_of
 from stepladder.learning.models import ValiditySpan
 from stepladder.learning.validity import link_from
 from stepladder.people.models import Person
-from stepladder.people.reaches import leave_of, load_people
+from stepladder.reaches.stored import leave_of, load_people
 
 __all__ = ["Preview", "PreviewRow", "preview"]
 

@@ -17,7 +17,7 @@ from stepladder.core.validity import Link, link_on
 from stepladder.learning.models import Enrolment, ValiditySpan
 from stepladder.learning.validity import link_from
 from stepladder.people.models import Person
-from stepladder.people.reaches import load_world, parse, sentence
+from stepladder.reaches.stored import load_world, parse, sentence
 
 __all__ = [
     "Standing",

@@ -17,8 +17,8 @@ from stepladder.core.reach import courses_asked
 from stepladder.courses.models import Course, Path
 from stepladder.journal.actions import Named
 from stepladder.people.models import Person
-from stepladder.people.reaches import load_world, parse
 from stepladder.queue.actions import AT_ONCE, in_pieces
+from stepladder.reaches.stored import load_world, parse
 from stepladder.web.margin import Panel, VerbLink
 
 __all__ = [

@@ -20,8 +20,8 @@ from stepladder.core.requirements import Reason as CoreReason
 from stepladder.courses.models import PathEdition
 from stepladder.courses.paths import plan_of
 from stepladder.learning.validity import KnownHoldings
-from stepladder.people.known import KnownPeople, KnownWorlds, PersonHistory, load_known
-from stepladder.people.reaches import load_world, parse
+from stepladder.reaches.histories import KnownPeople, KnownWorlds, PersonHistory, load_known
+from stepladder.reaches.stored import load_world, parse
 
 __all__ = ["claims_of", "core_reason", "core_rule", "reckon", "reckon_for"]
 

@@ -11,8 +11,9 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Role
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import Assignment
-from stepladder.people.models import AdministeredPart, Person, Unit
-from stepladder.people.parts import part_of
+from stepladder.charts.models import AdministeredPart, Unit
+from stepladder.charts.parts import part_of
+from stepladder.people.models import Person
 
 __all__ = ["hand_in", "narrowed", "own_parts"]
 

@@ -29,9 +29,9 @@ from stepladder.journal.queries import history
 from stepladder.learning.queries import course_titles
 from stepladder.people.choosing import chosen_people
 from stepladder.people.models import Person
-from stepladder.people.reach_forms import reach_context, stored_reach
-from stepladder.people.reaches import load_world, parse
 from stepladder.queue.queries import under_way
+from stepladder.reaches.reach_forms import reach_context, stored_reach
+from stepladder.reaches.stored import load_world, parse
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of

@@ -8,9 +8,10 @@ from datetime import date, timedelta
 
 from stepladder.core.leads import Power
 from stepladder.core.requirements import LATE, Status
+from stepladder.leads.queries import TeamRow
 from stepladder.learning.models import Completion
 from stepladder.people.models import Person, Placement
-from stepladder.people.queries import TeamRow, valid_on
+from stepladder.people.queries import valid_on
 from stepladder.records.list_columns import Filters, ListRow
 from stepladder.records.lists import standing_rows
 from stepladder.timetable.queries import Seat, next_seats

@@ -17,10 +17,10 @@ from stepladder.courses.queries import course_sheet
 from stepladder.desk import actions, queries
 from stepladder.desk.team import TEAM_HEADS, team_of
 from stepladder.desk.up_next import up_next
-from stepladder.people.lead_permissions import team_of_account
+from stepladder.leads.permissions import team_of_account
+from stepladder.leads.queries import leads_held
 from stepladder.people.models import Person
 from stepladder.people.permissions import person_of
-from stepladder.people.queries import leads_held
 from stepladder.queue.queries import failed
 from stepladder.web import margin, toasts
 from stepladder.web.tables import page_of

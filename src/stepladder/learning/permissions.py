@@ -5,8 +5,8 @@ from __future__ import annotations
 from django.db.models import Q
 
 from stepladder.accounts import policy
+from stepladder.leads.permissions import of_persons
 from stepladder.learning.models import Attempt, Completion, Enrolment
-from stepladder.people.lead_permissions import of_persons
 from stepladder.people.models import Person
 
 __all__ = ["hand_in"]

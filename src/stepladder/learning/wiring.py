@@ -7,8 +7,8 @@ from stepladder.journal import sealing, verbs
 from stepladder.learning import models, permissions, reactions
 from stepladder.learning.actions import move_to_edition
 from stepladder.learning.validity import held_spans
-from stepladder.people import reaches
 from stepladder.queue.kinds import Kind, add_kind
+from stepladder.reaches import stored as reaches
 from stepladder.web import margin
 
 sealing.watch(models.Enrolment)

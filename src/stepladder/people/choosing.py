@@ -9,8 +9,9 @@ from django.http import HttpRequest, QueryDict
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.charts.models import Position, Unit
 from stepladder.people import queries
-from stepladder.people.models import Person, PersonField, Position, Unit
+from stepladder.people.models import Person, PersonField
 
 __all__ = ["chosen_people", "fitting", "list_filters"]
 

@@ -9,8 +9,8 @@ from django.db.models import F, Q
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.charts.parts import NOT_IN_PART, part_of
 from stepladder.people.models import Person, Placement
-from stepladder.people.parts import NOT_IN_PART, part_of
 
 __all__ = ["hand_in", "in_part", "person_of", "visible_people"]
 

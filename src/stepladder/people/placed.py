@@ -10,10 +10,11 @@ from django.http import HttpRequest
 from django.urls import reverse
 from django.utils.html import format_html
 
-from stepladder.people.models import Chart, Placement, Position, Unit
-from stepladder.people.queries.dated_charts import positions_tree, units_tree
-from stepladder.people.queries.kept import state_of
-from stepladder.people.queries.people import valid_on
+from stepladder.charts.dated_charts import positions_tree, units_tree
+from stepladder.charts.models import Chart, Position, Unit
+from stepladder.fact_cache import state_of
+from stepladder.people.models import Placement
+from stepladder.people.queries import valid_on
 from stepladder.web.margin import SheetLine
 
 __all__ = ["PlacedPeople", "placed_here", "unit_list"]

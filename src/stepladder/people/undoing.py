@@ -11,20 +11,14 @@ from django.db.models import QuerySet
 from stepladder import clock, events
 from stepladder.accounts.models import Account, Role
 from stepladder.accounts.sign_in import LastAdministrator, follow_person
+from stepladder.charts.undoing import days_in_words
 from stepladder.facts import Fact
 from stepladder.journal import undoing
 from stepladder.journal.models import Entry
 from stepladder.people.actions.placing import where
 from stepladder.people.actions.rank import administrators_left
 from stepladder.people.actions.sign_ins import undo_invitations, undo_roles, who_needs_the_role, who_signed_in
-from stepladder.people.chart_undoing import days_in_words
-from stepladder.people.models import (
-    Employment,
-    FieldValue,
-    Leave,
-    Person,
-    Placement,
-)
+from stepladder.people.models import Employment, FieldValue, Leave, Person, Placement
 from stepladder.web.templatetags.web import day
 
 __all__ = ["hand_in", "of_people"]

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.people.views import charts, fields, groups, imports, leads, many, persons, sign_ins
+from stepladder.people.views import fields, many, persons, sign_ins
 
 app_name = "people"
 urlpatterns = [
@@ -9,35 +9,8 @@ urlpatterns = [
     path("fields/", fields.fields, name="fields"),
     path("fields/new/", fields.new_field, name="new_field"),
     path("fields/<str:public_id>/", fields.field, name="field"),
-    path("imports/", imports.imports, name="imports"),
-    path("imports/<str:public_id>/", imports.import_page, name="import"),
-    path("imports/<str:public_id>/columns/", imports.columns, name="import_columns"),
-    path("imports/<str:public_id>/apply/", imports.apply_import, name="import_apply"),
-    path("imports/<str:public_id>/back/", imports.back, name="import_back"),
-    path("imports/<str:public_id>/file/", imports.file, name="import_file"),
     path("many/<str:verb>/", many.many, name="many"),
     path("find/", persons.find, name="find"),
-    path("reach/part/", groups.reach_part, name="reach_part"),
-    path("charts/", charts.charts, name="charts"),
-    path("charts/new/", charts.new_chart, name="new_chart"),
-    path("charts/<int:chart>/", charts.chart, name="chart"),
-    path("charts/<int:chart>/rename/", charts.rename_chart, name="rename_chart"),
-    path("charts/<int:chart>/new/", charts.new_node, name="new_node"),
-    path("charts/<int:chart>/<str:node>/", charts.node, name="node"),
-    path("charts/<int:chart>/<str:node>/move/", charts.move_node, name="move_node"),
-    path("charts/<int:chart>/<str:node>/rename/", charts.rename_node, name="rename_node"),
-    path("charts/<int:chart>/<str:node>/site/", charts.site_node, name="site_node"),
-    path("charts/<int:chart>/<str:node>/close/", charts.close_node, name="close_node"),
-    path("charts/<int:chart>/<str:node>/lock/", charts.lock_node, name="lock_node"),
-    path("charts/<int:chart>/<str:node>/order/", charts.order_nodes, name="order_nodes"),
-    path("leads/", leads.leads, name="leads"),
-    path("leads/new/", leads.new_lead, name="new_lead"),
-    path("leads/many/", leads.lead_many, name="lead_many"),
-    path("leads/nobody/", leads.gaps, name="gaps"),
-    path("leads/<str:lead>/end/", leads.end_lead, name="end_lead"),
-    path("groups/", groups.groups, name="groups"),
-    path("groups/new/", groups.new_group, name="new_group"),
-    path("groups/<str:public_id>/", groups.group, name="group"),
     path("<str:public_id>/", persons.person, name="person"),
     path("<str:public_id>/more/", fields.values, name="values"),
     path("<str:public_id>/sign-in/", sign_ins.person_sign_in, name="sign_in"),

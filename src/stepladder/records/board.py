@@ -8,10 +8,10 @@ from datetime import date
 
 import numpy as np
 
+from stepladder.charts.models import Chart
 from stepladder.core.board import Cell, board_counts, people_counts
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses.models import Course
-from stepladder.people.models import Chart
 from stepladder.records.columns import requirement_columns
 from stepladder.records.numbers import Units, is_one_of, units_on
 

@@ -9,10 +9,10 @@ from django.http import QueryDict
 
 from stepladder import clock
 from stepladder.accounts.organisation import calendar
+from stepladder.charts.models import Unit
 from stepladder.core.days import DayError, resolve_day
 from stepladder.core.requirements import LATE, Status
 from stepladder.courses.models import Course
-from stepladder.people.models import Unit
 from stepladder.records.list_columns import Filters
 
 __all__ = ["Asked", "is_forecast", "read_day", "read_filters"]

@@ -9,10 +9,11 @@ from typing import Any
 
 from numpy.typing import NDArray
 
+from stepladder.charts.models import Unit
 from stepladder.core.board import RequirementColumns
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Course
-from stepladder.people.models import Person, Unit
+from stepladder.people.models import Person
 
 __all__ = ["Filters", "ListCell", "ListColumn", "ListRow", "add_list_column", "cells_of", "list_columns", "values_of"]
 

@@ -9,11 +9,12 @@ from typing import Any, overload
 import numpy as np
 from numpy.typing import NDArray
 
+from stepladder.charts.dated_charts import units_tree
+from stepladder.charts.models import Unit
 from stepladder.core.board import NO_DAY, RequirementColumns
 from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.courses.models import Course
-from stepladder.people.models import Person, Placement, Unit
-from stepladder.people.queries import units_tree
+from stepladder.people.models import Person, Placement
 from stepladder.records.columns import requirement_columns
 from stepladder.records.list_columns import Filters, ListRow, list_columns
 from stepladder.records.numbers import is_one_of, names

@@ -11,9 +11,10 @@ import numpy as np
 from django.db.models import Count, Max, Sum
 from numpy.typing import NDArray
 
+from stepladder.charts.dated_charts import units_tree
+from stepladder.charts.models import Chart, Unit
 from stepladder.core.board import Membership
-from stepladder.people.models import Chart, Person, Placement, Unit
-from stepladder.people.queries import units_tree
+from stepladder.people.models import Person, Placement
 
 __all__ = ["Names", "Units", "forget", "is_one_of", "names", "unit_choices", "units_on"]
 

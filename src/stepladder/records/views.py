@@ -18,6 +18,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
 from stepladder.accounts.signed_in import account_of
 from stepladder.assignments import actions as assigning
+from stepladder.charts.models import Chart
 from stepladder.core.days import FOREVER
 from stepladder.core.numbers import whole_number
 from stepladder.core.requirements import Status
@@ -26,7 +27,7 @@ from stepladder.courses.models import Course
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import completions_of, open_enrolments, views_of
 from stepladder.learning.validity import links_of
-from stepladder.people.models import Chart, Person
+from stepladder.people.models import Person
 from stepladder.people.queries import person_sheet
 from stepladder.records import board as boards
 from stepladder.records import certificates, exports, queries, strips

@@ -15,9 +15,9 @@ from stepladder.courses.paths import stages_of
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import course_titles
 from stepladder.learning.validity import held_spans
-from stepladder.people.known import load_known
 from stepladder.people.models import Leave, Person
-from stepladder.people.reaches import load_world, parse, sentence
+from stepladder.reaches.histories import load_known
+from stepladder.reaches.stored import load_world, parse, sentence
 from stepladder.web.templatetags.web import day as written
 
 __all__ = ["ReasonWhy", "Why", "explain"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 __all__ = [
     "FootPage",
@@ -14,6 +14,7 @@ __all__ = [
     "add_rung",
     "add_take_back",
     "foot_pages",
+    "join_rung",
     "landings",
     "own_pages",
     "rungs",
@@ -52,6 +53,7 @@ class FootPage:
 
 
 _rungs: dict[tuple[int, str], Rung] = {}
+_joined: dict[int, set[str]] = {}
 _foot_pages: list[FootPage] = []
 _own_pages: list[OwnPage] = []
 _take_back: list[str] = []
@@ -63,9 +65,15 @@ def add_rung(number: int, label: str, address: str, *, verb: str, namespaces: tu
     _rungs[number, address] = Rung(number, label, address, verb, namespaces)
 
 
+def join_rung(number: int, namespace: str) -> None:
+    """Hand in that the pages of a namespace belong to a rung of an app nearer the ground."""
+    _joined.setdefault(number, set()).add(namespace)
+
+
 def rungs() -> list[Rung]:
     """All rungs from the first to the last."""
-    return sorted(_rungs.values())
+    joined = (replace(rung, namespaces=(*rung.namespaces, *_joined.get(rung.number, ()))) for rung in _rungs.values())
+    return sorted(joined)
 
 
 def add_own_page(order: int, label: str, address: str) -> None:

@@ -7,6 +7,8 @@ from django.db import migrations, models
 
 class Migration(migrations.Migration):
 
+    # It points at units of people, which charts takes over then.
+    run_before = [("charts", "0001_initial")]
     dependencies = [
         ('assignments', '0001_initial'),
         ('people', '0004_drop_undated_places'),

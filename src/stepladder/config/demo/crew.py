@@ -9,11 +9,15 @@ from datetime import date, datetime, time, timedelta
 from stepladder import clock
 from stepladder.accounts.actions import create_account
 from stepladder.accounts.models import Account
+from stepladder.charts import actions as charts_actions
+from stepladder.charts.models import Chart, Position, Site, Unit
 from stepladder.config.demo.names import FAMILY, GIVEN
 from stepladder.journal.actions import Machine
+from stepladder.leads import actions as leads_actions
 from stepladder.people import actions
-from stepladder.people.actions import importing
-from stepladder.people.models import Chart, Person, Placement, Position, Site, Unit
+from stepladder.people.models import Person, Placement
+from stepladder.people_import import actions as importing
+from stepladder.reaches import actions as reaches_actions
 
 BY = Machine("Demo loader")
 # Who signs in with which role; one auditor more is taken from the office.
@@ -72,12 +76,12 @@ class Charts:
 def make_charts() -> Charts:
     """Units by department, a second unit chart by island for the emergency plan, and positions."""
     sites = {name: Site.objects.create(name=name) for name in ("Marram Quay", "Osier Point", "Holm Landing", "Yard")}
-    main = actions.add_chart(kind=Chart.Kind.UNIT, name="Units", by=BY)
+    main = charts_actions.add_chart(kind=Chart.Kind.UNIT, name="Units", by=BY)
     units: dict[str, Unit] = {}
 
     def unit(name: str, parent: str | None = None, site: str | None = None, chart: Chart = main) -> None:
         under, where = units[parent] if parent else None, sites[site] if site else None
-        node = actions.add_node(chart=chart, under=under, name=name, site=where, by=BY)
+        node = charts_actions.add_node(chart=chart, under=under, name=name, site=where, by=BY)
         assert isinstance(node, Unit)
         units[name] = node
 
@@ -91,14 +95,14 @@ def make_charts() -> Charts:
     unit("Catering", "Shore", site="Marram Quay")
     unit("Office", site="Marram Quay")
     unit("Partners", site="Yard")
-    islands = actions.add_chart(kind=Chart.Kind.UNIT, name="Emergency plan, by island", by=BY)
+    islands = charts_actions.add_chart(kind=Chart.Kind.UNIT, name="Emergency plan, by island", by=BY)
     for island in ("Marram", "Osier", "Holm"):
         unit(f"{island} island", chart=islands)
         unit(f"{island} muster team", f"{island} island", chart=islands)
     positions: dict[str, Position] = {}
-    chart = actions.add_chart(kind=Chart.Kind.POSITION, name="Positions", by=BY)
+    chart = charts_actions.add_chart(kind=Chart.Kind.POSITION, name="Positions", by=BY)
     for name, above in POSITIONS.items():
-        node = actions.add_node(chart=chart, under=positions[above] if above else None, name=name, by=BY)
+        node = charts_actions.add_node(chart=chart, under=positions[above] if above else None, name=name, by=BY)
         assert isinstance(node, Position)
         positions[name] = node
     return Charts(units, positions)
@@ -243,8 +247,8 @@ def make_changes(charts: Charts, people: list[Person], today: date, rng: random.
 def make_reorganisation(charts: Charts, today: date) -> None:
     """Catering belonged to Shore until last year; partners’ people are placed by who keeps the charts only."""
     with clock.pinned(at(today - timedelta(days=270))):
-        actions.move_node(node=charts.units["Catering"], under=None, from_day=today - timedelta(days=250), by=BY)
-        actions.lock_node(node=charts.units["Partners"], is_locked=True, by=BY)
+        charts_actions.move_node(node=charts.units["Catering"], under=None, from_day=today - timedelta(days=250), by=BY)
+        charts_actions.lock_node(node=charts.units["Partners"], is_locked=True, by=BY)
 
 
 EVERYTHING = ("see records", "assign", "approve", "sign off", "receive notices")
@@ -277,7 +281,7 @@ def make_leads(charts: Charts, people: list[Person], today: date) -> None:
     with clock.pinned(at(today - timedelta(days=800))):
         first = today - timedelta(days=790)
         for position, field, powers in LEADS:
-            actions.give_lead(
+            leads_actions.give_lead(
                 holder_position=charts.positions[position],
                 holder_person=None,
                 field=field,
@@ -289,7 +293,7 @@ def make_leads(charts: Charts, people: list[Person], today: date) -> None:
             (whoever("Master", "Sandpiper"), "Fleet"),
             (whoever("Terminal manager", "Marram Quay"), "Shore"),
         ):
-            actions.give_lead(
+            leads_actions.give_lead(
                 holder_position=None,
                 holder_person=person,
                 field="unit",
@@ -300,7 +304,7 @@ def make_leads(charts: Charts, people: list[Person], today: date) -> None:
             )
     trainees = [p.person for p in here.values() if p.position == charts.positions["Deck trainee"]][:3]
     with clock.pinned(at(today - timedelta(days=30))):
-        actions.give_lead(
+        leads_actions.give_lead(
             holder_position=None,
             holder_person=whoever("Bosun", "Dunlin"),
             field="named",
@@ -321,13 +325,13 @@ def make_groups(charts: Charts, people: list[Person], today: date) -> None:
     deck = [{"kind": "position", "position": charts.positions[name].pk} for name in ("Deckhand", "Deck trainee")]
     new = {"kind": "all", "parts": [{"kind": "hired within", "days": 90}]}
     with clock.pinned(at(today - timedelta(days=300))):
-        actions.create_group(
+        reaches_actions.create_group(
             name="First aiders aboard",
             note="Named by the masters each winter.",
             reach={"in": None, "named_in": aiders, "named_out": []},
             by=BY,
         )
-        actions.create_group(
+        reaches_actions.create_group(
             name="New on deck",
             note="Their first ninety days.",
             reach={

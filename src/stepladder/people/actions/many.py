@@ -10,12 +10,13 @@ from django.db import transaction
 
 from stepladder import events
 from stepladder.accounts import policy
+from stepladder.charts.models import Position, Unit
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.actions.changes import Changes
 from stepladder.people.actions.placing import check_free, where
 from stepladder.people.actions.rank import check_administrator_stays, holding_more
 from stepladder.people.errors import NobodyLeft
-from stepladder.people.models import Employment, Person, Placement, Position, Unit
+from stepladder.people.models import Employment, Person, Placement
 from stepladder.web.templatetags.web import day
 
 __all__ = ["Done", "end_many", "leave_many", "move_many"]

@@ -12,6 +12,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.accounts.sign_in import follow_person, follow_sheets
 from stepladder.accounts.tasks import invite_anew
+from stepladder.charts.models import Position, Unit
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.actions.rank import check_administrator_stays, check_rank
@@ -26,7 +27,7 @@ from stepladder.people.errors import (
     OutsideEmployment,
     PlacedElsewhere,
 )
-from stepladder.people.models import Employment, Leave, Person, Placement, Position, Unit
+from stepladder.people.models import Employment, Leave, Person, Placement
 from stepladder.web.sheets import touch
 from stepladder.web.templatetags.web import day
 

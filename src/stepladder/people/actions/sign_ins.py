@@ -11,6 +11,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Role, RoleGrant
 from stepladder.accounts.sign_in import LastAdministrator, follow_person, set_roles
 from stepladder.accounts.tasks import send_links
+from stepladder.charts.models import AdministeredPart, Unit
 from stepladder.events import Act
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
@@ -18,7 +19,7 @@ from stepladder.people.actions.many import Done
 from stepladder.people.actions.placing import about
 from stepladder.people.actions.rank import administrators_left, holding_more
 from stepladder.people.errors import NobodyLeft, RoleNeedsPart
-from stepladder.people.models import AdministeredPart, Employment, Person, Unit
+from stepladder.people.models import Employment, Person
 from stepladder.queue.actions import Queue, later
 
 __all__ = [

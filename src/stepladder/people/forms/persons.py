@@ -9,9 +9,10 @@ from django import forms
 from stepladder import clock
 from stepladder.accounts.models import Account
 from stepladder.accounts.sign_in import EmailTaken
+from stepladder.charts.models import Position, Unit
+from stepladder.charts.tree_choice import TreeChoice
 from stepladder.people.forms.fields import PlacementChoice
-from stepladder.people.forms.tree_choice import TreeChoice
-from stepladder.people.models import Person, Placement, Position, Unit
+from stepladder.people.models import Person, Placement
 from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 

@@ -7,9 +7,9 @@ from django.db import models
 from django.db.models import F, Q
 from django.db.models.functions import Lower
 
+from stepladder.charts.models import Position, Unit
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
-from stepladder.people.models.charts import Position, Unit
 from stepladder.web.models import Sheet
 
 

@@ -9,10 +9,10 @@ from django.urls import reverse
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.charts.pages import Act, act_page
 from stepladder.people import actions
 from stepladder.people.forms.fields_of_people import FieldForm, ValuesForm
 from stepladder.people.models import Person, PersonField
-from stepladder.people.views.pages import Act, act_page
 
 
 def fields(request: HttpRequest) -> HttpResponse:

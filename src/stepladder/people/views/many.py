@@ -14,13 +14,14 @@ from django.views.decorators.http import require_POST
 from stepladder import clock
 from stepladder.accounts.models import Role
 from stepladder.accounts.signed_in import account_of
+from stepladder.charts.models import Position, Unit
+from stepladder.charts.pages import ONE_DAY, Act
+from stepladder.charts.tree_choice import TreeChoice
 from stepladder.people import actions
 from stepladder.people.choosing import chosen_people
 from stepladder.people.forms import EndForm, LeaveForm
-from stepladder.people.forms.tree_choice import TreeChoice
-from stepladder.people.models import Person, Position, Unit
+from stepladder.people.models import Person
 from stepladder.people.views.many_page import data_of, many_page
-from stepladder.people.views.pages import ONE_DAY, Act
 from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from django import forms
 from django.http import HttpRequest, HttpResponse, QueryDict
 
+from stepladder.charts.pages import Act, act_page
 from stepladder.people.models import Person
-from stepladder.people.views.pages import Act, act_page
 
 __all__ = ["data_of", "many_page"]
 

@@ -12,12 +12,13 @@ from django.views.decorators.http import require_POST
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.charts.models import Position
+from stepladder.charts.pages import ONE_DAY, Act, act_page
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
 from stepladder.people.choosing import fitting, list_filters
 from stepladder.people.forms import AbsenceForm, EditForm, EndForm, HireForm, LeaveForm, MoveForm
-from stepladder.people.models import Person, PersonField, Placement, Position
-from stepladder.people.views.pages import ONE_DAY, Act, act_page
+from stepladder.people.models import Person, PersonField, Placement
 from stepladder.web import margin
 from stepladder.web.day_fields import OnDayForm
 from stepladder.web.sheets import save_sheet

@@ -12,10 +12,11 @@ from stepladder import clock
 from stepladder.accounts import policy, sign_in
 from stepladder.accounts.models import Role
 from stepladder.accounts.signed_in import account_of
+from stepladder.charts.models import Unit
 from stepladder.journal.queries import history
 from stepladder.people import actions
 from stepladder.people.errors import PeopleError
-from stepladder.people.models import Person, Unit
+from stepladder.people.models import Person
 from stepladder.web import toasts
 from stepladder.web.forms import CommonForm
 from stepladder.web.once import act_once

@@ -10,13 +10,13 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
 
 from stepladder.assignments.checking import differences
+from stepladder.charts.checks import charts_awry
 from stepladder.journal.chain import Head, head
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import fact_models, problems
+from stepladder.leads.checks import led_twice
 from stepladder.library.checking import media_problems
-from stepladder.people.chart_checks import charts_awry
 from stepladder.people.checks import placed_twice
-from stepladder.people.lead_checks import led_twice
 from stepladder.queue.queries import waiting
 
 

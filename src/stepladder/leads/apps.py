@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class LeadsConfig(AppConfig):
+    name = "stepladder.leads"
+    label = "leads"

@@ -1,0 +1,147 @@
+"""Reading people and where they are placed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet, Subquery
+
+from stepladder import clock
+from stepladder.charts.dated_charts import units_tree
+from stepladder.charts.models import Position, Unit
+from stepladder.people.models import Employment, FieldValue, Leave, Person, PersonField, Placement
+
+__all__ = [
+    "PersonSheet",
+    "active_on",
+    "find_people",
+    "person_sheet",
+    "valid_on",
+    "values_in",
+    "values_of",
+    "with_placements",
+]
+
+
+def valid_on(day: date) -> Q:
+    """Of placements known now: those valid on *day*."""
+    return Q(revoked_on__isnull=True, from_day__lte=day) & (Q(to_day__isnull=True) | Q(to_day__gte=day))
+
+
+def active_on(day: date) -> QuerySet[Any]:
+    """The employments of whoever is active on *day*, as known now."""
+    known = Employment.objects.known_now().filter(hired_on__lte=day)
+    return known.filter(Q(left_on__isnull=True) | Q(left_on__gte=day))
+
+
+def with_placements(people: QuerySet[Person], day: date) -> QuerySet[Any]:
+    """People with `here`, their placements of *day*, and hired_on and left_on."""
+    here = Placement.objects.filter(valid_on(day)).select_related("unit", "position").order_by("-from_day")
+    known = Employment.objects.known_now().filter(person=OuterRef("pk"))
+    return people.annotate(
+        hired_on=Subquery(known.values("hired_on")[:1]), left_on=Subquery(known.values("left_on")[:1])
+    ).prefetch_related(Prefetch("placements", queryset=here, to_attr="here"))
+
+
+def find_people(
+    *,
+    text: str = "",
+    unit: Unit | None = None,
+    position: Position | None = None,
+    state: str = "active",
+    field: PersonField | None = None,
+    value: str = "",
+    day: date,
+) -> QuerySet[Any]:
+    """The list of people: by name or number, unit and below, position, state (active, to come, left, all), and a custom field.
+
+    A field without a value: whoever has any.
+    """
+    people = with_placements(Person.objects.all(), day)
+    for word in text.split():
+        people = people.filter(
+            Q(given_name__icontains=word)
+            | Q(family_name__icontains=word)
+            | Q(employee_number__icontains=word)
+            | Q(email__icontains=word)
+        )
+    if field:
+        said = FieldValue.objects.known_now().filter(field=field)
+        people = people.filter(pk__in=(said.filter(value__iexact=value) if value else said).values("person"))
+    if unit or position:
+        places = Placement.objects.filter(valid_on(day))
+        if unit:
+            tree = units_tree(day)
+            places = places.filter(unit__in=tree.below(unit.pk) if unit.pk in tree.parent else [unit.pk])
+        if position:
+            places = places.filter(position=position)
+        people = people.filter(pk__in=places.values("person"))
+    days = {
+        "active": Q(left_on__isnull=True, hired_on__lte=day) | Q(left_on__gte=day, hired_on__lte=day),
+        "to come": Q(hired_on__gt=day),
+        "left": Q(left_on__lt=day),
+    }
+    if state in days:
+        # Asked for each person in turn: the first page ends with its last row, however many more there are.
+        known = Employment.objects.known_now().filter(days[state], person=OuterRef("pk"))
+        people = people.filter(Exists(known))
+    return people
+
+
+def values_in(fields: Sequence[PersonField], people: Sequence[int]) -> dict[int, list[tuple[str, str]]]:
+    """Person → (name, what it says) of each of these fields, empty where it says nothing: one query for a page of people."""
+    if not fields:
+        return {}
+    said = FieldValue.objects.known_now().filter(field__in=fields, person__in=people)
+    found = {(person, field): value for person, field, value in said.values_list("person_id", "field_id", "value")}
+    return {person: [(field.name, found.get((person, field.pk), "")) for field in fields] for person in people}
+
+
+def values_of(person: Person) -> list[tuple[PersonField, str]]:
+    """Every field that is asked for, with what it says of the person."""
+    known = dict(FieldValue.objects.known_now().filter(person=person).values_list("field_id", "value"))
+    return [(field, known.get(field.pk, "")) for field in PersonField.objects.filter(is_ended=False)]
+
+
+@dataclass(frozen=True)
+class PersonSheet:
+    """What a person's sheet shows of them: placements by time, employment, leave."""
+
+    employment: Employment | None
+    present: list[Placement]
+    to_come: list[Placement]
+    past: list[Placement]
+    leave: list[Leave]
+
+    @property
+    def state(self) -> str:
+        today = clock.today()
+        if self.employment is None:
+            return "taken back"
+        if self.employment.hired_on > today:
+            return "to come"
+        if self.employment.left_on and self.employment.left_on < today:
+            return "left"
+        return "active"
+
+    @property
+    def on_leave(self) -> bool:
+        today = clock.today()
+        return any(x.from_day <= today and (x.to_day is None or x.to_day >= today) for x in self.leave)
+
+
+def person_sheet(person: Person, day: date) -> PersonSheet:
+    """A person's placements, employment and leave as known now."""
+    placements = list(
+        Placement.objects.known_now().filter(person=person).select_related("unit", "position").order_by("-from_day")
+    )
+    return PersonSheet(
+        employment=Employment.objects.known_now().filter(person=person).first(),
+        present=[p for p in placements if p.from_day <= day and (p.to_day is None or p.to_day >= day)],
+        to_come=[p for p in placements if p.from_day > day],
+        past=[p for p in placements if p.to_day is not None and p.to_day < day],
+        leave=list(Leave.objects.known_now().filter(person=person).order_by("-from_day")),
+    )

@@ -1,0 +1,188 @@
+"""Imports: the files that came in, what each would do, and carrying it out."""
+
+from __future__ import annotations
+
+from collections import Counter
+from datetime import timedelta
+from typing import Any
+
+from django.db import transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.http import content_disposition_header
+from django.views.decorators.http import require_POST
+
+from stepladder import clock
+from stepladder.accounts.signed_in import account_of
+from stepladder.core.people_import import COLUMNS, FIELD
+from stepladder.journal.undoing import CannotTakeBack
+from stepladder.people_import import actions as importing
+from stepladder.people_import.errors import ImportUnready
+from stepladder.people_import.forms import FileForm, MissingForm
+from stepladder.people_import.models import Import
+from stepladder.people_import.tasks import apply_import as apply_task
+from stepladder.people_import.tasks import look_through_import
+from stepladder.people_import.tasks import return_import as return_task
+from stepladder.people_import.world import asked_fields
+from stepladder.queue.actions import Queue, later
+from stepladder.web import toasts
+from stepladder.web.once import act_once
+from stepladder.web.tables import page_of
+
+BUSY = (Import.State.LOOKING, Import.State.APPLYING, Import.State.RETURNING)
+VERDICTS = ("new", "changed", "ended", "wrong", "same")
+
+
+def imports(request: HttpRequest) -> HttpResponse:
+    """Every file that came in, the newest first; and a new one."""
+    form = FileForm(request.POST or None, request.FILES or None)
+
+    if request.method == "POST" and form.is_valid():
+        file, by = form.cleaned_data["file"], account_of(request)
+        job = importing.read_import(file_name=file.name or "file", body=file.read(), by=by)
+
+        def act() -> str:
+            importing.keep_import(job=job, by=by)
+            return reverse("people_import:import", args=[job.public_id])
+
+        onwards = act_once(request, act)
+        if job.pk is None:
+            # The form had been taken already.
+            importing.path_of(job).unlink(missing_ok=True)
+        return onwards
+    heads = [("File", ""), ("When", ""), ("Who", ""), ("Rows", ""), ("State", "")]
+    context = {
+        "form": form,
+        "page": page_of(request, Import.objects.select_related("account"), heads),
+    }
+    return render(request, "people_import/imports.html", context, status=422 if form.errors else 200)
+
+
+def import_page(request: HttpRequest, public_id: str) -> HttpResponse:
+    """One import at whatever it is at. Its progress is a part of the page."""
+    job = get_object_or_404(Import, public_id=public_id)
+    if request.htmx and request.GET.get("part") == "progress":  # type: ignore[attr-defined]  # set by the middleware
+        busy = job.state in BUSY
+        answer = render(request, "people_import/import_progress.html", {"job": job})
+        if not busy:
+            answer.headers["HX-Refresh"] = "true"
+        return answer
+    return render(request, "people_import/import.html", _context(request, job))
+
+
+def _context(request: HttpRequest, job: Import) -> dict[str, Any]:
+    counts = Counter(job.rows.values_list("verdict", flat=True))
+    shown = request.GET.get("show", "")
+    rows = job.rows.order_by("number")
+    if shown == "missing":
+        rows = rows.filter(is_missing=True)
+    else:
+        rows = rows.filter(verdict=shown) if shown in VERDICTS else rows.exclude(verdict="same")
+    columns, yesterday = _columns(job), clock.today() - timedelta(days=1)
+    first = {
+        "missing": "leave" if job.missing_left_on else "stay",
+        "last_day": job.missing_left_on or yesterday,
+        "unit": job.missing_in_id,
+    }
+    return {
+        "job": job,
+        "busy": job.state in BUSY,
+        "columns": columns,
+        "choices": _choices(),
+        "missing_form": MissingForm(initial=first),
+        "counts": [(verdict, counts[verdict]) for verdict in VERDICTS if counts[verdict]],
+        "usable": sum(counts[verdict] for verdict in ("new", "changed", "ended")),
+        "wrong": counts["wrong"],
+        "left_out": [column["head"] for column in columns if not column["is"]],
+        "shown": shown,
+        "page": page_of(request, rows, [("Row", ""), ("What", ""), ("Who", ""), ("", "")]),
+        "who": _who(job),
+    }
+
+
+def _choices() -> list[tuple[str, str]]:
+    fields = [(f"{FIELD}{f.key}", f.name) for f in asked_fields()]
+    return [("", "leave it out"), *((key, label) for key, (label, _) in COLUMNS.items()), *fields]
+
+
+def _columns(job: Import) -> list[dict[str, Any]]:
+    first = job.rows.order_by("number").values_list("cells", flat=True).first() or importing.first_cells(job)
+    return [
+        {"head": head, "is": column["is"], "by": column["by"], "doubt": column["doubt"], "sample": sample}
+        for head, column, sample in zip(job.heads, job.columns, [*first, *[""] * len(job.heads)], strict=False)
+    ]
+
+
+def _who(job: Import) -> list[int]:
+    """The places of the cells that tell who a row is about."""
+    wanted = ("number", "given", "family", "name")
+    return [n for n, column in enumerate(job.columns) if column["is"] in wanted]
+
+
+@require_POST
+def columns(request: HttpRequest, public_id: str) -> HttpResponse:
+    """What each column is, and what of those who are missing; then the file is looked through."""
+    job = get_object_or_404(Import, public_id=public_id)
+    sent = [request.POST.get(f"column-{n}", "") for n in range(len(job.heads))]
+    allowed = {key for key, _ in _choices()}
+    chosen = [column if column in allowed else "" for column in sent]
+    day_first, form, refused = request.POST.get("days") != "month", MissingForm(request.POST), ""
+    if form.is_valid():
+        try:
+            with transaction.atomic():
+                importing.choose_columns(
+                    job=job, columns=chosen, day_first=day_first, missing=form.chosen(), by=account_of(request)
+                )
+                later(look_through_import, queue=Queue.BULK, job_id=job.pk)
+            return redirect("people_import:import", public_id)
+        except ImportUnready as refusal:
+            refused = str(refusal)
+    if job.state not in (Import.State.COLUMNS, Import.State.LOOKED):
+        toasts.trouble(request, refused or "This import is under way or done.")
+        return redirect("people_import:import", public_id)
+    context = _context(request, job)
+    shown = [
+        {**column, "is": key, "by": "", "doubt": ""} for column, key in zip(context["columns"], chosen, strict=True)
+    ]
+    job.day_first = day_first
+    context |= {"columns": shown, "missing_form": form, "refused": refused}
+    return render(request, "people_import/import.html", context, status=422)
+
+
+@require_POST
+def apply_import(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Carry it out."""
+    job = get_object_or_404(Import, public_id=public_id)
+    try:
+        with transaction.atomic():
+            importing.apply_import(job=job, by=account_of(request))
+            later(apply_task, queue=Queue.BULK, job_id=job.pk)
+    except ImportUnready as refusal:
+        toasts.trouble(request, str(refusal))
+    return redirect("people_import:import", public_id)
+
+
+@require_POST
+def back(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Take the whole import back."""
+    job = get_object_or_404(Import, public_id=public_id)
+    try:
+        with transaction.atomic():
+            importing.return_import(job=job, by=account_of(request))
+            later(return_task, queue=Queue.BULK, job_id=job.pk)
+    except (CannotTakeBack, ImportUnready) as refusal:
+        toasts.trouble(request, str(refusal))
+    return redirect("people_import:import", public_id)
+
+
+def file(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The file as it came in."""
+    job = get_object_or_404(Import, public_id=public_id)
+    path = importing.path_of(job)
+    if not path.exists():
+        raise Http404
+    how = content_disposition_header(as_attachment=True, filename=job.file_name)
+    return HttpResponse(
+        path.read_bytes(), content_type="application/octet-stream", headers={"Content-Disposition": how or "attachment"}
+    )

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ReachesConfig(AppConfig):
+    name = "stepladder.reaches"
+    label = "reaches"

@@ -1,0 +1,172 @@
+"""Whom a form means: its parts of conditions, and people named in and out, as a stored reach."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django.http import QueryDict
+
+from stepladder.accounts import policy
+from stepladder.charts.dated_charts import positions_tree, units_tree
+from stepladder.charts.parts import part_of
+from stepladder.core.fields import ValueUnread, read_value
+from stepladder.core.numbers import whole_number
+from stepladder.people.models import Person, PersonField
+from stepladder.reaches.models import Group
+
+__all__ = ["MOST_PARTS", "ReachPart", "form_of", "pickers", "reach_context", "read_parts", "stored_reach"]
+
+MOST_PARTS = 6
+HOWS = ("is", "is not", "at least", "at most", "is empty")
+
+
+class ReachPart:
+    """One part of a reach as the form sends it: any, all or none of what is ticked in it."""
+
+    def __init__(self, data: Mapping[str, Any] | QueryDict, number: int) -> None:
+        self.number = number
+        self.mode = str(data.get(f"g{number}-mode", "any"))
+        self.units = _keys(data, f"g{number}-unit")
+        self.with_below = data.get(f"g{number}-below", "1") == "1"
+        self.positions = _keys(data, f"g{number}-position")
+        self.groups = _keys(data, f"g{number}-group")
+        self.hired = _days(data, f"g{number}-hired")
+        self.placed = _days(data, f"g{number}-placed")
+        self.kind = str(data.get(f"g{number}-kind", ""))
+        self.field = str(data.get(f"g{number}-field", ""))
+        self.field_how = str(data.get(f"g{number}-how", "is"))
+        self.field_value = str(data.get(f"g{number}-value", "")).strip()
+
+    @property
+    def conditions(self) -> list[dict[str, Any]]:
+        """As a stored reach has them."""
+        found: list[dict[str, Any]] = [{"kind": "unit", "unit": u, "below": self.with_below} for u in self.units]
+        found += [{"kind": "position", "position": p} for p in self.positions]
+        found += [{"kind": "group", "group": g} for g in self.groups]
+        if self.hired is not None:
+            found.append({"kind": "hired within", "days": self.hired})
+        if self.placed is not None:
+            found.append({"kind": "placed within", "days": self.placed})
+        if self.kind:
+            found.append({"kind": "employment", "value": self.kind})
+        asked = _field_condition(self.field, self.field_how, self.field_value)
+        return [*found, asked] if asked else found
+
+
+def _field_condition(public_id: str, how: str, text: str) -> dict[str, Any] | None:
+    """A custom field compared. What cannot be read as its kind is compared as nobody has it."""
+    field = PersonField.objects.filter(public_id=public_id).first() if public_id else None
+    if field is None or how not in HOWS:
+        return None
+    try:
+        kind: Any = field.kind
+        value = "" if how == "is empty" else read_value(kind, text, choices=field.choices)
+    except ValueUnread:
+        return {"kind": "any", "parts": []}
+    if how != "is empty" and not value:
+        return None
+    return {"kind": "field", "field": str(field.pk), "of": field.kind, "how": how, "value": value}
+
+
+def _keys(data: Any, name: str) -> list[int]:
+    values = data.getlist(name) if isinstance(data, QueryDict) else []
+    return [key for value in values if (key := whole_number(value)) is not None]
+
+
+def _days(data: Any, name: str) -> int | None:
+    value = whole_number(str(data.get(name, "")))
+    return None if value is None else min(value, 3650)
+
+
+def read_parts(data: Mapping[str, Any] | QueryDict) -> list[ReachPart]:
+    """The parts of a form, at least one."""
+    number = min(whole_number(str(data.get("parts", "1"))) or 1, MOST_PARTS)
+    return [ReachPart(data, n) for n in range(max(number, 1))]
+
+
+def stored_reach(data: QueryDict) -> dict[str, Any]:
+    """The reach that a form means: its parts combined, named people in and out. Empty parts say nothing."""
+    parts = [{"kind": p.mode, "parts": p.conditions} for p in read_parts(data) if p.conditions]
+    join = "any" if data.get("join") == "any" else "all"
+    people = dict(
+        Person.objects.filter(public_id__in=data.getlist("named_in") + data.getlist("named_out")).values_list(
+            "public_id", "pk"
+        )
+    )
+    if data.get("everyone"):
+        condition: dict[str, Any] | None = {"kind": "all", "parts": []}
+    else:
+        condition = {"kind": join, "parts": parts} if parts else None
+    return {
+        "in": condition,
+        "named_in": [people[k] for k in data.getlist("named_in") if k in people],
+        "named_out": [people[k] for k in data.getlist("named_out") if k in people],
+    }
+
+
+def pickers(account: Any) -> dict[str, Any]:
+    """What an account can put a reach together from: a unit administrator from the units of their part."""
+    units, positions = units_tree(), positions_tree()
+    every = policy.sees_every(account, "assign")
+    own = frozenset() if every else part_of(account)
+    return {
+        "units": [(node, depth, units.name[node]) for node, depth in units.walk() if every or node in own],
+        "positions": [(node, depth, positions.name[node]) for node, depth in positions.walk()],
+        "groups": list(Group.objects.values_list("pk", "name")),
+        "kinds": Person.Kind.choices,
+        "fields": list(PersonField.objects.filter(is_ended=False)),
+        "hows": HOWS,
+    }
+
+
+def reach_context(data: QueryDict, account: Any) -> dict[str, Any]:
+    """The reach form with what was sent."""
+    return {
+        "parts": read_parts(data),
+        "join": data.get("join", "all"),
+        "everyone": data.get("everyone", ""),
+        "named_in": _named(data, "named_in"),
+        "named_out": _named(data, "named_out"),
+        **pickers(account),
+    }
+
+
+def _named(data: QueryDict, name: str) -> list[Person]:
+    return list(Person.objects.filter(public_id__in=data.getlist(name)))
+
+
+def form_of(stored: Mapping[str, Any]) -> QueryDict:
+    """A stored reach as the form would have sent it."""
+    data = QueryDict(mutable=True)
+    condition = stored.get("in")
+    parts = condition["parts"] if condition else []
+    if condition and not parts:
+        data["everyone"] = "1"
+    data["join"] = condition["kind"] if condition else "all"
+    data["parts"] = str(max(len(parts), 1))
+    for n, part in enumerate(parts):
+        data[f"g{n}-mode"] = part["kind"]
+        for one in part["parts"]:
+            _enter(data, f"g{n}", one)
+    for name in ("named_in", "named_out"):
+        people = Person.objects.filter(pk__in=stored.get(name, ()))
+        data.setlist(name, list(people.values_list("public_id", flat=True)))
+    return data
+
+
+def _enter(data: QueryDict, prefix: str, condition: Mapping[str, Any]) -> None:
+    kind = condition["kind"]
+    if kind in ("unit", "position", "group"):
+        data.appendlist(f"{prefix}-{kind}", str(condition[kind]))
+    if kind == "unit":
+        data[f"{prefix}-below"] = "1" if condition.get("below", True) else "0"
+    elif kind in ("hired within", "placed within"):
+        data[f"{prefix}-{kind.partition(' ')[0]}"] = str(condition["days"])
+    elif kind == "field":
+        field = PersonField.objects.filter(pk=condition["field"]).first()
+        if field:
+            data[f"{prefix}-field"], data[f"{prefix}-how"] = field.public_id, condition["how"]
+            data[f"{prefix}-value"] = condition.get("value", "")
+    elif kind == "employment":
+        data[f"{prefix}-kind"] = condition["value"]
