@@ -159,7 +159,7 @@ def data_flow() -> Drawing:
         drawing.text(x + 85, 194, says, quiet=True, middle=True)
         drawing.arrow(f"M{665} 86 C{665} 120 {x + 85} 110 {x + 85} 147")
     drawing.arrow("M675 206 675 257")
-    drawing.text(690, 236, "reckoned anew when one changes", quiet=True)
+    drawing.text(690, 236, "derived anew when one changes", quiet=True)
     drawing.box(420, 260, 255, 62, WASHES["job"])
     drawing.text(547, 285, "reasons · validity spans", bold=True, middle=True)
     drawing.text(547, 306, "first … last · known from … to", quiet=True, middle=True)

@@ -278,7 +278,7 @@ class PlacesOpened:
 
 @dataclass(frozen=True)
 class SpansChanged:
-    """From when to when these people hold these courses was reckoned anew, and some of it is other than before."""
+    """From when to when these people hold these courses was derived anew, and some of it is other than before."""
 
     people: tuple[int, ...]
     courses: tuple[int, ...]

@@ -12,32 +12,32 @@ from django.db.models import Max, Min
 
 from stepladder.facts import Fact
 
-__all__ = ["kept", "state_of"]
+__all__ = ["cached", "state_of"]
 
-Read = TypeVar("Read")
+Value = TypeVar("Value")
 
 MOST = 60
-_pen = Lock()
+_lock = Lock()
 # What → the state that it was read in, and what was read; the longest unasked first.
-_kept: OrderedDict[Hashable, tuple[Any, Any]] = OrderedDict()
+_cache: OrderedDict[Hashable, tuple[Any, Any]] = OrderedDict()
 
 
-def kept(what: Hashable, *, state: Callable[[], Hashable], read: Callable[[], Read]) -> Read:
+def cached(what: Hashable, *, state: Callable[[], Hashable], read: Callable[[], Value]) -> Value:
     """What *read* returns, read again only when *state* is another than when it was read last.
 
     Within a transaction it is always read: what is written there may be rolled back.
     """
     if connection.in_atomic_block:
         return read()
-    now, held = state(), _kept.get(what)
+    now, held = state(), _cache.get(what)
     if held is None or held[0] != now:
         held = now, read()
-    with _pen:
-        _kept[what] = held
-        _kept.move_to_end(what)
-        while len(_kept) > MOST:
-            _kept.popitem(last=False)
-    found: Read = held[1]
+    with _lock:
+        _cache[what] = held
+        _cache.move_to_end(what)
+        while len(_cache) > MOST:
+            _cache.popitem(last=False)
+    found: Value = held[1]
     return found
 
 

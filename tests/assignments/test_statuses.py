@@ -51,12 +51,14 @@ def test_sql_numpy_and_the_core_agree():
     for day in map(f.d, DAYS):
         known = clock.today()
         single = requirements(day=day)
-        standings = {r.pk: s.status for row in single for r, s in zip(row.reasons, row.standings, strict=True)}
+        reason_statuses = {
+            r.pk: s.status for row in single for r, s in zip(row.reasons, row.reason_statuses, strict=True)
+        }
         pairs = set(Waiver.objects.values_list("person_id", "course_id"))
         waived = {r.pk for row in single for r in row.reasons if (r.person_id, r.course_id) in pairs}
         plain = open_reasons(day, known).exclude(pk__in=waived)
         in_sql = {r.pk: WORST_FIRST[r.rank] for r in with_rank(plain, day=day, known_on=known, soon_days=14)}
-        assert in_sql == {pk: status for pk, status in standings.items() if pk not in waived}
+        assert in_sql == {pk: status for pk, status in reason_statuses.items() if pk not in waived}
         columns = requirement_columns(day=day, known_on=known)
         at_once = {
             (int(p), int(c)): WORST_FIRST[int(r)]
@@ -65,8 +67,8 @@ def test_sql_numpy_and_the_core_agree():
         assert at_once == {(row.person, row.course): row.requirement.status for row in single}
         expected = {}
         for row in single:
-            for reason, standing in zip(row.reasons, row.standings, strict=True):
+            for reason, standing in zip(row.reasons, row.reason_statuses, strict=True):
                 expected.setdefault(reason.assignment_id, Counter())[standing.status] += 1
         assert count_by_assignment(day, known) == expected
-        seen += Counter(standings.values())
+        seen += Counter(reason_statuses.values())
     assert len(seen) == len(WORST_FIRST), "every status must have come up"

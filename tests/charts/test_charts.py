@@ -20,7 +20,7 @@ def admin(organisation, client, on):
 
 
 def tree(chart):
-    return [(row.name, row.depth, row.here, row.below) for row in chart_rows(chart, f.d("2026-05-14"))]
+    return [(row.name, row.depth, row.placed_here, row.placed_below) for row in chart_rows(chart, f.d("2026-05-14"))]
 
 
 def test_a_new_unit_stands_last_below_the_one_chosen(admin, client):

@@ -4,8 +4,8 @@ import pytest
 from django.urls import reverse
 
 from stepladder import clock
+from stepladder.assignments.deriving import derive_reasons
 from stepladder.assignments.models import Reason
-from stepladder.assignments.reckoning import reckon
 from stepladder.charts import actions as charts_actions
 from stepladder.charts.dated_charts import units_tree
 from stepladder.charts.errors import NodeInUse, NotInChartThen, OtherChangePlanned, UnderItself
@@ -44,7 +44,7 @@ def test_a_move_holds_from_its_day_and_a_past_day_is_seen_as_it_was(fleet):
     assert path("Galley", "2026-06-01") == "Shore › Dunlin › Galley"
     assert list(find_people(unit=f.a_unit("Shore"), day=f.d("2026-05-31"))) == []
     assert list(find_people(unit=f.a_unit("Shore"), day=f.d("2026-06-01"))) == [fleet]
-    rows = {row.name: row.below for row in chart_rows(f.a_unit("Fleet").chart, f.d("2026-06-01"))}
+    rows = {row.name: row.placed_below for row in chart_rows(f.a_unit("Fleet").chart, f.d("2026-06-01"))}
     assert rows == {"Fleet": 0, "Shore": 1, "Dunlin": 1, "Galley": 1}
     assert list(problems()) == []
 
@@ -129,7 +129,7 @@ def test_people_who_come_under_another_unit_by_its_move_need_what_it_needs(fleet
         (f.d("2026-06-01"), FOREVER, f.d("2026-05-14"), f.d("2026-05-20")),
         (f.d("2026-06-01"), f.d("2026-06-09"), f.d("2026-05-20"), FOREVER),
     ]
-    assert [(r.first, r.last, r.known_from, r.known_to) for r in reckon()] == kept
+    assert [(r.first, r.last, r.known_from, r.known_to) for r in derive_reasons()] == kept
     assert list(problems()) == []
 
 

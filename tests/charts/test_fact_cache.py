@@ -16,7 +16,7 @@ pytestmark = pytest.mark.django_db(transaction=True)
 
 
 def seen(chart):
-    return [(row.name, row.depth, row.below) for row in chart_rows(chart, clock.today())]
+    return [(row.name, row.depth, row.placed_below) for row in chart_rows(chart, clock.today())]
 
 
 def reads(do):

@@ -16,7 +16,7 @@ from stepladder.journal.models import Entry
 from stepladder.people import actions
 from stepladder.people.models import Person
 from stepladder.records.board import board
-from stepladder.records.seen import people_seen
+from stepladder.records.scope import people_in_scope
 from stepladder.search import index
 from tests import factories as f
 from tests.assignments.test_pages import form
@@ -65,9 +65,9 @@ def test_lists_searches_and_boards_hold_the_part_only(parts, client):
     assert list(client.get(reverse("people:list"), {"state": "all"}).context["page"].rows) == [people["theirs"]]
     index.rebuild()
     assert {found.title for found in index.find(account, "o")} == {"Osa Wick"}
-    assert people_seen(account) == {people["theirs"].pk}
+    assert people_in_scope(account) == {people["theirs"].pk}
     f.an_assignment(f.a_course("Fire on board"), f.in_units(f.a_unit("Fleet"), f.a_unit("Shore")))
-    made = board(day=clock.today(), known_on=clock.today(), chart=f.a_chart(), seen=people_seen(account))
+    made = board(day=clock.today(), known_on=clock.today(), chart=f.a_chart(), seen=people_in_scope(account))
     assert [(row.name, row.people) for row in made.rows] == [("Shore", 1), ("Osier Point", 1), ("Everyone", 1)]
     rows = client.get(reverse("records:standing")).context["page"].rows
     assert {row.person for row in rows} == {people["theirs"]}
@@ -219,10 +219,10 @@ def test_a_chart_of_positions_counts_the_part_only(parts, client):
     f.a_person("Ada Venn", unit="Dunlin", position="Bosun")
     chart = f.a_chart("position")
     page = client.get(reverse("charts:chart", args=[chart.pk]))
-    assert [(row.name, row.here) for row in page.context["rows"]] == [("Deckhand", 1)]
+    assert [(row.name, row.placed_here) for row in page.context["rows"]] == [("Deckhand", 1)]
     client.force_login(f.an_account("administrator"))
     page = client.get(reverse("charts:chart", args=[chart.pk]))
-    assert {(row.name, row.here) for row in page.context["rows"]} == {("Deckhand", 3), ("Bosun", 1)}
+    assert {(row.name, row.placed_here) for row in page.context["rows"]} == {("Deckhand", 3), ("Bosun", 1)}
 
 
 def test_who_may_assign_only_does_not_read_how_somebody_stands(parts, client):

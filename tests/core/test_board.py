@@ -21,7 +21,7 @@ from stepladder.core.board import (
     requirements_on,
 )
 from stepladder.core.days import FOREVER, Period, Span
-from stepladder.core.requirements import WORST_FIRST, Reason, Status, merge, standing_on
+from stepladder.core.requirements import WORST_FIRST, Reason, Status, merge, reason_status
 from stepladder.core.validity import Completion, Terms, TermsHistory, chain, link_on
 
 BASE = date(2026, 1, 1)
@@ -131,7 +131,7 @@ def one_by_one(cases, on):
     found = []
     for p, reasons, links, waivers in cases:
         one = merge(
-            [(i, standing_on(r, link_on(links, on), waivers, day=on)) for i, r in enumerate(reasons) if on in r.days]
+            [(i, reason_status(r, link_on(links, on), waivers, day=on)) for i, r in enumerate(reasons) if on in r.days]
         )
         if one:
             until = ordinal(one.valid_until) if one.valid_until else 0

@@ -67,7 +67,7 @@ def test_a_day_that_is_none_is_refused(text):
         ("number", "100", "100"),
         ("number", "-0.50", "-0.5"),
         ("number", "-0.0", "0"),
-        # Each digit, also where there are more than decimals are reckoned with.
+        # Each digit, also where there are more than decimals are derived with.
         ("number", "9" * 30, "9" * 30),
         ("number", "1e30", "1" + 30 * "0"),
         ("choice", " b ", "B"),

@@ -15,13 +15,13 @@ from stepladder.core.requirements import (
     AssignmentRule,
     Due,
     Reason,
-    Standing,
+    ReasonStatus,
     Status,
     due_day,
     merge,
     needed_by,
+    reason_status,
     reasons_for,
-    standing_on,
 )
 from stepladder.core.validity import Completion, Terms, TermsHistory, chain, link_on
 
@@ -164,7 +164,7 @@ def test_status(opened, due, completion, waiver, day, status):
     reason = Reason(Span(d(opened)), d(opened), d(due))
     links = chain([Completion(d(completion))] if completion else [], TERMS)
     waivers = [Span(d(waiver[0]), d(waiver[1]))] if waiver else []
-    assert standing_on(reason, link_on(links, d(day)), waivers, day=d(day)).status == status
+    assert reason_status(reason, link_on(links, d(day)), waivers, day=d(day)).status == status
 
 
 @pytest.mark.parametrize(
@@ -180,7 +180,7 @@ def test_status(opened, due, completion, waiver, day, status):
 def test_the_day_it_is_needed_by(opened, completion, status, needed):
     reason = Reason(Span(d(opened)), d(opened), d("2026-03-31"))
     links = chain([Completion(d(completion))] if completion else [], TERMS)
-    found = standing_on(reason, link_on(links, d("2026-01-15")), [], day=d("2026-01-15"))
+    found = reason_status(reason, link_on(links, d("2026-01-15")), [], day=d("2026-01-15"))
     assert (found.status, found.needed_by) == (status, d(needed))
 
 
@@ -189,7 +189,7 @@ def test_a_reason_beside_a_covered_one_is_needed_by_its_own_day():
     covered = Reason(Span(d("2026-01-01")), d("2026-01-01"), d("2026-02-01"))
     anew = replace(covered, due=d("2026-06-01"), taken_on_or_after=d("2026-01-02"))
     day = d("2026-05-01")
-    both = [(n, standing_on(reason, link_on(links, day), [], day=day)) for n, reason in enumerate((covered, anew))]
+    both = [(n, reason_status(reason, link_on(links, day), [], day=day)) for n, reason in enumerate((covered, anew))]
     merged = merge(both)
     assert merged is not None
     assert (merged.status, merged.due, merged.needed_by) == ("to do", d("2026-06-01"), d("2026-06-01"))
@@ -220,7 +220,7 @@ def test_of_several_waivers_the_longest_that_applies_decides(waivers, needed):
 def test_a_due_day_inside_a_waiver_without_an_end_stays_to_do():
     reason = Reason(Span(d("2026-01-01")), d("2026-01-01"), d("2026-03-15"))
     waivers = [Span(d("2026-03-10"), FOREVER)]
-    assert [standing_on(reason, None, waivers, day=d(day)).status for day in ("2026-03-09", "2026-03-10")] == [
+    assert [reason_status(reason, None, waivers, day=d(day)).status for day in ("2026-03-09", "2026-03-10")] == [
         "to do",
         "waived",
     ]
@@ -241,14 +241,14 @@ def test_a_due_day_inside_a_waiver_without_an_end_stays_to_do():
 def test_first_and_last_day_of_window_and_grace(day, status):
     reason = Reason(Span(d("2025-01-01")), d("2025-01-01"), d("2025-12-31"))
     links = chain([Completion(d("2025-04-02"))], TERMS)
-    assert standing_on(reason, link_on(links, d(day)), [], day=d(day)).status == status
+    assert reason_status(reason, link_on(links, d(day)), [], day=d(day)).status == status
 
 
 @pytest.mark.parametrize(("asked", "status"), [("2026-01-10", "current"), ("2026-01-11", "to do")])
 def test_taken_on_or_after_includes_the_day_itself(asked, status):
     reason = Reason(Span(d("2026-01-01")), d("2026-01-01"), d("2026-03-31"), taken_on_or_after=d(asked))
     links = chain([Completion(d("2026-01-10"))], TERMS)
-    assert standing_on(reason, link_on(links, d("2026-02-01")), [], day=d("2026-02-01")).status == status
+    assert reason_status(reason, link_on(links, d("2026-02-01")), [], day=d("2026-02-01")).status == status
 
 
 @pytest.mark.parametrize(
@@ -297,13 +297,13 @@ def test_minimum_notice_after_a_placement(placed, expected):
 def test_what_was_taken_too_early_only_carries_the_chain():
     reason = Reason(Span(d("2026-01-01")), d("2026-01-01"), d("2026-03-31"), taken_on_or_after=d("2025-12-01"))
     links = chain([Completion(d("2025-02-01")), Completion(d("2026-01-10"))], TERMS)
-    assert standing_on(reason, link_on(links, d("2026-01-05")), [], day=d("2026-01-05")).status == Status.TO_DO
-    after = standing_on(reason, link_on(links, d("2026-01-10")), [], day=d("2026-01-10"))
+    assert reason_status(reason, link_on(links, d("2026-01-05")), [], day=d("2026-01-05")).status == Status.TO_DO
+    after = reason_status(reason, link_on(links, d("2026-01-10")), [], day=d("2026-01-10"))
     assert (after.status, after.valid_until) == (Status.CURRENT, d("2027-02-01"))
 
 
 def standing(status, due="2027-04-01", opened="2027-01-01", mandatory=True):
-    return Standing(Status(status), d(opened), d(due), mandatory=mandatory)
+    return ReasonStatus(Status(status), d(opened), d(due), mandatory=mandatory)
 
 
 def test_a_suggestion_beside_a_mandatory_makes_nobody_late():
@@ -314,10 +314,10 @@ def test_a_suggestion_beside_a_mandatory_makes_nobody_late():
 
 def test_of_several_that_are_not_covered_the_earliest_days_and_the_worst_status_speak():
     some = [
-        Standing(
+        ReasonStatus(
             Status.TO_DO, d("2027-01-05"), d("2027-05-01"), d("2026-12-01"), d("2026-12-31"), needed_by=d("2027-04-01")
         ),
-        Standing(
+        ReasonStatus(
             Status.OVERDUE,
             d("2027-01-01"),
             d("2027-03-01"),
@@ -325,7 +325,7 @@ def test_of_several_that_are_not_covered_the_earliest_days_and_the_worst_status_
             d("2027-07-01"),
             needed_by=d("2027-03-01"),
         ),
-        Standing(Status.DUE_SOON, d("2027-01-09"), None),
+        ReasonStatus(Status.DUE_SOON, d("2027-01-09"), None),
     ]
     merged = merge(list(enumerate(some)))
     assert merged is not None
@@ -341,10 +341,10 @@ def test_of_several_that_are_not_covered_the_earliest_days_and_the_worst_status_
 
 def test_a_requirement_without_a_day_is_to_do_and_one_that_never_expires_is_current():
     reason = Reason(Span(d("2026-01-01")), d("2026-01-01"), None)
-    found = standing_on(reason, None, [], day=d("2029-01-01"))
+    found = reason_status(reason, None, [], day=d("2029-01-01"))
     assert (found.status, found.due, found.needed_by) == ("to do", None, None)
     links = chain([Completion(d("2020-01-01"))], TermsHistory.always(Terms(window_days=60)))
-    found = standing_on(reason, link_on(links, d("2029-01-01")), [], day=d("2029-01-01"))
+    found = reason_status(reason, link_on(links, d("2029-01-01")), [], day=d("2029-01-01"))
     assert (found.status, found.needed_by) == ("current", FOREVER)
 
 
@@ -354,8 +354,8 @@ def test_the_due_day_is_the_earliest_of_those_not_covered():
     assert (merged.status, merged.due, merged.opened) == ("to do", d("2027-05-01"), d("2026-12-01"))
 
 
-standings = st.builds(
-    Standing,
+reason_statuses = st.builds(
+    ReasonStatus,
     st.sampled_from(WORST_FIRST),
     st.dates(),
     st.one_of(st.none(), st.dates()),
@@ -364,7 +364,7 @@ standings = st.builds(
 
 
 @given(
-    st.lists(st.tuples(st.integers(1, 9), standings), max_size=5).flatmap(
+    st.lists(st.tuples(st.integers(1, 9), reason_statuses), max_size=5).flatmap(
         lambda x: st.tuples(st.just(x), st.permutations(x))
     )
 )
@@ -385,7 +385,7 @@ def test_due_2_15_done_2_10_recorded_3_05_revoked_4_01():
 
     def status(known_on, day="2026-02-20"):
         links = [known.row] if known.known_from <= d(known_on) < known.known_to else []
-        return standing_on(reason, link_on(links, d(day)), [], day=d(day)).status
+        return reason_status(reason, link_on(links, d(day)), [], day=d(day)).status
 
     days = ("2026-02-20", "2026-03-04", "2026-03-05", "2026-03-10", "2026-03-31", "2026-04-01", "2026-04-02")
     assert [status(day) for day in days] == ["overdue"] * 2 + ["current"] * 3 + ["overdue"] * 2
@@ -416,6 +416,6 @@ def test_a_later_day_is_never_better_while_nobody_learns(after, window, grace):
     links = chain([Completion(d("2025-06-01"))], TermsHistory.always(Terms(Period(12), window, grace)))
     order = [Status.CURRENT, Status.RENEW, Status.IN_GRACE, Status.LAPSED]
     day = d("2026-01-01") + timedelta(days=after)
-    now = standing_on(reason, link_on(links, day), [], day=day).status
-    then = standing_on(reason, link_on(links, day), [], day=day + timedelta(days=1)).status
+    now = reason_status(reason, link_on(links, day), [], day=day).status
+    then = reason_status(reason, link_on(links, day), [], day=day + timedelta(days=1)).status
     assert order.index(now) <= order.index(then)

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stepladder.core.attendance import Outcome, outcome, present_for, share_present
-from stepladder.core.seats import Taken, Times, Waiting, clashes, has_room, move_up, overlap, waiting_order
+from stepladder.core.seats import Occupancy, Times, Waiting, clashes, has_room, move_up, overlap, waiting_order
 
 
 def at(hour: int, minute: int = 0, day: int = 1) -> datetime:
@@ -108,12 +108,16 @@ def test_touching_ends_do_not_clash():
 
 def test_a_room_and_a_person_teaching_or_learning_clash_with_other_sessions_only():
     nine, ten = times((9, 0), (10, 0)), times((9, 30), (10, 30))
-    taken = [Taken("room", 1, nine, 7), Taken("person", 5, nine, 7, as_instructor=True), Taken("person", 6, nine, 8)]
+    taken = [
+        Occupancy("room", 1, nine, 7),
+        Occupancy("person", 5, nine, 7, as_instructor=True),
+        Occupancy("person", 6, nine, 8),
+    ]
     wanted = [
-        Taken("room", 1, ten, 8),
-        Taken("person", 5, ten, 8),
-        Taken("person", 6, ten, 8),
-        Taken("room", 2, ten, 8),
+        Occupancy("room", 1, ten, 8),
+        Occupancy("person", 5, ten, 8),
+        Occupancy("person", 6, ten, 8),
+        Occupancy("room", 2, ten, 8),
     ]
     assert [(c.mine.what, c.mine.key, c.other.session) for c in clashes(wanted, taken)] == [
         ("room", 1, 7),

@@ -22,7 +22,7 @@ def test_the_desk_says_what_waits_and_nothing_that_does_not(admin):
     assert says(admin) == {}
     f.a_draft("Fire")
     upload = Upload.objects.create(
-        account=admin, binder=f.a_binder(), file_name="a.zip", size=1, state="refused", says="Cut off."
+        account=admin, binder=f.a_binder(), file_name="a.zip", size=1, state="refused", message="Cut off."
     )
     assert says(admin) == {
         "course draft not released yet": (1, False),
@@ -75,7 +75,7 @@ def test_up_next_says_what_by_when_why_and_how_long(admin, on, client):
     record_completion(person=jun, course=renewal.course, edition=renewal.edition, day=f.d("2025-06-30"), by=f.BY)
     on("2026-05-27")
     found = up_next(jun)
-    assert [(t.view.enrolment.course.title, t.says) for t in found.things] == [
+    assert [(t.view.enrolment.course.title, t.description) for t in found.things] == [
         ("Late", "3 days late · was due Sun 24 May 2026"),
         ("Soon", "due Wed 3 Jun 2026 · in 7 days"),
         ("Renewal", "valid to 30 Jun 2026 · renew any day now, nothing is lost"),

@@ -49,7 +49,7 @@ def test_an_unexpected_error_is_said_on_the_file_and_it_can_be_tried_again(uploa
         tasks.work_out_upload.call(upload_id=upload.pk)
     upload.refresh_from_db()
     assert upload.state == Upload.State.REFUSED
-    assert f"“fire.zip” could not be used: something in it is not as expected ({type(error).__name__}" in upload.says
+    assert f"“fire.zip” could not be used: something in it is not as expected ({type(error).__name__}" in upload.message
     assert not Module.objects.exists()
     page = client.get(reverse("library:binder", args=[upload.binder.public_id])).content.decode()
     assert "try again" in page

@@ -138,15 +138,15 @@ def damaged_inside():
     ],
 )
 def test_what_cannot_be_used_is_refused_with_a_sentence(
-    client, binder, name, body, says, django_capture_on_commit_callbacks
+    client, binder, name, body, message, django_capture_on_commit_callbacks
 ):
     with django_capture_on_commit_callbacks(execute=True):
         upload = bring(client, binder, name, body())
     upload.refresh_from_db()
     assert (upload.state, Module.objects.count()) == ("refused", 0)
-    assert says in upload.says
-    assert name in upload.says
-    assert upload.says.rstrip().endswith(".")
+    assert message in upload.message
+    assert name in upload.message
+    assert upload.message.rstrip().endswith(".")
     page = client.get(reverse("library:progress", args=[binder.public_id])).content.decode()
     assert "refused" in page
     client.post(reverse("library:dismiss", args=[upload.public_id]))
@@ -163,7 +163,7 @@ def test_a_link_in_an_archive_is_refused(client, binder, django_capture_on_commi
     with django_capture_on_commit_callbacks(execute=True):
         upload = bring(client, binder, "link.zip", out.getvalue())
     upload.refresh_from_db()
-    assert "is a link to another file" in upload.says
+    assert "is a link to another file" in upload.message
 
 
 def test_a_manifest_in_a_sub_folder_is_found(client, binder, django_capture_on_commit_callbacks):
@@ -280,7 +280,7 @@ def test_a_newer_version_must_be_of_the_same_kind(client, binder, author, django
             address = announce(client, binder, name, len(body), module=module.public_id).headers["Location"]
             send(client, address, body, 0)
     assert [v.number for v in module.versions.all()] == [2, 1]
-    assert "A new version must be of the same kind" in Upload.objects.get(state="refused").says
+    assert "A new version must be of the same kind" in Upload.objects.get(state="refused").message
 
 
 def test_a_module_that_a_released_course_uses_cannot_be_withdrawn(organisation, client):

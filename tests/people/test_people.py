@@ -197,7 +197,7 @@ def test_the_charts_count_each_person_once_in_every_node(jun, client):
     knot = f.a_unit("Knot", "Fleet")
     actions.move(person=jun, unit=knot, position=None, from_day=f.d("2026-05-14"), ending=(), by=f.BY)
     page = client.get(reverse("charts:charts"), follow=True)
-    units = {row.name: (row.depth, row.here, row.below) for row in page.context["rows"]}
+    units = {row.name: (row.depth, row.placed_here, row.placed_below) for row in page.context["rows"]}
     assert units == {"Dunlin": (0, 1, 1), "Fleet": (0, 0, 1), "Knot": (1, 1, 1)}
 
 

@@ -100,7 +100,7 @@ def test_nor_by_an_import_nor_by_taking_back(crew):
     job.refresh_from_db()
     importing.apply_import(job=job, by=by)
     importing.apply_piece(job, by=by)
-    rows = {row.cells[0]: (row.verdict, row.says[-1]) for row in job.rows.all()}
+    rows = {row.cells[0]: (row.verdict, row.messages[-1]) for row in job.rows.all()}
     assert rows[ines.employee_number] == ("wrong", "This is the last administrator. Make somebody else one first.")
     assert [e.person_id for e in Employment.objects.known_now().filter(left_on__isnull=False)] == [crew["dora"].pk]
     hired = Entry.objects.get(verb="hire", object_id=ines.public_id)

@@ -75,11 +75,11 @@ def test_a_file_is_looked_through_without_changing_anything(ines):
     job = looked_through("\n".join([HEAD, *ROWS]), ines)
     assert (job.state, job.done, job.total) == ("looked", 4, 4)
     assert verdicts(job) == [(2, "new"), (3, "new"), (4, "wrong"), (5, "wrong")]
-    assert job.rows.get(number=4).says == [
+    assert job.rows.get(number=4).messages == [
         "Unit: no unit “Dunln” is in the charts. Did you mean “Dunlin”?",
         "Hired on: “31/02/2026” is no day of the calendar. Write it like 2027-04-01.",
     ]
-    assert job.rows.get(number=5).says == ["Row 3 has the number MS2 already."]
+    assert job.rows.get(number=5).messages == ["Row 3 has the number MS2 already."]
     assert not Person.objects.exists()
 
 
@@ -152,7 +152,7 @@ def test_whoever_is_not_in_the_file_leaves_if_one_says_so_and_comes_back_with_th
     assert (verdicts(in_dunlin), in_dunlin.missing) == ([(2, "same")], 0)
     job = carried_out(file, ines, importing.Missing(f.d("2026-05-13")))
     assert (job.missing, job.done, job.to_do) == (2, 3, 3)
-    assert [(row.cells, row.verdict, row.says) for row in job.rows.filter(is_missing=True)] == [
+    assert [(row.cells, row.verdict, row.messages) for row in job.rows.filter(is_missing=True)] == [
         (["MS2", "Person", "MS2"], "ended", ["not in the file", "last day: 13 May 2026"]),
         (["MS3", "Person", "MS3"], "ended", ["not in the file", "last day: 13 May 2026"]),
     ]
@@ -223,7 +223,7 @@ def test_what_became_otherwise_since_the_look_is_judged_anew(ines):
     )  # fmt: skip
     importing.apply_import(job=job, by=ines)
     apply_import.call(job_id=job.pk)
-    assert job.rows.get().says[0] == "it is otherwise than when the file was looked through"
+    assert job.rows.get().messages[0] == "it is otherwise than when the file was looked through"
     assert Person.objects.count() == 1
 
 
@@ -409,4 +409,4 @@ def test_a_files_e_mail_reaches_the_sign_in_unless_it_is_somebody_elses(ines, or
         account.refresh_from_db()
     assert accounts[0].email == "ada@ferries.example"
     assert accounts[1].email != ines.email
-    assert f"Somebody else signs in with {ines.email}" in str(job.rows.get(number=3).says)
+    assert f"Somebody else signs in with {ines.email}" in str(job.rows.get(number=3).messages)

@@ -134,7 +134,7 @@ def test_a_piece_that_fails_is_undone_whole_and_can_be_run_again(db, queue):
         if trouble[0]:
             raise ValueError("The disk is full")
 
-    add_kind(Kind("failing", "reckoning what is asked", run))
+    add_kind(Kind("failing", "deriving what is asked", run))
     with transaction.atomic():
         in_pieces("failing", ids=[7, 8], act=ACT)
     work(1)
@@ -143,7 +143,7 @@ def test_a_piece_that_fails_is_undone_whole_and_can_be_run_again(db, queue):
         work(1)
     assert queries.failed_count() == 1
     failed = queries.failed()[0]
-    assert failed.what == "reckoning what is asked, for 2 people"
+    assert failed.what == "deriving what is asked, for 2 people"
     assert failed.why == "ValueError: The disk is full"
     assert Piece.objects.get().done_at is None
     trouble[0] = False

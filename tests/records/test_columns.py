@@ -13,7 +13,7 @@ from stepladder.courses import actions as courses
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.people import actions as people
 from stepladder.records import columns, kept
-from stepladder.records.models import KeptColumns
+from stepladder.records.models import CachedColumns
 from tests import factories as f
 
 DAY = f.d("2026-05-14")
@@ -158,14 +158,14 @@ def test_columns_of_a_database_that_was_put_back_are_not_those_of_its_future(fle
     """A backup is older than what is on disk: its row names other columns, or its changes have not come so far."""
     course, crew, _ = fleet
     columns.everything()
-    row = KeptColumns.objects.get()
+    row = CachedColumns.objects.get()
     done(course, crew[0], "2026-05-01")
     columns._cache.clear()
     columns.everything()
-    KeptColumns.objects.update(token=row.token, change=row.change + 10_000)
+    CachedColumns.objects.update(token=row.token, change=row.change + 10_000)
     columns._cache.clear()
     assert len(read_in_sql()) >= 3
-    KeptColumns.objects.all().delete()
+    CachedColumns.objects.all().delete()
     columns._cache.clear()
     assert len(read_in_sql()) >= 3
 

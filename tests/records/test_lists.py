@@ -12,7 +12,7 @@ from stepladder.learning.actions import record_completion
 from stepladder.records import exports
 from stepladder.records.board import board
 from stepladder.records.list_columns import Filters, list_columns, values_of
-from stepladder.records.lists import one_key, standing_rows
+from stepladder.records.lists import one_key, status_rows
 from tests import factories as f
 
 pytestmark = pytest.mark.django_db
@@ -51,13 +51,13 @@ KEYS = {
 
 @pytest.mark.parametrize("sort", KEYS)
 def test_pages_hold_every_row_once_in_the_order_asked_for(crowd, sort):
-    rows = standing_rows(FILTERS, sort=sort)
+    rows = status_rows(FILTERS, sort=sort)
     whole = list(rows)
     assert len(whole) == len(rows) == 90
     assert [KEYS[sort](row) for row in whole] == sorted(KEYS[sort](row) for row in whole)
     paged = [row for at in range(0, 90, 7) for row in rows[at : at + 7]]
     assert [row.key for row in paged] == [row.key for row in whole]
-    other_way = standing_rows(FILTERS, sort=f"-{sort}")
+    other_way = status_rows(FILTERS, sort=f"-{sort}")
     assert [row.key for row in other_way[:90]] == [row.key for row in whole][::-1]
     assert rows[3].key == whole[3].key
     assert [row.key for row in rows[80:200]] == [row.key for row in whole[80:]]
@@ -66,7 +66,7 @@ def test_pages_hold_every_row_once_in_the_order_asked_for(crowd, sort):
 
 def test_each_filter_leaves_what_fits(crowd):
     def shown(**more):
-        return list(standing_rows(replace(FILTERS, **more), sort="name"))
+        return list(status_rows(replace(FILTERS, **more), sort="name"))
 
     assert {row.mandatory for row in shown(with_suggested=False)} == {True}
     assert {row.status for row in shown(statuses=frozenset(LATE))} <= LATE
@@ -75,8 +75,8 @@ def test_each_filter_leaves_what_fits(crowd):
     }
     assert {row.person for row in shown(text="ödegård")} == {p for p in crowd if "Ödegård" in p.name}
     assert {row.person for row in shown(text=crowd[4].employee_number)} == {crowd[4]}
-    assert {row.person for row in shown(seen=frozenset({crowd[3].pk}))} == {crowd[3]}
-    assert shown(seen=frozenset()) == []
+    assert {row.person for row in shown(scope=frozenset({crowd[3].pk}))} == {crowd[3]}
+    assert shown(scope=frozenset()) == []
     runs_out = shown(expires_to=f.d("2027-01-01"))
     assert {row.valid_until for row in runs_out} == {f.d("2027-01-01")}
     crowd[0].family_name = "Ølund"
@@ -86,7 +86,7 @@ def test_each_filter_leaves_what_fits(crowd):
 
 
 def test_what_a_cell_counts_is_counted_without_its_rows(crowd, django_assert_num_queries):
-    rows = standing_rows(FILTERS, sort="status")
+    rows = status_rows(FILTERS, sort="status")
     by_hand = list(rows)
     with django_assert_num_queries(0):
         counts = rows.counts()
@@ -152,7 +152,7 @@ def test_a_large_chart_is_folded_and_unfolds_where_one_looks(organisation, clien
 def test_the_short_address_of_a_cell_leads_to_its_people(crowd, client):
     client.force_login(f.an_account("auditor"))
     page = client.get(reverse("records:board")).content.decode()
-    course = standing_rows(FILTERS, sort="name")[0].course
+    course = status_rows(FILTERS, sort="name")[0].course
     address = f"at/everyone/{course.public_id}/"
     assert address in page
     answer = client.get(reverse("records:board") + address)

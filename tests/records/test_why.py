@@ -84,7 +84,7 @@ def test_who_is_named_is_said_so(jun):
 def test_what_was_never_done_is_told_by_its_due_day(jun, day, says):
     course = f.a_course("Fire")
     f.an_assignment(course)
-    assert why(jun, course, day).says == says
+    assert why(jun, course, day).description == says
 
 
 @pytest.mark.parametrize(
@@ -100,14 +100,14 @@ def test_what_was_done_is_told_by_how_long_it_counts(jun, day, says):
     course = f.a_course("Fire", months=12, window=30, grace=10)
     f.an_assignment(course)
     record_completion(person=jun, course=course, edition=course.editions.get(), day=f.d("2026-05-01"), by=f.BY)
-    assert why(jun, course, day).says == says
+    assert why(jun, course, day).description == says
 
 
 def test_what_never_runs_out_says_so(jun):
     course = f.a_course("Fire")
     f.an_assignment(course)
     record_completion(person=jun, course=course, edition=course.editions.get(), day=f.d("2026-05-01"), by=f.BY)
-    assert why(jun, course).says == "The completion counts for ever."
+    assert why(jun, course).description == "The completion counts for ever."
 
 
 def test_the_days_of_a_reason_say_what_moved_them(jun, on):
@@ -124,7 +124,7 @@ def test_the_days_of_a_reason_say_what_moved_them(jun, on):
         "Asked for until 31 Dec 2026.",
         "Only what was taken on or after 1 Feb 2026 counts.",
     ]
-    assert why(jun, course, "2026-06-15").says == "A waiver covers this day."
+    assert why(jun, course, "2026-06-15").description == "A waiver covers this day."
     assert [w.reason for w in found.waivers] == ["Ashore"]
 
 
@@ -145,7 +145,7 @@ def test_a_short_transfer_and_leave_without_an_end_are_told(jun, on):
     ]
     people.record_leave(person=jun, from_day=f.d("2026-06-03"), to_day=None, by=f.BY)
     found = why(jun, course, "2026-06-04")
-    assert found.says == "It has no due day yet."
+    assert found.description == "It has no due day yet."
     assert "No due day: a suggestion without one, or leave whose end is not known." in found.reasons[0].days
 
 

@@ -30,7 +30,7 @@ class DemoPerson:
     public_id: str
     name: str
     role: str
-    says: str
+    description: str
 
 
 def demo_people() -> list[DemoPerson]:

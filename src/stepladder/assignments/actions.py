@@ -13,10 +13,10 @@ from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.assignments import queries
+from stepladder.assignments.deriving import derive_for, derive_reasons
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason, Waiver
 from stepladder.assignments.notices import remind_of, tell_of
-from stepladder.assignments.reckoning import reckon, reckon_for
 from stepladder.assignments.scoping import narrowed, own_parts
 from stepladder.core.days import LATEST
 from stepladder.core.reach import ReachError
@@ -111,7 +111,7 @@ def _save(
 def in_reach(rule: AssignmentRule) -> list[int]:
     """Whom a rule asks something of, on any day, by what is known now."""
     # By all that is known now: when the queue comes to it, days may have passed since the act whose day it bears.
-    return sorted(reckon_for(rule, load_people(known_on=LATEST), leave_of(None, known_on=LATEST)))
+    return sorted(derive_for(rule, load_people(known_on=LATEST), leave_of(None, known_on=LATEST)))
 
 
 def concerned(*, assignment: int) -> list[int]:
@@ -197,12 +197,12 @@ def remind(*, pairs: Sequence[tuple[int, int]], by: Actor) -> int:
     allowed = set(theirs.values_list("pk", flat=True))
     wanted = {pair for pair in pairs if pair[0] in allowed}
     people = sorted({person for person, _ in wanted})
-    standing = {(s.person, s.course): s for s in queries.requirements(people=people, day=clock.today())}
+    required = {(s.person, s.course): s for s in queries.requirements(people=people, day=clock.today())}
     places = Enrolment.objects.filter(person__in=people, completed_at__isnull=True, closed_on__isnull=True)
     reminded = [
-        (place, standing[key])
+        (place, required[key])
         for place in places.select_related("person", "course").order_by("pk")
-        if (key := (place.person_id, place.course_id)) in wanted and key in standing
+        if (key := (place.person_id, place.course_id)) in wanted and key in required
     ]
     if reminded:
         told = remind_of(reminded)
@@ -220,7 +220,7 @@ def refresh_reasons(
     """Bring the reasons of these assignments for these people (None: all) up to date; who then needs a place gets one."""
     keys = None if assignments is None else sorted(set(assignments))
     who = None if people is None else sorted(set(people))
-    new = list(reckon(assignments=keys, people=who))
+    new = list(derive_reasons(assignments=keys, people=who))
     moved = write_differences(_of(Reason, keys, who), [row for row in new if isinstance(row, Reason)])
     moved |= write_differences(_of(PathReason, keys, who), [row for row in new if isinstance(row, PathReason)])
     if moved:
@@ -251,9 +251,9 @@ def keep_true(*, people: Sequence[int] | None = None, act: events.Act | None = N
     act = act or events.Act(clock.today(), DAILY)
     # What follows from an act that was allowed is done in the name of who did it, whatever else they may do themselves.
     by = events.Doer(act.by.public_id, act.by.name)
-    standing = queries.requirements(people=people, day=act.day)
+    required = queries.requirements(people=people, day=act.day)
     wanted: dict[int, list[int]] = {}
-    for row in standing:
+    for row in required:
         if row.requirement.status in NEEDS_PLACE:
             wanted.setdefault(row.course, []).append(row.person)
     open_now = queries.open_places(people)
@@ -266,7 +266,7 @@ def keep_true(*, people: Sequence[int] | None = None, act: events.Act | None = N
             opened += enrol(people=list(persons), course=courses[course], origin=Enrolment.Origin.ASSIGNED, by=by)
     if opened:
         events.announce(events.PlacesOpened(tuple(place.pk for place in opened)), act)
-    _close_unneeded({(row.person, row.course) for row in standing}, people, by)
+    _close_unneeded({(row.person, row.course) for row in required}, people, by)
     return len(opened)
 
 
@@ -274,8 +274,8 @@ def tell_places(enrolments: Sequence[int], act: events.Act) -> None:
     """Tell everybody who got a place what is asked of them, and until when."""
     places = list(Enrolment.objects.filter(pk__in=enrolments).select_related("person", "course").order_by("pk"))
     people = sorted({place.person_id for place in places})
-    standing = {(row.person, row.course): row for row in queries.requirements(people=people, day=act.day)}
-    tell_of([(place, standing[key]) for place in places if (key := (place.person_id, place.course_id)) in standing])
+    required = {(row.person, row.course): row for row in queries.requirements(people=people, day=act.day)}
+    tell_of([(place, required[key]) for place in places if (key := (place.person_id, place.course_id)) in required])
 
 
 def _close_unneeded(required: set[tuple[int, int]], people: Sequence[int] | None, by: Any) -> None:

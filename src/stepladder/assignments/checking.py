@@ -1,4 +1,4 @@
-"""Whether what is stored is what the facts come to: reasons and validity spans reckoned anew."""
+"""Whether what is stored is what the facts come to: reasons and validity spans derived anew."""
 
 from __future__ import annotations
 
@@ -8,8 +8,8 @@ from typing import Any
 
 from django.db.models import Model
 
+from stepladder.assignments.deriving import derive_reasons
 from stepladder.assignments.models import PathReason, Reason
-from stepladder.assignments.reckoning import reckon
 from stepladder.learning import validity
 from stepladder.learning.models import ValiditySpan
 
@@ -19,16 +19,16 @@ SHOWN = 20
 
 
 def differences() -> Iterator[str]:
-    """A sentence for each row that is stored but not reckoned, or reckoned but not stored."""
-    reckoned = list(reckon())
-    yield from _compare("reason", Reason.objects.all(), (row for row in reckoned if isinstance(row, Reason)))
-    paths = (row for row in reckoned if isinstance(row, PathReason))
+    """A sentence for each row that is stored but not derived, or derived but not stored."""
+    derived = list(derive_reasons())
+    yield from _compare("reason", Reason.objects.all(), (row for row in derived if isinstance(row, Reason)))
+    paths = (row for row in derived if isinstance(row, PathReason))
     yield from _compare("reason of a path", PathReason.objects.all(), paths)
-    yield from _compare("validity span", ValiditySpan.objects.all(), validity.reckon())
+    yield from _compare("validity span", ValiditySpan.objects.all(), validity.derive_spans())
 
 
-def _compare(what: str, stored: Any, reckoned: Any) -> Iterator[str]:
-    there, expected = Counter(map(_values, stored)), Counter(map(_values, reckoned))
+def _compare(what: str, stored: Any, derived: Any) -> Iterator[str]:
+    there, expected = Counter(map(_values, stored)), Counter(map(_values, derived))
     for row in list((there - expected).elements())[:SHOWN]:
         yield f"A {what} is stored that the facts do not give: {_words(row)}."
     for row in list((expected - there).elements())[:SHOWN]:

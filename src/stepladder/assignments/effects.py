@@ -8,8 +8,8 @@ from datetime import date
 from django.utils.translation import ngettext
 
 from stepladder import clock, events
+from stepladder.assignments.deriving import claims_of, derive_for
 from stepladder.assignments.models import AssignmentRule, PathReason, Reason
-from stepladder.assignments.reckoning import claims_of, reckon_for
 from stepladder.core.days import FOREVER
 from stepladder.courses.models import PathEdition
 from stepladder.courses.paths import plan_of
@@ -95,7 +95,7 @@ def _foretold(people: Iterable[int]) -> Asked:
         else:
             claims = [
                 (person, asked, claim.due)
-                for person, reasons in reckon_for(rule, facts, leave).items()
+                for person, reasons in derive_for(rule, facts, leave).items()
                 for reason in reasons
                 for asked, claim in (
                     claims_of(plans.get(path), reason, leave.get(person, ())) if path else [(course, reason)]

@@ -95,9 +95,9 @@ class AssignmentRule(Fact):
 
 
 class Claim(models.Model):
-    """One assignment's claim on one person, reckoned from the facts; never edited.
+    """One assignment's claim on one person, derived from the facts; never edited.
 
-    Present from *first* to *last*, reckoned from *opened*. Known on k where known_from <= k < known_to.
+    Present from *first* to *last*, derived from *opened*. Known on k where known_from <= k < known_to.
     """
 
     first = models.DateField()

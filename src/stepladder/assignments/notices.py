@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from django.urls import reverse
 
-from stepladder.assignments.queries import Standing
+from stepladder.assignments.queries import RequirementStatus
 from stepladder.core.days import FOREVER
 from stepladder.learning.models import Enrolment
 from stepladder.notices.actions import Message, tell
@@ -53,12 +53,12 @@ _REMINDER = NoticeKind(
 KINDS = (_ASKED, _SUGGESTED, _RENEWAL, _PATH, _REMINDER)
 
 
-def _of_course(enrolment: Enrolment, standing: Standing) -> tuple[NoticeKind, Message]:
+def _of_course(enrolment: Enrolment, required: RequirementStatus) -> tuple[NoticeKind, Message]:
     """What somebody is told when a course comes to be before them."""
-    requirement = standing.requirement
+    requirement = required.requirement
     fields = {
         "course": enrolment.course.title,
-        "reasons": "\n".join(f"{r.assignment.name}: {r.assignment.message}".rstrip(": ") for r in standing.reasons),
+        "reasons": "\n".join(f"{r.assignment.name}: {r.assignment.message}".rstrip(": ") for r in required.reasons),
         "by": f" by {written(requirement.due)}" if requirement.due and requirement.due != FOREVER else "",
     }
     kind = _ASKED if requirement.mandatory else _SUGGESTED
@@ -67,27 +67,27 @@ def _of_course(enrolment: Enrolment, standing: Standing) -> tuple[NoticeKind, Me
     return kind, Message(enrolment.person, reverse("playing:course", args=[enrolment.public_id]), fields)
 
 
-def remind_of(places: Sequence[tuple[Enrolment, Standing]]) -> list[str]:
+def remind_of(places: Sequence[tuple[Enrolment, RequirementStatus]]) -> list[str]:
     """Tell people again what is before them; the public ids of those who were told, one for each notice."""
     messages = []
-    for enrolment, standing in places:
-        kind, first = _of_course(enrolment, standing)
+    for enrolment, required in places:
+        kind, first = _of_course(enrolment, required)
         what = in_words(kind.subject, first.fields)
         messages.append(Message(first.person, first.path, {"what": what, "reasons": first.fields["reasons"]}))
     tell(_REMINDER.name, messages)
     return [message.person.public_id for message in messages]
 
 
-def tell_of(places: Sequence[tuple[Enrolment, Standing]]) -> None:
+def tell_of(places: Sequence[tuple[Enrolment, RequirementStatus]]) -> None:
     """Tell people of new places: one notice a course; of the courses of a path one together, by the first due."""
-    climbs: dict[tuple[int, int], list[tuple[Enrolment, Standing]]] = {}
+    climbs: dict[tuple[int, int], list[tuple[Enrolment, RequirementStatus]]] = {}
     by_kind: dict[str, list[Message]] = {}
-    for enrolment, standing in places:
-        paths = {reason.assignment_id for reason in standing.reasons if reason.assignment.path_id}
-        if len(paths) == len({reason.assignment_id for reason in standing.reasons}) == 1:
-            climbs.setdefault((enrolment.person_id, paths.pop()), []).append((enrolment, standing))
+    for enrolment, required in places:
+        paths = {reason.assignment_id for reason in required.reasons if reason.assignment.path_id}
+        if len(paths) == len({reason.assignment_id for reason in required.reasons}) == 1:
+            climbs.setdefault((enrolment.person_id, paths.pop()), []).append((enrolment, required))
         else:
-            kind, message = _of_course(enrolment, standing)
+            kind, message = _of_course(enrolment, required)
             by_kind.setdefault(kind.name, []).append(message)
     by_kind[_PATH.name] = [_of_path(courses) for courses in climbs.values()]
     for name, messages in by_kind.items():
@@ -95,10 +95,10 @@ def tell_of(places: Sequence[tuple[Enrolment, Standing]]) -> None:
             tell(name, messages)
 
 
-def _of_path(courses: list[tuple[Enrolment, Standing]]) -> Message:
+def _of_path(courses: list[tuple[Enrolment, RequirementStatus]]) -> Message:
     courses.sort(key=lambda one: (one[1].requirement.due or FOREVER, one[0].pk))
-    enrolment, standing = courses[0]
-    assignment, due = standing.reasons[0].assignment, standing.requirement.due
+    enrolment, required = courses[0]
+    assignment, due = required.reasons[0].assignment, required.requirement.due
     fields = {
         "path": assignment.title,
         "count": f"{len(courses)} courses" if len(courses) > 1 else "1 course",

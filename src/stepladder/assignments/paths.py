@@ -8,12 +8,12 @@ from datetime import date
 
 from stepladder import clock
 from stepladder.accounts.organisation import organisation
+from stepladder.assignments.deriving import core_reason
 from stepladder.assignments.models import PathReason, Reason
-from stepladder.assignments.queries import Standing, requirements, waivers_of
-from stepladder.assignments.reckoning import core_reason
+from stepladder.assignments.queries import RequirementStatus, requirements, waivers_of
 from stepladder.core.days import Span
 from stepladder.core.paths import Plan, path_link, waits_for
-from stepladder.core.requirements import COVERED, Requirement, Status, merge, standing_on
+from stepladder.core.requirements import COVERED, Requirement, Status, merge, reason_status
 from stepladder.core.validity import Link
 from stepladder.courses.models import Course, PathEdition
 from stepladder.courses.paths import StagePlan, plan_of, stages_of
@@ -96,10 +96,10 @@ def climbs(
     plans = {path: plan_of(edition) for path, edition in editions.items()}
     who = sorted({person for person, _ in grouped})
     asked = {key for plan in plans.values() for key in plan.courses}
-    standing = {(s.person, s.course): s for s in requirements(people=who, day=day, known_on=known, courses=asked)}
+    required = {(s.person, s.course): s for s in requirements(people=who, day=day, known_on=known, courses=asked)}
     waivers = waivers_of(who, known)
     return [
-        _climb(person, editions[path], plans[path], own, standing, waivers, day)
+        _climb(person, editions[path], plans[path], own, required, waivers, day)
         for (person, path), own in grouped.items()
         if path in editions
     ]
@@ -110,20 +110,20 @@ def _climb(
     edition: PathEdition,
     plan: Plan,
     reasons: list[PathReason],
-    standing: dict[tuple[int, int], Standing],
+    required: dict[tuple[int, int], RequirementStatus],
     waivers: dict[tuple[int, int], list[Span]],
     day: date,
 ) -> Climb:
     waived = {c for c in plan.courses if any(day in span for span in waivers.get((person, c), ()))}
-    links: dict[int, Link | None] = {c: s.link for c in plan.courses if (s := standing.get((person, c)))}
+    links: dict[int, Link | None] = {c: s.link for c in plan.courses if (s := required.get((person, c)))}
     link, soon = path_link(plan, links, waived), organisation().soon_days
     # Waived from all of it is waived from the path.
     spans = [Span(day, day)] if waived == set(plan.courses) else []
-    stands = [(r.pk, standing_on(core_reason(r), link, spans, day=day, soon_days=soon)) for r in reasons]
+    stands = [(r.pk, reason_status(core_reason(r), link, spans, day=day, soon_days=soon)) for r in reasons]
     requirement = merge(stands)
     assert requirement is not None
     stages = [
-        StageClimb(stage, [(c, s.requirement) for c in stage.courses if (s := standing.get((person, c)))])
+        StageClimb(stage, [(c, s.requirement) for c in stage.courses if (s := required.get((person, c)))])
         for stage in stages_of(edition)
     ]
     return Climb(person, edition, requirement, tuple(reasons), stages)

@@ -8,11 +8,11 @@ from datetime import date
 
 from stepladder import clock
 from stepladder.accounts.organisation import organisation
+from stepladder.assignments.deriving import derive_for
 from stepladder.assignments.models import AssignmentRule
 from stepladder.assignments.queries import waivers_of
-from stepladder.assignments.reckoning import reckon_for
 from stepladder.core.paths import path_link
-from stepladder.core.requirements import Status, standing_on
+from stepladder.core.requirements import Status, reason_status
 from stepladder.core.validity import Link, link_on
 from stepladder.courses.models import Course, Path
 from stepladder.courses.paths import edition_of, plan_of
@@ -58,7 +58,7 @@ def preview(rule: AssignmentRule, asked: Course | Path | None) -> Preview:
     today = clock.today()
     people = load_people(known_on=today)
     on = max(today, rule.start)
-    found = reckon_for(rule, people, leave_of(None, known_on=today))
+    found = derive_for(rule, people, leave_of(None, known_on=today))
     course = asked if isinstance(asked, Course) else None
     edition = edition_of(asked) if isinstance(asked, Path) else None
     plan = plan_of(edition) if edition else None
@@ -74,8 +74,8 @@ def preview(rule: AssignmentRule, asked: Course | Path | None) -> Preview:
         own = waivers.get((person, course.pk), []) if course else []
         held = {key: link_on(chain, on) for key, chain in links.get(person, {}).items()}
         link = path_link(plan, held, ()) if plan else held.get(course.pk) if course else None
-        standing = standing_on(here, link, own, day=on, soon_days=organisation().soon_days)
-        touched.append((person, standing.status, standing.due))
+        required = reason_status(here, link, own, day=on, soon_days=organisation().soon_days)
+        touched.append((person, required.status, required.due))
     return Preview(
         len(touched),
         later,

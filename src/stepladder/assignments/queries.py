@@ -8,11 +8,10 @@ from datetime import date
 
 from stepladder import clock
 from stepladder.accounts.organisation import organisation
+from stepladder.assignments.deriving import core_reason
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Waiver
-from stepladder.assignments.reckoning import core_reason
 from stepladder.core.days import FOREVER, Span
-from stepladder.core.requirements import Requirement, merge, standing_on
-from stepladder.core.requirements import Standing as CoreStanding
+from stepladder.core.requirements import ReasonStatus, Requirement, merge, reason_status
 from stepladder.core.validity import Link, link_on
 from stepladder.learning.models import Enrolment, ValiditySpan
 from stepladder.learning.validity import link_from
@@ -20,7 +19,7 @@ from stepladder.people.models import Person
 from stepladder.reaches.stored import load_world, parse, sentence
 
 __all__ = [
-    "Standing",
+    "RequirementStatus",
     "open_places",
     "reach_sentence",
     "requirements",
@@ -30,14 +29,14 @@ __all__ = [
 
 
 @dataclass(frozen=True)
-class Standing:
+class RequirementStatus:
     """A person's requirement for a course on a day, with the reasons it came from and how each stands."""
 
     person: int
     course: int
     requirement: Requirement
     reasons: tuple[Reason, ...]
-    standings: tuple[CoreStanding, ...]
+    reason_statuses: tuple[ReasonStatus, ...]
     link: Link | None
 
 
@@ -58,7 +57,7 @@ def requirements(
     day: date,
     known_on: date | None = None,
     courses: Iterable[int] | None = None,
-) -> list[Standing]:
+) -> list[RequirementStatus]:
     """The open requirements of these people on a day, by the facts known on a day (None: today), one by one."""
     known = known_on or clock.today()
     reasons = Reason.objects.filter(first__lte=day, last__gte=day, known_from__lte=known, known_to__gt=known)
@@ -81,12 +80,12 @@ def requirements(
     found = []
     for (person, course), own in grouped.items():
         link = link_on(links.get((person, course), []), day)
-        standings = [
-            standing_on(core_reason(r), link, waivers.get((person, course), []), day=day, soon_days=soon) for r in own
+        reason_statuses = [
+            reason_status(core_reason(r), link, waivers.get((person, course), []), day=day, soon_days=soon) for r in own
         ]
-        merged = merge([(r.pk, s) for r, s in zip(own, standings, strict=True)])
+        merged = merge([(r.pk, s) for r, s in zip(own, reason_statuses, strict=True)])
         assert merged is not None
-        found.append(Standing(person, course, merged, tuple(own), tuple(standings), link))
+        found.append(RequirementStatus(person, course, merged, tuple(own), tuple(reason_statuses), link))
     return found
 
 

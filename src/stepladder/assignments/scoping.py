@@ -15,7 +15,7 @@ from stepladder.charts.models import AdministeredPart, Unit
 from stepladder.charts.parts import part_of
 from stepladder.people.models import Person
 
-__all__ = ["hand_in", "narrowed", "own_parts"]
+__all__ = ["narrowed", "own_parts", "register"]
 
 
 def own_parts(account: Any) -> list[Unit]:
@@ -55,7 +55,7 @@ def _in_part(account: Any) -> Q:
     return Q(pk__in=Assignment.objects.filter(bounded).values("pk")) | _own(account)
 
 
-def hand_in() -> None:
+def register() -> None:
     refusal = "Only who made this assignment, or administers its part, can change it."
     policy.relation_by_rows(Assignment, policy.PART, _in_part, refusal)
     policy.relation_by_rows(Assignment, policy.ASSIGNS, _own, refusal)

@@ -66,6 +66,6 @@ def count_by_assignment(day: date, known_on: date) -> dict[int, Counter[Status]]
     pairs = set(Waiver.objects.known_on(known_on).values_list("person_id", "course_id"))
     for row in requirements(people=people, day=day, known_on=known_on) if people else ():
         if (row.person, row.course) in pairs:
-            for reason, standing in zip(row.reasons, row.standings, strict=True):
-                found.setdefault(reason.assignment_id, Counter())[standing.status] += 1
+            for reason, required in zip(row.reasons, row.reason_statuses, strict=True):
+                found.setdefault(reason.assignment_id, Counter())[required.status] += 1
     return found

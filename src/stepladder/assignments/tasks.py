@@ -41,7 +41,7 @@ def places_of_people(people: Sequence[int], act: events.Act) -> None:
 def keep_reasons_true() -> None:
     """The daily run: whoever comes to need a place today gets one, and is told.
 
-    Of whom something was recorded or revoked in the last days the reasons are reckoned anew as well: where all went well,
+    Of whom something was recorded or revoked in the last days the reasons are derived anew as well: where all went well,
     there is no difference to write.
     """
     act = events.Act(clock.today(), actions.DAILY)

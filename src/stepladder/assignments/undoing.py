@@ -12,7 +12,7 @@ from stepladder.journal import undoing
 from stepladder.people.models import Person
 from stepladder.web.templatetags.web import day
 
-__all__ = ["hand_in"]
+__all__ = ["register"]
 
 
 def _asks_otherwise(rows: list[Fact], act: events.Act) -> None:
@@ -37,8 +37,8 @@ def _waiver(row: Waiver) -> str:
     return f"{row.person.name}: waived from “{row.course.title}” from {day(row.from_day)}{until}"
 
 
-def hand_in() -> None:
-    undoing.add_table(AssignmentRule, says=_rule, after=_asks_otherwise)
-    undoing.add_table(Waiver, says=_waiver, after=_waived_otherwise)
+def register() -> None:
+    undoing.add_table(AssignmentRule, describe=_rule, after=_asks_otherwise)
+    undoing.add_table(Waiver, describe=_waiver, after=_waived_otherwise)
     undoing.add_verbs("assign", "assign", "end_assignment", whose=undoing.of_object(Assignment))
     undoing.add_verbs("waive", "grant_waiver", "revoke_waiver", whose=undoing.of_rows(Person, Waiver))

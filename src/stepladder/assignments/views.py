@@ -152,7 +152,7 @@ def _one(request: HttpRequest, public_id: str) -> Assignment:
 def assignment(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _one(request, public_id)
     rule = queries.rule_of(found)
-    rows: list[queries.Standing] | list[Climb] = climbs(day=clock.today(), assignments=[found.pk])
+    rows: list[queries.RequirementStatus] | list[Climb] = climbs(day=clock.today(), assignments=[found.pk])
     if found.course_id is not None:
         asked = queries.requirements(day=clock.today(), courses=[found.course_id])
         rows = [row for row in asked if any(r.assignment_id == found.pk for r in row.reasons)]

@@ -21,8 +21,8 @@ verbs.register(
     grant_waiver="waived from “{course}” from {day} to {until}: {reason}",
     revoke_waiver="waiver from “{course}” revoked",
 )
-scoping.hand_in()
-undoing.hand_in()
+scoping.register()
+undoing.register()
 events.listen(events.ChartChanged, reactions.on_people, phase=events.Phase.DERIVE)
 events.listen(events.EmploymentChanged, reactions.on_people, phase=events.Phase.DERIVE)
 events.listen(events.PlacementChanged, reactions.on_people, phase=events.Phase.DERIVE)

@@ -133,7 +133,7 @@ def rename_node(*, node: Node, name: str, by: Actor, from_day: date | None = Non
     """Another name from a day on (None: from today); before it stays called as it was. Raises NodeThere, NotInChartThen."""
     policy.require(by, "change charts", node)
     day = from_day or clock.today()
-    before = _standing(node, day)
+    before = _branch_on(node, day)
     _check_name(node.chart, before.parent, name, day, without=node.pk)
     rows = _change(node, day, name=name)
     data = {"before": before.name, "after": name, "day": _since(day)}
@@ -145,7 +145,7 @@ def rename_node(*, node: Node, name: str, by: Actor, from_day: date | None = Non
 def move_node(*, node: Node, under: Node | None, from_day: date, by: Actor) -> None:
     """Hang a node, and all below it, under another from a day on. Raises UnderItself, NodeThere, NotInChartThen, OtherChangePlanned."""
     policy.require(by, "change charts", node)
-    old = _standing(node, from_day)
+    old = _branch_on(node, from_day)
     tree = _dated(node).on(from_day)
     if under is not None:
         if under.pk not in tree.parent:
@@ -179,7 +179,7 @@ def change_site(*, node: Unit, site: Site | None, from_day: date, by: Actor) -> 
 def close_node(*, node: Node, to_day: date, by: Actor) -> None:
     """The last day of a unit or a position. Raises NodeInUse while something hangs or is placed there after it."""
     policy.require(by, "change charts", node)
-    branch = _standing(node, to_day)
+    branch = _branch_on(node, to_day)
     after = to_day + timedelta(days=1)
     later = stored_branches(type(node)).known_now().exclude(to_day__lt=after)
     below = [b.name for b in later.filter(parent=node)]
@@ -223,10 +223,10 @@ def keep_names_true() -> int:
     """The daily run: a name that holds from today on becomes the one that is shown. How many changed."""
     today, changed = clock.today(), 0
     for kind in (Unit, Position):
-        standing = {b.node_id: b.name for b in stored_branches(kind).known_now() if b.from_day <= today}
-        for node in kind._default_manager.filter(pk__in=standing):
-            if node.name != standing[node.pk]:
-                node.name = standing[node.pk]
+        names = {b.node_id: b.name for b in stored_branches(kind).known_now() if b.from_day <= today}
+        for node in kind._default_manager.filter(pk__in=names):
+            if node.name != names[node.pk]:
+                node.name = names[node.pk]
                 node.save(update_fields=["name"])
                 changed += 1
     return changed
@@ -239,7 +239,7 @@ def _name_of_today(node: Node) -> None:
         node.save(update_fields=["name"])
 
 
-def _standing(node: Node, day: date) -> Any:
+def _branch_on(node: Node, day: date) -> Any:
     """The branch that holds on a day. Raises NotInChartThen."""
     for branch in _branches(node).select_related("parent"):
         if branch.from_day <= day and (branch.to_day is None or branch.to_day >= day):
@@ -249,7 +249,7 @@ def _standing(node: Node, day: date) -> Any:
 
 def _change(node: Node, from_day: date, **changes: Any) -> list[Fact]:
     """What holds on the day holds changed from then on, until the next change that is planned already."""
-    branch = _standing(node, from_day)
+    branch = _branch_on(node, from_day)
     if branch.from_day == from_day:
         return _replace(branch, [changes])
     return _replace(branch, [{"to_day": from_day - timedelta(days=1)}, {"from_day": from_day, **changes}])

@@ -11,7 +11,7 @@ from stepladder.charts.models import Branch as StoredBranch
 from stepladder.charts.models import Position, PositionBranch, Unit, UnitBranch
 from stepladder.core.charts import Branch, DatedChart, Tree
 from stepladder.core.days import FOREVER, Span
-from stepladder.fact_cache import kept, state_of
+from stepladder.fact_cache import cached, state_of
 from stepladder.facts import FactQuerySet
 
 __all__ = [
@@ -58,7 +58,7 @@ def dated_chart(kind: Kind, *, chart: int | None = None) -> DatedChart:
     """A chart (None: all of units, or of positions) as known now. Nearly every page walks one, and they seldom change."""
     rows = stored_branches(kind).known_now()
     rows = rows.filter(node__chart=chart) if chart is not None else rows
-    return kept(
+    return cached(
         ("chart", kind.__name__, chart),
         state=lambda: charts_state(kind),
         read=lambda: DatedChart(_core_branches(rows)),

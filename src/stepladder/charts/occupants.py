@@ -8,7 +8,7 @@ from typing import Protocol
 
 from stepladder.charts.models import Chart
 
-__all__ = ["Occupants", "hand_in", "occupants"]
+__all__ = ["Occupants", "occupants", "register"]
 
 
 class Occupants(Protocol):
@@ -46,7 +46,7 @@ class _Nobody:
 _handed_in: list[Occupants] = [_Nobody()]
 
 
-def hand_in(knows: Occupants) -> None:
+def register(knows: Occupants) -> None:
     """Hand in who knows where people are placed."""
     _handed_in[:] = [knows]
 

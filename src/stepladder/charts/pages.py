@@ -40,7 +40,7 @@ class Act:
     title: str
     verb: str
     do: Callable[[dict[str, Any]], Any]
-    says: Callable[[Any], str]
+    done_text: Callable[[Any], str]
     onwards: Callable[[Any], str]
     back: str
     seen_on: Callable[[dict[str, Any]], date] | None = None
@@ -61,7 +61,7 @@ def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "
     def run() -> str:
         with undoing.watched() as seen:
             done = act.do(form.cleaned_data)
-        toasts.say(request, act.says(done), act=seen.act)
+        toasts.say(request, act.done_text(done), act=seen.act)
         return act.onwards(done)
 
     if form.is_bound and form.is_valid():

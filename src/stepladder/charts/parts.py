@@ -10,7 +10,7 @@ from stepladder.accounts import policy
 from stepladder.charts.dated_charts import units_tree
 from stepladder.charts.models import AdministeredPart, Unit
 
-__all__ = ["NOT_IN_PART", "hand_in", "part_of"]
+__all__ = ["NOT_IN_PART", "part_of", "register"]
 
 NOT_IN_PART = "This is outside the part that you administer."
 
@@ -26,7 +26,7 @@ def part_of(account: Any) -> frozenset[int]:
     return part
 
 
-def hand_in() -> None:
+def register() -> None:
     """Units are in the part of whoever administers them."""
     policy.relation(
         Unit,

@@ -13,7 +13,7 @@ from stepladder.charts.dated_charts import Kind, charts_state, dated_chart, posi
 from stepladder.charts.models import Chart, Position, Site, Unit
 from stepladder.charts.occupants import occupants
 from stepladder.core.charts import Tree
-from stepladder.fact_cache import kept
+from stepladder.fact_cache import cached
 
 __all__ = [
     "ChartRow",
@@ -73,8 +73,8 @@ class ChartRow:
 
     node: Unit | Position
     depth: int
-    here: int
-    below: int
+    placed_here: int
+    placed_below: int
     name: str = ""
     site: str = ""
     parent: str = ""
@@ -127,7 +127,7 @@ def _shown(tree: Tree, nodes: list[int], around: int | None) -> set[int]:
 
 def _counts(chart: Chart, kind: Kind, tree: Tree, day: date) -> dict[int, tuple[int, int]]:
     """Node → how many people are placed at it on the day, and how many at it or below it, each counted once."""
-    return kept(
+    return cached(
         ("counts", chart.pk, day),
         state=lambda: (charts_state(kind), occupants().state()),
         read=lambda: _counted(chart, tree, day),

@@ -13,7 +13,7 @@ from stepladder.facts import Fact
 from stepladder.journal import undoing
 from stepladder.web.templatetags.web import day
 
-__all__ = ["days_in_words", "hand_in"]
+__all__ = ["days_in_words", "register"]
 
 
 def _hangs_there(column: str) -> Callable[[list[Fact]], list[str]]:
@@ -60,9 +60,9 @@ def _branch(row: Any) -> str:
     return f"{row.name}: below {row.parent.name if row.parent else 'nothing'}, {days_in_words(row)}"
 
 
-def hand_in() -> None:
+def register() -> None:
     """Branches, and the verbs that write them."""
     branches: list[tuple[str, type[Fact]]] = [("unit", UnitBranch), ("position", PositionBranch)]
     for column, branch in branches:
-        undoing.add_table(branch, says=_branch, depends=_hangs_there(column), after=_rehung(column))
+        undoing.add_table(branch, describe=_branch, depends=_hangs_there(column), after=_rehung(column))
     undoing.add_verbs("change charts", "add_node", "move_node", "rename_node", "change_site", "close_node")

@@ -88,7 +88,7 @@ def new_chart(request: HttpRequest) -> HttpResponse:
         title="New chart",
         verb="Make it",
         do=lambda data: actions.add_chart(by=account_of(request), **data),
-        says=lambda made: f"“{made.name}” is there. Add its first node.",
+        done_text=lambda made: f"“{made.name}” is there. Add its first node.",
         onwards=lambda made: reverse("charts:chart", args=[made.pk]),
         back=reverse("charts:charts"),
     )
@@ -102,7 +102,7 @@ def rename_chart(request: HttpRequest, chart: int) -> HttpResponse:
         title=f"Rename {found.name}",
         verb="Rename it",
         do=lambda data: actions.rename_chart(chart=found, by=account_of(request), **data),
-        says=lambda _: "The chart has its new name.",
+        done_text=lambda _: "The chart has its new name.",
         onwards=lambda _: address,
         back=address,
     )
@@ -119,7 +119,7 @@ def new_node(request: HttpRequest, chart: int) -> HttpResponse:
         title=f"New {found.kind} in {found.name}",
         verb="Add it",
         do=lambda data: actions.add_node(chart=found, by=account_of(request), **data),
-        says=lambda made: f"{made.name} is in the chart.",
+        done_text=lambda made: f"{made.name} is in the chart.",
         onwards=lambda made: address,
         back=address,
     )
@@ -161,7 +161,7 @@ def move_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         title=f"Move {found.name}",
         verb="Move it",
         do=lambda data: actions.move_node(node=found, by=account_of(request), **data),
-        says=lambda _: f"{found.name} moves, and all below it.",
+        done_text=lambda _: f"{found.name} moves, and all below it.",
         onwards=lambda _: reverse("charts:chart", args=[found.chart_id]),
         back=_sheet(found),
         seen_on=lambda data: max(data["from_day"], clock.today()),
@@ -177,7 +177,7 @@ def rename_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         title=f"Rename {found.name}",
         verb="Rename it",
         do=lambda data: (actions.rename_node(node=found, by=account_of(request), **data), data),
-        says=lambda done: f"It is called {done[1]['name']} from then on.",
+        done_text=lambda done: f"It is called {done[1]['name']} from then on.",
         onwards=lambda _: _sheet(found),
         back=_sheet(found),
         trail=(found.name, _sheet(found)),
@@ -192,7 +192,7 @@ def site_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         title=f"Where {found.name} is",
         verb="Save it",
         do=lambda data: actions.change_site(node=found, by=account_of(request), **data),
-        says=lambda _: f"{found.name} has its site.",
+        done_text=lambda _: f"{found.name} has its site.",
         onwards=lambda _: _sheet(found),
         back=_sheet(found),
         seen_on=lambda data: max(data["from_day"], clock.today()),
@@ -208,7 +208,7 @@ def close_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         title=f"Close {found.name}",
         verb="Close it",
         do=lambda data: actions.close_node(node=found, by=account_of(request), **data),
-        says=lambda _: f"{found.name} is closed from then on. Past days still show it.",
+        done_text=lambda _: f"{found.name} is closed from then on. Past days still show it.",
         onwards=lambda _: reverse("charts:chart", args=[found.chart_id]),
         back=_sheet(found),
         seen_on=lambda data: max(data["to_day"], clock.today()) + ONE_DAY,
@@ -222,8 +222,8 @@ def lock_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
     found = _node(get_object_or_404(Chart, pk=chart), node)
     is_locked = not found.is_locked
     actions.lock_node(node=found, is_locked=is_locked, by=account_of(request))
-    says = "is locked: only who manages the charts places people there" if is_locked else "is no longer locked"
-    toasts.say(request, f"{found.name} {says}.")
+    done_text = "is locked: only who manages the charts places people there" if is_locked else "is no longer locked"
+    toasts.say(request, f"{found.name} {done_text}.")
     return redirect(_sheet(found))
 
 

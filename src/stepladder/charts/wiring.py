@@ -22,8 +22,8 @@ verbs.register(
     carry_charts="carried into charts with days",
 )
 events.listen(events.InstallationSetUp, reactions.on_set_up, phase=events.Phase.DERIVE)
-parts.hand_in()
-undoing.hand_in()
+parts.register()
+undoing.register()
 join_rung(4, "charts")
 index.add_entry(2, "Charts", "charts:charts", verb="see people", current=("charts:chart",))
 daily.add("charts", tasks.keep_names_true)

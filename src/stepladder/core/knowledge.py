@@ -1,4 +1,4 @@
-"""What was known when: rows that are reckoned from facts, with the days from and to which they were known. Rule: 5, "As of"."""
+"""What was known when: rows that are derived from facts, with the days from and to which they were known. Rule: 5, "As of"."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ class Known(Generic[Row]):
 def over_time(changes: Iterable[date], rows_as_known: Callable[[date], Iterable[Row]]) -> list[Known[Row]]:
     """Every row there ever was, with when it was known.
 
-    *changes* are the days on which a fact was recorded or revoked; *rows_as_known* reckons the rows from the facts known on
+    *changes* are the days on which a fact was recorded or revoked; *rows_as_known* derives the rows from the facts known on
     a day. Between two changes nothing new is known, so the rows are the same.
     """
     found: list[Known[Row]] = []

@@ -20,12 +20,12 @@ __all__ = [
     "Field",
     "Lead",
     "LeadBook",
-    "Line",
     "Named",
     "OwnUnit",
     "PositionsBelow",
     "Post",
     "Power",
+    "ReportingLine",
     "whom_to_ask",
 ]
 
@@ -89,7 +89,7 @@ class Post:
 
 
 @dataclass(frozen=True, order=True)
-class Line:
+class ReportingLine:
     """That *person* answers to *leader*, by a lead, directly or not, with that lead's powers."""
 
     person: int
@@ -159,12 +159,14 @@ class LeadBook:
                 found |= {leader for leader, _, _ in takewhile(lambda way: way[2], ways)}
         return found
 
-    def lines(self, person: int, posts: Sequence[Post]) -> list[Line]:
+    def lines(self, person: int, posts: Sequence[Post]) -> list[ReportingLine]:
         """Whom the person answers to, given their posts of the day: once for each leader and lead, direct ones first."""
         found: dict[tuple[int, int], bool] = {}
         for leader, lead, direct in self._lines(person, posts):
             found[leader, lead] = found.get((leader, lead), False) or direct
-        lines = [Line(person, who, lead, direct, self.leads[lead].powers) for (who, lead), direct in found.items()]
+        lines = [
+            ReportingLine(person, who, lead, direct, self.leads[lead].powers) for (who, lead), direct in found.items()
+        ]
         return sorted(lines, key=lambda line: (not line.direct, line.leader, line.lead))
 
     def _lines(self, person: int, posts: Sequence[Post]) -> Iterator[tuple[int, int, bool]]:
@@ -206,7 +208,7 @@ class LeadBook:
         ]
 
 
-def whom_to_ask(lines: Iterable[Line], power: Power) -> list[int]:
+def whom_to_ask(lines: Iterable[ReportingLine], power: Power) -> list[int]:
     """Who gets a request or a notice: the direct lines with the power; where none has it, the indirect ones."""
     able = [line for line in lines if power in line.powers]
     chosen = [line for line in able if line.direct] or able

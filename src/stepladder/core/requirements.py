@@ -22,15 +22,15 @@ __all__ = [
     "AssignmentRule",
     "Due",
     "Reason",
+    "ReasonStatus",
     "Requirement",
-    "Standing",
     "Status",
     "due_day",
     "merge",
     "needed_by",
     "pushed_by_leave",
+    "reason_status",
     "reasons_for",
-    "standing_on",
 ]
 
 DEFAULT_NOTICE_DAYS = 14
@@ -100,7 +100,7 @@ class AssignmentRule:
 
 @dataclass(frozen=True)
 class Reason:
-    """One assignment's claim on one person: present on *days*, reckoned from *opened*.
+    """One assignment's claim on one person: present on *days*, derived from *opened*.
 
     *opened* is earlier than the first of *days* where somebody came back within 30 days. *due* None: no day (yet).
     """
@@ -215,7 +215,7 @@ def needed_by(day: date | None, notice_days: int, waivers: Iterable[Span]) -> da
 
 
 @dataclass(frozen=True)
-class Standing:
+class ReasonStatus:
     """How a reason, or a requirement, stands on a day, and by which days.
 
     *due* is the due day as moved by waivers; *valid_until* None if nothing counts towards it. *needed_by* is the day until
@@ -231,9 +231,9 @@ class Standing:
     needed_by: date | None = None
 
 
-def standing_on(
+def reason_status(
     reason: Reason, link: Link | None, waivers: Sequence[Span], *, day: date, soon_days: int = DEFAULT_SOON_DAYS
-) -> Standing:
+) -> ReasonStatus:
     """How an open reason stands on *day*; *link* is the course's chain on that day. Rule: 5."""
     if link is not None and reason.taken_on_or_after is not None and link.taken < reason.taken_on_or_after:
         # Taken too early for this assignment: it only carries the renewal chain.
@@ -246,7 +246,7 @@ def standing_on(
     status = _status(reason, link, due, grace_until, waivers, day, soon_days)
     # One that ran out before the opening excuses nothing: then the due day stands (rule 5).
     needed = grace_until if link is not None and link.valid_until >= reason.opened else due
-    return Standing(status, reason.opened, due, valid_until, grace_until, reason.mandatory, needed)
+    return ReasonStatus(status, reason.opened, due, valid_until, grace_until, reason.mandatory, needed)
 
 
 def _plus(day: date, days: int) -> date:
@@ -292,15 +292,15 @@ class Requirement:
     needed_by: date | None = None
 
 
-def merge(standings: Sequence[tuple[int, Standing]]) -> Requirement | None:
+def merge(statuses: Sequence[tuple[int, ReasonStatus]]) -> Requirement | None:
     """One requirement from the standings of the reasons open on a day, each with its key; None without any.
 
     Only the mandatory count if there is one; all reasons are kept. Rule: 4.
     """
-    if not standings:
+    if not statuses:
         return None
-    mandatory = any(s.mandatory for _, s in standings)
-    counting = [s for _, s in standings if s.mandatory == mandatory]
+    mandatory = any(s.mandatory for _, s in statuses)
+    counting = [s for _, s in statuses if s.mandatory == mandatory]
     worst = min(counting, key=lambda s: WORST_FIRST.index(s.status))
     uncovered = [s for s in counting if s.status not in COVERED] or counting
     return Requirement(
@@ -308,7 +308,7 @@ def merge(standings: Sequence[tuple[int, Standing]]) -> Requirement | None:
         mandatory=mandatory,
         opened=min(s.opened for s in counting),
         due=min((s.due for s in uncovered if s.due is not None), default=None),
-        reasons=tuple(sorted(key for key, _ in standings)),
+        reasons=tuple(sorted(key for key, _ in statuses)),
         valid_until=max((s.valid_until for s in counting if s.valid_until is not None), default=None),
         grace_until=max((s.grace_until for s in counting if s.grace_until is not None), default=None),
         needed_by=min((s.needed_by for s in uncovered if s.needed_by is not None), default=None),

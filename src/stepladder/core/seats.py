@@ -9,7 +9,18 @@ from typing import Literal
 
 from stepladder.core.days import FOREVER
 
-__all__ = ["Clash", "Order", "Taken", "Times", "Waiting", "clashes", "has_room", "move_up", "overlap", "waiting_order"]
+__all__ = [
+    "Clash",
+    "Occupancy",
+    "Order",
+    "Times",
+    "Waiting",
+    "clashes",
+    "has_room",
+    "move_up",
+    "overlap",
+    "waiting_order",
+]
 
 Order = Literal["need", "asking"]
 
@@ -59,7 +70,7 @@ def overlap(one: Times, other: Times) -> bool:
 
 
 @dataclass(frozen=True)
-class Taken:
+class Occupancy:
     """Somebody or something that is taken at a time: a room, or a person who teaches or learns. *session* is whose it is."""
 
     what: Literal["room", "person"]
@@ -73,13 +84,13 @@ class Taken:
 class Clash:
     """Two things that want the same room or person at once."""
 
-    mine: Taken
-    other: Taken
+    mine: Occupancy
+    other: Occupancy
 
 
-def clashes(wanted: Sequence[Taken], taken: Sequence[Taken]) -> list[Clash]:
+def clashes(wanted: Sequence[Occupancy], taken: Sequence[Occupancy]) -> list[Clash]:
     """What of *wanted* is taken already by another session, in the order of time."""
-    by_key: dict[tuple[str, int], list[Taken]] = {}
+    by_key: dict[tuple[str, int], list[Occupancy]] = {}
     for one in taken:
         by_key.setdefault((one.what, one.key), []).append(one)
     found = [

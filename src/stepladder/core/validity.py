@@ -81,7 +81,7 @@ class Cap:
 class Link:
     """What a chain of completions comes to from *first* until the next link begins.
 
-    *valid_until* is inclusive (FOREVER: never expires). *terms* are those the expiry was reckoned by; *taken* and *key*
+    *valid_until* is inclusive (FOREVER: never expires). *terms* are those the expiry was derived by; *taken* and *key*
     are the latest completion's.
     """
 

@@ -91,7 +91,7 @@ def set_terms(
     from_day: date,
     by: Actor,
 ) -> CourseTerms:
-    """How long completions from *from_day* on count. Earlier terms stay as they are, with what was reckoned by them;
+    """How long completions from *from_day* on count. Earlier terms stay as they are, with what was derived by them;
     later ones are revoked, since "from that day on" speaks of their days too."""
     policy.require(by, "change courses", course)
     rows = list(CourseTerms.objects.known_now().filter(course=course, from_day__gte=from_day))

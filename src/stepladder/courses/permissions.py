@@ -10,7 +10,7 @@ from stepladder.accounts import policy
 from stepladder.courses.models import Course, Path
 from stepladder.library.permissions import edits_binder, in_edited_binder, in_usable_binder, uses_binder
 
-__all__ = ["hand_in", "visible_courses"]
+__all__ = ["register", "visible_courses"]
 
 
 def visible_courses(account: Any) -> QuerySet[Course]:
@@ -18,7 +18,7 @@ def visible_courses(account: Any) -> QuerySet[Course]:
     return policy.visible(account, "see courses", Course.objects.all())
 
 
-def hand_in() -> None:
+def register() -> None:
     kinds: list[tuple[type[Course] | type[Path], str]] = [(Course, "course"), (Path, "path")]
     for kind, word in kinds:
         policy.relation(

@@ -67,7 +67,7 @@ class StepView:
 
     step: Step
     mark: str
-    fact: str
+    detail: str
     done_when: str
     newest: int
     minutes: int
@@ -176,7 +176,7 @@ def terms_on(course: Course) -> Terms:
 
 
 def pickable(account: Any, course: Course, *, text: str, kind: str) -> list[tuple[Module, str, int | None]]:
-    """Modules for the picker with their fact, and the place they already have in the draft (None: not in it)."""
+    """Modules for the picker with what their kind says of them, and the place they already have in the draft (None: not in it)."""
     draft = course.editions.filter(state=Edition.State.DRAFT).first()
     there = dict(draft.steps.values_list("module_id", "place")) if draft else {}
     modules = newest_versions(find_modules(account, text=text, kind=kind, state="released").order_by("title"))[:60]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import date
 
 from django.db.models import Count
 from django.http import HttpRequest
@@ -13,7 +14,7 @@ from stepladder.events import EffectLine, ModuleWithdrawalProposed
 from stepladder.library.models import Module
 from stepladder.web.margin import Panel
 
-__all__ = ["courses_that_use", "used_in_fact", "used_in_panel"]
+__all__ = ["courses_that_use", "used_in_notes", "used_in_panel"]
 
 
 def courses_that_use(proposal: ModuleWithdrawalProposed) -> list[EffectLine]:
@@ -39,7 +40,7 @@ def used_in_panel(request: HttpRequest, module: Module) -> Panel:
     return Panel("Who uses it", "courses/used_in.html", {"steps": shown})
 
 
-def used_in_fact(keys: Sequence[int]) -> Mapping[int, str]:
+def used_in_notes(keys: Sequence[int], _: date) -> Mapping[int, str]:
     """Module → "in 3 courses"."""
     rows = (
         Step.objects.filter(module__in=list(keys), edition__state=Edition.State.RELEASED)

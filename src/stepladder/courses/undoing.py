@@ -12,7 +12,7 @@ from stepladder.courses.paths import edition_of, plan_of
 from stepladder.facts import Fact
 from stepladder.journal import undoing
 
-__all__ = ["hand_in"]
+__all__ = ["register"]
 
 
 def _climbed(rows: list[Fact]) -> list[str]:
@@ -44,6 +44,6 @@ def _edition(row: PathEdition) -> str:
     return f"“{row.title}”, edition {row.number}: {stages}, " + ngettext("%d course", "%d courses", courses) % courses
 
 
-def hand_in() -> None:
-    undoing.add_table(PathEdition, says=_edition, depends=_climbed, after=_asks_otherwise)
+def register() -> None:
+    undoing.add_table(PathEdition, describe=_edition, depends=_climbed, after=_asks_otherwise)
     undoing.add_verbs("change courses", "release_path", whose=undoing.of_object(Path))

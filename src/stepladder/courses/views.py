@@ -61,7 +61,7 @@ def course_list(request: HttpRequest) -> HttpResponse:
         "page": page,
         "state": state,
         "q": text,
-        "facts": margin.row_facts("course", [c.pk for c in page.rows]),
+        "notes": margin.row_notes("course", [c.pk for c in page.rows], clock.today()),
         **_index(request),
     }
     return render(request, "courses/list.html", context)

@@ -12,7 +12,7 @@ from stepladder.web.frame import add_rung
 sealing.watch(models.Course, models.Course.prerequisites.through, models.Course.satisfied_by.through, models.Step)
 sealing.watch(models.Edition, models.Path, leaving_out=sealing.OF_SHEETS)
 add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses",))
-permissions.hand_in()
+permissions.register()
 verbs.register(
     create_course="made the course",
     edit_course="edited the draft",
@@ -32,9 +32,9 @@ verbs.register(
     release_path="released edition {number}",
     withdraw_path="withdrew it",
 )
-undoing.hand_in()
+undoing.register()
 index.add_source("course", indexing.index_courses, verb="see courses", visible=permissions.visible_courses)
 events.listen(events.CourseChanged, indexing.on_change, phase=events.Phase.DERIVE)
 events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
 margin.add_panel("module", 10, reactions.used_in_panel)
-margin.add_row_fact("module", reactions.used_in_fact)
+margin.add_row_note("module", reactions.used_in_notes)

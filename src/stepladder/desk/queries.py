@@ -22,9 +22,9 @@ from stepladder.people.models import Person
 from stepladder.people.queries import find_people
 from stepladder.queue.queries import failed, failed_count
 from stepladder.records.list_columns import Filters
-from stepladder.records.lists import standing_rows
+from stepladder.records.lists import status_rows
 from stepladder.records.queries import late_summary
-from stepladder.records.seen import people_seen
+from stepladder.records.scope import people_in_scope
 from stepladder.timetable import queries as sessions
 from stepladder.timetable.models import Session
 from stepladder.web.templatetags.web import day, distance
@@ -53,7 +53,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
     """What needs somebody now, the urgent first; nothing that waits for nobody."""
     today = clock.today()
     lines = [
-        _late(today, people_seen(account)),
+        _late(today, people_in_scope(account)),
         _refused_uploads(account),
         _failed(account),
         _halted_uploads(account),
@@ -61,7 +61,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _to_sign_off(account),
         _waiting(account),
         _clashing(account),
-        _running_out(today, people_seen(account)),
+        _running_out(today, people_in_scope(account)),
         _starting(today, account),
         _drafts(account),
     ]
@@ -74,17 +74,17 @@ def _first(texts: Sequence[str], count: int) -> str:
     return f"{shown} · and {count - 3} more" if count > 3 else shown
 
 
-def _late(today: date, seen: frozenset[int] | None) -> DeskLine:
-    count, courses = late_summary(today, seen)
+def _late(today: date, scope: frozenset[int] | None) -> DeskLine:
+    count, courses = late_summary(today, scope)
     text = ngettext("person is late with something mandatory", "people are late with something mandatory", count)
     detail = _first([f"{title} {late}" for title, late in courses], len(courses))
     return DeskLine(count, text, reverse("records:late"), True, detail)
 
 
-def _running_out(today: date, seen: frozenset[int] | None) -> DeskLine:
+def _running_out(today: date, scope: frozenset[int] | None) -> DeskLine:
     covered = frozenset({Status.CURRENT, Status.RENEW})
-    filters = Filters(day=today, known_on=today, statuses=covered, expires_to=today + timedelta(days=30), seen=seen)
-    rows = standing_rows(filters, sort="valid")
+    filters = Filters(day=today, known_on=today, statuses=covered, expires_to=today + timedelta(days=30), scope=scope)
+    rows = status_rows(filters, sort="valid")
     address = reverse("records:standing") + "?status=current&status=renew&expires_to=today%2B30d&sort=valid"
     text = ngettext("completion runs out within 30 days", "completions run out within 30 days", len(rows))
     names = [f"{row.person.name}, {row.course.title}, {distance(row.valid_until)}" for row in rows[:3]]

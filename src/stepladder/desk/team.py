@@ -13,7 +13,7 @@ from stepladder.learning.models import Completion
 from stepladder.people.models import Person, Placement
 from stepladder.people.queries import valid_on
 from stepladder.records.list_columns import Filters, ListRow
-from stepladder.records.lists import standing_rows
+from stepladder.records.lists import status_rows
 from stepladder.timetable.queries import Seat, next_seats
 
 __all__ = ["TEAM_HEADS", "Team", "TeamLine", "team_of"]
@@ -58,7 +58,7 @@ def team_of(led: Sequence[TeamRow], day: date) -> Team:
     keys = frozenset(row.person for row in led)
     people = Person.objects.in_bulk(keys)
     where = _places(keys, day)
-    standing = _standing(frozenset(row.person for row in led if _sees(row)), day)
+    open_rows = _open_rows(frozenset(row.person for row in led if _sees(row)), day)
     done, seats = _done(keys, day), next_seats(keys)
     rows = [
         TeamLine(people[row.person], row.direct, where.get(row.person, ""), hidden=True)
@@ -67,8 +67,8 @@ def team_of(led: Sequence[TeamRow], day: date) -> Team:
             people[row.person],
             row.direct,
             where.get(row.person, ""),
-            [r for r in standing.get(row.person, []) if r.status in LATE],
-            [r for r in standing.get(row.person, []) if r.status in SOON],
+            [r for r in open_rows.get(row.person, []) if r.status in LATE],
+            [r for r in open_rows.get(row.person, []) if r.status in SOON],
             done.get(row.person, 0),
             seats.get(row.person),
         )
@@ -82,10 +82,10 @@ def _sees(row: TeamRow) -> bool:
     return Power.SEE_RECORDS in row.powers
 
 
-def _standing(people: frozenset[int], day: date) -> dict[int, list[ListRow]]:
-    filters = Filters(day=day, known_on=day, statuses=LATE | SOON, seen=people)
+def _open_rows(people: frozenset[int], day: date) -> dict[int, list[ListRow]]:
+    filters = Filters(day=day, known_on=day, statuses=LATE | SOON, scope=people)
     found: dict[int, list[ListRow]] = {}
-    for row in standing_rows(filters, sort="due"):
+    for row in status_rows(filters, sort="due"):
         found.setdefault(row.person.pk, []).append(row)
     return found
 

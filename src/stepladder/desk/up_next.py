@@ -8,7 +8,7 @@ from datetime import date
 from stepladder import clock
 from stepladder.assignments.models import Reason
 from stepladder.assignments.paths import Climb, StageClimb, climbs
-from stepladder.assignments.queries import Standing, requirements
+from stepladder.assignments.queries import RequirementStatus, requirements
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import COVERED, LATE, Requirement, Status
 from stepladder.learning.queries import CourseView, StepState, course_titles, open_enrolments, views_of
@@ -29,7 +29,7 @@ class NextThing:
     view: CourseView
     status: Status | None
     due: date | None
-    says: str
+    description: str
     because: list[str]
     # The seat they have for a step of it; or the step for which they still need one.
     seat: Seat | None = None
@@ -56,7 +56,7 @@ class PathNow:
 
     climb: Climb
     stages: list[StageNow]
-    says: str
+    description: str
 
     @property
     def next(self) -> NextThing | None:
@@ -84,10 +84,10 @@ class UpNext:
 def up_next(person: Person) -> UpNext:
     """A person's open places with what is asked of them, in few queries."""
     today = clock.today()
-    standing = {s.course: s for s in requirements(people=[person.pk], day=today)}
+    required = {s.course: s for s in requirements(people=[person.pk], day=today)}
     seats = seats_for([person.pk])
     things = [
-        _thing(view, standing.get(course := view.enrolment.course_id), today, seats.get((person.pk, course)))
+        _thing(view, required.get(course := view.enrolment.course_id), today, seats.get((person.pk, course)))
         for view in views_of(open_enrolments(person))
     ]
     things.sort(key=_pressing)
@@ -120,21 +120,21 @@ def _pressing(thing: NextThing) -> tuple[int, date]:
     return rank, thing.due or FOREVER
 
 
-def _thing(view: CourseView, standing: Standing | None, today: date, seat: Seat | None) -> NextThing:
+def _thing(view: CourseView, required: RequirementStatus | None, today: date, seat: Seat | None) -> NextThing:
     to_book = _unbooked(view) if seat is None else None
-    if standing is None:
+    if required is None:
         return NextThing(view, None, None, "yours to finish", [], seat, booked_flag(seat, None), to_book)
-    requirement = standing.requirement
-    because = [_because(reason) for reason in standing.reasons]
+    requirement = required.requirement
+    because = [_because(reason) for reason in required.reasons]
     due = requirement.due
     if requirement.status is Status.IN_GRACE:
         due = requirement.grace_until
     elif requirement.status in {*COVERED, Status.LAPSED}:
         due = requirement.valid_until
     flag = booked_flag(seat, None if requirement.needed_by == FOREVER else requirement.needed_by)
-    says, reasons = _says(standing, today), [b for b in because if b]
-    only_by_path = all(reason.assignment.path_id for reason in standing.reasons)
-    return NextThing(view, requirement.status, due, says, reasons, seat, flag, to_book, only_by_path)
+    description, reasons = _describe(required, today), [b for b in because if b]
+    only_by_path = all(reason.assignment.path_id for reason in required.reasons)
+    return NextThing(view, requirement.status, due, description, reasons, seat, flag, to_book, only_by_path)
 
 
 def _unbooked(view: CourseView) -> StepState | None:
@@ -143,8 +143,8 @@ def _unbooked(view: CourseView) -> StepState | None:
     return next((s for s in owed if s.step.module.kind == kind.KIND.name), None)
 
 
-def _says(standing: Standing, today: date) -> str:
-    return _says_of(standing.requirement, today)
+def _describe(required: RequirementStatus, today: date) -> str:
+    return _says_of(required.requirement, today)
 
 
 def _says_of(requirement: Requirement, today: date) -> str:

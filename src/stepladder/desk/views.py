@@ -55,9 +55,9 @@ def put_away(request: HttpRequest, key: UUID) -> HttpResponse:
     return _seen_to(request, done, "It is put away.")
 
 
-def _seen_to(request: HttpRequest, done: bool, says: str) -> HttpResponse:
+def _seen_to(request: HttpRequest, done: bool, description: str) -> HttpResponse:
     if done:
-        toasts.say(request, says)
+        toasts.say(request, description)
     else:
         toasts.trouble(request, "It is not there any more: somebody saw to it.")
     return redirect("desk:queue")
@@ -74,7 +74,7 @@ def team(request: HttpRequest) -> HttpResponse:
     context = {
         "team": found,
         "page": page_of(request, rows, TEAM_HEADS),
-        "facts": margin.row_facts("team", [row.person.pk for row in rows]),
+        "notes": margin.row_notes("team", [row.person.pk for row in rows], clock.today()),
         "leads": leads_held(person, day),
         "only_direct": only_direct,
         "only_late": only_late,

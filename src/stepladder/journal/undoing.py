@@ -54,7 +54,7 @@ class CannotTakeBack(Refusal):
 
 @dataclass(frozen=True)
 class _Table:
-    says: Callable[[Any], str]
+    describe: Callable[[Any], str]
     depends: Callable[[list[Fact]], list[str]]
     after: Callable[[list[Fact], Act], None]
     reads: tuple[str, ...]
@@ -64,7 +64,7 @@ class _Table:
 class _Inverse:
     depends: Callable[[Entry], list[str]]
     undo: Callable[[Entry, Act], None]
-    says: Callable[[Entry], tuple[list[str], list[str]]]
+    describe: Callable[[Entry], tuple[list[str], list[str]]]
 
 
 @dataclass
@@ -89,7 +89,7 @@ _inverses: dict[str, _Inverse] = {}
 def add_table(
     model: type[Fact],
     *,
-    says: Callable[[Any], str],
+    describe: Callable[[Any], str],
     after: Callable[[list[Fact], Act], None],
     depends: Callable[[list[Fact]], list[str]] = lambda _: [],
     reads: tuple[str, ...] = (),
@@ -99,7 +99,7 @@ def add_table(
     *says* puts a row into words, *depends* says why rows cannot go, *after* does what follows from rows that are others now.
     *reads* are further relations that *says* needs, fetched for all rows at once.
     """
-    _tables[model] = _Table(says, depends, after, reads)
+    _tables[model] = _Table(describe, depends, after, reads)
 
 
 def add_verbs(needs: str, *names: str, whose: Whose = lambda _: None) -> None:
@@ -134,14 +134,14 @@ def add_inverse(
     undo: Callable[[Entry, Act], None],
     whose: Whose = lambda _: None,
     depends: Callable[[Entry], list[str]] = lambda _: [],
-    says: Callable[[Entry], tuple[list[str], list[str]]] = lambda _: ([], []),
+    describe: Callable[[Entry], tuple[list[str], list[str]]] = lambda _: ([], []),
 ) -> None:
     """Hand in the inverse of what an act wrote beside facts: what stands against it, and how it is undone.
 
     *says* puts into words what was before the act, and what after it.
     """
     add_verbs(needs, verb, whose=whose)
-    _inverses[verb] = _Inverse(depends, undo, says)
+    _inverses[verb] = _Inverse(depends, undo, describe)
 
 
 def may_be_taken_back(entry: Entry) -> bool:
@@ -193,13 +193,13 @@ def rows_in_words(entry: Entry, *, limit: int) -> tuple[list[str], list[str], in
         table: _with_names(tables[table], [r.row for r in shown if r.table == table])
         for table in {r.table for r in shown}
     }
-    before, after = map(list, _inverses[entry.verb].says(entry)) if entry.verb in _inverses else ([], [])
+    before, after = map(list, _inverses[entry.verb].describe(entry)) if entry.verb in _inverses else ([], [])
     for one in shown:
         model, row = tables[one.table], facts[one.table].get(one.row)
         if row is None or model not in _tables:
             continue
         revoked_by_it = row.revoked_on is not None and not _held_after(one, row)
-        (before if revoked_by_it else after).append(_tables[model].says(row))
+        (before if revoked_by_it else after).append(_tables[model].describe(row))
     return before, after, rows.count()
 
 

@@ -13,7 +13,7 @@ from stepladder.core.leads import Power
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.leads.errors import LeadIncomplete, LeadOverOneself
 from stepladder.leads.models import Lead
-from stepladder.leads.queries import lead_says
+from stepladder.leads.queries import describe_lead
 from stepladder.people.errors import DaysInWrongOrder
 from stepladder.people.models import Person
 from stepladder.reaches.models import Group
@@ -59,7 +59,7 @@ def give_lead(
         from_day=from_day,
         to_day=to_day,
     )
-    data = {"what": lead_says(lead), "powers": ", ".join(lead.powers), "day": written(from_day)}
+    data = {"what": describe_lead(lead), "powers": ", ".join(lead.powers), "day": written(from_day)}
     record("give_lead", by=by, about=_about(lead), data=data, rows=[lead])
     return lead
 
@@ -71,7 +71,7 @@ def end_lead(*, lead: Lead, to_day: date, by: Actor) -> Lead:
     if to_day < lead.from_day:
         raise DaysInWrongOrder(lead.from_day, to_day, "to_day")
     ended = lead.succeeded_by(to_day=to_day)
-    data = {"what": lead_says(lead), "day": written(to_day)}
+    data = {"what": describe_lead(lead), "day": written(to_day)}
     record("end_lead", by=by, about=_about(lead), data=data, rows=[lead, ended])
     return ended
 

@@ -14,9 +14,9 @@ class LeadsError(Refusal):
 class LeadIncomplete(LeadsError):
     """A lead without a holder, or whose field is left open."""
 
-    def __init__(self, says: str, field: str) -> None:
+    def __init__(self, message: str, field: str) -> None:
         self.field = field
-        super().__init__(says)
+        super().__init__(message)
 
 
 class LeadOverOneself(LeadsError):

@@ -17,7 +17,7 @@ from stepladder.leads.queries import TeamRow, holds_lead, led_by
 from stepladder.people.models import Person
 from stepladder.people.permissions import in_part, person_of
 
-__all__ = ["hand_in", "of_persons", "team_of_account"]
+__all__ = ["of_persons", "register", "team_of_account"]
 
 NOT_LED = "Only who leads somebody, with the power for it, can do this."
 
@@ -55,7 +55,7 @@ def of_persons(kind: type[models.Model], column: str) -> None:
         policy.relation_by_rows(kind, scope, by(people), NOT_LED)
 
 
-def hand_in() -> None:
+def register() -> None:
     """Whoever holds a lead is a manager, and reaches whom they lead."""
     policy.derive_roles(_manager)
     for scope, people in LED:

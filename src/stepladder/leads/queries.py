@@ -13,7 +13,17 @@ from django.db.models import Count, Exists, OuterRef, Q, QuerySet
 from stepladder.charts.dated_charts import positions_tree, units_tree
 from stepladder.charts.models import Unit
 from stepladder.core.days import FOREVER, Span
-from stepladder.core.leads import AUnit, LeadBook, Line, Named, OwnUnit, PositionsBelow, Post, Power, whom_to_ask
+from stepladder.core.leads import (
+    AUnit,
+    LeadBook,
+    Named,
+    OwnUnit,
+    PositionsBelow,
+    Post,
+    Power,
+    ReportingLine,
+    whom_to_ask,
+)
 from stepladder.core.leads import Lead as CoreLead
 from stepladder.core.reach import members_on
 from stepladder.leads.models import Lead
@@ -27,6 +37,7 @@ __all__ = [
     "LeadRow",
     "TeamRow",
     "asked_of",
+    "describe_lead",
     "direct_leaders",
     "gaps",
     "holds_lead",
@@ -34,12 +45,11 @@ __all__ = [
     "in_fields_of",
     "lead_book",
     "lead_rows",
-    "lead_says",
     "leaders_of_units",
     "leads_held",
     "led_by",
-    "lines_between",
     "nearest_leaders",
+    "reporting_lines",
     "whom_they_answer_to",
 ]
 
@@ -125,7 +135,7 @@ def _own_posts(people: Sequence[int] | None, day: date) -> tuple[dict[int, list[
     return own, lead_book(day, units=None if people is None else {post.unit for post in posts})
 
 
-def lines_between(people: Sequence[int] | None, day: date) -> list[Line]:
+def reporting_lines(people: Sequence[int] | None, day: date) -> list[ReportingLine]:
     """Whom these people (None: all who are active) answer to on a day."""
     own, book = _own_posts(people, day)
     return [line for person, posts in own.items() for line in book.lines(person, posts)]
@@ -139,7 +149,7 @@ def direct_leaders(people: Sequence[int] | None, day: date) -> dict[int, set[int
 
 def asked_of(person: Person, power: Power, day: date) -> list[Person]:
     """Who gets somebody's requests, or notices about them."""
-    keys = whom_to_ask(lines_between([person.pk], day), power)
+    keys = whom_to_ask(reporting_lines([person.pk], day), power)
     people = Person.objects.in_bulk(keys)
     return [people[key] for key in keys]
 
@@ -156,17 +166,17 @@ class Answering:
 
 def whom_they_answer_to(person: Person, day: date) -> list[Answering]:
     """A person's lines on a day, lead by lead, the direct ones first."""
-    lines = lines_between([person.pk], day)
+    lines = reporting_lines([person.pk], day)
     people = Person.objects.in_bulk([line.leader for line in lines])
     leads = {lead.pk: lead for lead in _with_names(Lead.objects.filter(pk__in={line.lead for line in lines}))}
-    by_lead: dict[tuple[bool, int], list[Line]] = {}
+    by_lead: dict[tuple[bool, int], list[ReportingLine]] = {}
     for line in lines:
         by_lead.setdefault((not line.direct, line.lead), []).append(line)
     return [
         Answering(
             sorted((people[line.leader] for line in own), key=lambda p: (p.family_name, p.given_name)),
             not indirect,
-            lead_says(leads[lead]),
+            describe_lead(leads[lead]),
             _in_order(own[0].powers),
         )
         for (indirect, lead), own in sorted(by_lead.items())
@@ -178,7 +188,7 @@ def _in_order(powers: Iterable[str]) -> list[str]:
     return [str(power) for power in Power if power in held]
 
 
-def lead_says(lead: Lead) -> str:
+def describe_lead(lead: Lead) -> str:
     """A lead as one reads it: "Master, for the unit they are placed in and below"."""
     holder = str(lead.holder_position or lead.holder_person)
     what = {
@@ -205,7 +215,7 @@ def led_by(person: Person, day: date) -> list[TeamRow]:
     if not people:
         return []
     found: dict[int, TeamRow] = {}
-    for line in lines_between(people, day):
+    for line in reporting_lines(people, day):
         if line.leader != person.pk:
             continue
         old = found.get(line.person, TeamRow(line.person, False))
@@ -225,7 +235,7 @@ def holds_lead(person: Person, day: date) -> bool:
 class Held:
     """A lead that somebody holds, as one reads it, with its powers."""
 
-    says: str
+    description: str
     powers: list[str]
 
 
@@ -236,7 +246,7 @@ def leads_held(person: Person, day: date) -> list[Held]:
     at = Placement.objects.filter(valid_on(day), person=person.pk, position__isnull=False)
     held = Q(holder_person=person.pk) | Q(holder_position__in=at.values("position"))
     leads = _with_names(Lead.objects.filter(valid_on(day)).filter(held))
-    return [Held(lead_says(lead), _in_order(lead.powers)) for lead in leads.order_by("from_day", "pk")]
+    return [Held(describe_lead(lead), _in_order(lead.powers)) for lead in leads.order_by("from_day", "pk")]
 
 
 def in_fields_of(people: Collection[int], day: date) -> set[int]:
@@ -306,7 +316,7 @@ class LeadRow:
     """A lead with who holds it today."""
 
     lead: Lead
-    says: str
+    description: str
     holders: list[Person]
     powers: list[str]
     state: str
@@ -321,7 +331,7 @@ def lead_rows(day: date) -> list[LeadRow]:
     for lead in rows.order_by("from_day", "pk"):
         holders = sorted((people[key] for key in book.holders.get(lead.pk, ())), key=lambda p: p.family_name)
         state = "to come" if lead.from_day > day else "" if holders else "nobody holds it"
-        found.append(LeadRow(lead, lead_says(lead), holders, _in_order(lead.powers), state))
+        found.append(LeadRow(lead, describe_lead(lead), holders, _in_order(lead.powers), state))
     return found
 
 

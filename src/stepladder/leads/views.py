@@ -16,7 +16,7 @@ from stepladder.charts.pages import ONE_DAY, Act, act_page
 from stepladder.leads import actions, queries
 from stepladder.leads.forms import LeadForm, LeadManyForm
 from stepladder.leads.models import Lead
-from stepladder.leads.queries import lead_says
+from stepladder.leads.queries import describe_lead
 from stepladder.people.choosing import chosen_people
 from stepladder.people.forms import EndForm
 from stepladder.people.views.many_page import data_of, many_page
@@ -59,7 +59,7 @@ def new_lead(request: HttpRequest) -> HttpResponse:
         title="New lead",
         verb="Save it",
         do=lambda data: actions.give_lead(by=account_of(request), **data),
-        says=lambda made: f"{lead_says(made)}: it holds.",
+        done_text=lambda made: f"{describe_lead(made)}: it holds.",
         onwards=lambda made: reverse("leads:leads"),
         back=reverse("leads:leads"),
         seen_on=lambda data: max(data["from_day"], clock.today()),
@@ -71,10 +71,10 @@ def end_lead(request: HttpRequest, lead: str) -> HttpResponse:
     """The last day of a lead."""
     found = get_object_or_404(Lead.objects.known_now(), public_id=lead)
     act = Act(
-        title=f"End the lead: {lead_says(found)}",
+        title=f"End the lead: {describe_lead(found)}",
         verb="End it",
         do=lambda data: actions.end_lead(lead=found, by=account_of(request), **data),
-        says=lambda ended: "The lead ends.",
+        done_text=lambda ended: "The lead ends.",
         onwards=lambda ended: reverse("leads:leads"),
         back=reverse("leads:leads"),
         seen_on=lambda data: max(data["to_day"], clock.today()) + ONE_DAY,
@@ -92,7 +92,7 @@ def lead_many(request: HttpRequest) -> HttpResponse:
         do=lambda data: actions.give_lead(
             holder_position=None, field=Lead.Field.NAMED, named=people, by=account_of(request), **data
         ),
-        says=lambda made: "The lead holds.",
+        done_text=lambda made: "The lead holds.",
         onwards=lambda made: reverse("people:list"),
         back=reverse("people:list"),
         seen_on=lambda data: max(data["from_day"], clock.today()),

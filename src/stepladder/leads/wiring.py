@@ -12,8 +12,8 @@ verbs.register(
     give_lead="leads from {day}: {what}, to {powers}",
     end_lead="leads until {day}: {what}",
 )
-permissions.hand_in()
-undoing.hand_in()
+permissions.register()
+undoing.register()
 rehearsal.compare_by(comparing.LinesCompared)
 join_rung(4, "leads")
 index.add_entry(3, "Leads", "leads:leads", verb="see leads")

@@ -34,11 +34,11 @@ from stepladder.library.models import ModuleVersion
 from stepladder.people.models import Person
 
 __all__ = [
-    "attend_step",
     "begin_again",
     "begin_step",
     "check_place",
     "close_enrolments",
+    "complete_by_attendance",
     "complete_if_done",
     "done_of",
     "end_attempt",
@@ -50,8 +50,8 @@ __all__ = [
     "move_to_edition",
     "record_completion",
     "resting_on",
+    "revoke_attendance",
     "revoke_completion",
-    "unattend_step",
 ]
 
 RELEASE = Machine("Release of a course")
@@ -219,7 +219,7 @@ def finish_step(*, attempt: Attempt, score: Fraction | None, by: Any) -> Complet
 
 
 @transaction.atomic
-def attend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Actor) -> list[Completion]:
+def complete_by_attendance(*, person: Person, version: ModuleVersion, at: datetime, by: Actor) -> list[Completion]:
     """Somebody attended a session of this module: the step is done, as of *at*, in every open enrolment that has it. Rule: 6.
 
     The completions that follow. Twice is as once. Whoever signs off answers for it; nobody attends for oneself.
@@ -243,7 +243,7 @@ def attend_step(*, person: Person, version: ModuleVersion, at: datetime, by: Act
 
 
 @transaction.atomic
-def unattend_step(
+def revoke_attendance(
     *, person: Person, version: ModuleVersion, at: datetime, by: Actor, given: Collection[str] = ()
 ) -> None:
     """The step that was done by attending at that instant is not done, and the place in the course is open again.

@@ -197,7 +197,7 @@ class Completion(Fact):
 
 
 class ValiditySpan(models.Model):
-    """A link of a person's chain in a course (core.validity.Link), reckoned from completions and terms; never edited.
+    """A link of a person's chain in a course (core.validity.Link), derived from completions and terms; never edited.
 
     It speaks from *first* until the next one's first day; *valid_until* is inclusive. Known on k where
     known_from <= k < known_to.

@@ -9,10 +9,10 @@ from stepladder.leads.permissions import of_persons
 from stepladder.learning.models import Attempt, Completion, Enrolment
 from stepladder.people.models import Person
 
-__all__ = ["hand_in"]
+__all__ = ["register"]
 
 
-def hand_in() -> None:
+def register() -> None:
     refusal = "This is another person’s."
     policy.relation(
         Person, "own", holds=lambda a, p: p.account_id == a.pk, rows=lambda a: Q(account=a), refusal=refusal

@@ -85,7 +85,7 @@ def covered_people(course: int) -> list[int]:
 
 
 def on_release(event: events.CourseReleased, act: events.Act) -> None:
-    """Places under way get the new edition; for a retake, what counts until when is reckoned anew."""
+    """Places under way get the new edition; for a retake, what counts until when is derived anew."""
     about = _about(event.course)
     places = list(move_places(event.edition).order_by("pk").values_list("pk", flat=True))
     if len(places) <= AT_ONCE:
@@ -97,7 +97,7 @@ def on_release(event: events.CourseReleased, act: events.Act) -> None:
 
 
 def on_terms(event: events.CourseTermsChanged, act: events.Act) -> None:
-    """How long everybody's completions count is reckoned anew."""
+    """How long everybody's completions count is derived anew."""
     _refresh_spans(event.course, act)
 
 

@@ -1,4 +1,4 @@
-"""Validity spans, reckoned anew from the facts whenever one of them changes."""
+"""Validity spans, derived anew from the facts whenever one of them changes."""
 
 from __future__ import annotations
 
@@ -12,13 +12,13 @@ from stepladder.core.days import FOREVER, Span
 from stepladder.core.equivalents import satisfied_by
 from stepladder.core.knowledge import Known, over_time
 from stepladder.core.validity import Cap, Link, Terms, TermsHistory, chain, valid_spans
-from stepladder.core.validity import Completion as Taken
+from stepladder.core.validity import Completion as Occupancy
 from stepladder.courses.models import Course, CourseTerms, Edition
 from stepladder.courses.outline import NO_TERMS, caps_of, terms_history
 from stepladder.facts import write_differences
 from stepladder.learning.models import Completion, ValiditySpan
 
-__all__ = ["KnownHoldings", "completed_by", "held_spans", "links_of", "reckon", "refresh"]
+__all__ = ["HoldingsHistory", "completed_by", "derive_spans", "held_spans", "links_of", "refresh"]
 
 # A completion of an equivalent course is no older edition of this one.
 ANOTHER_COURSE = 10**6
@@ -26,7 +26,7 @@ ANOTHER_COURSE = 10**6
 
 @dataclass(frozen=True)
 class _Course:
-    """What a course's chains are reckoned by."""
+    """What a course's chains are derived by."""
 
     key: int
     counted: frozenset[int]
@@ -62,7 +62,7 @@ def _load_courses(courses: Iterable[int] | None) -> list[_Course]:
 def _chain_as_known(course: _Course, facts: Sequence[Completion], numbers: Mapping[int, int], day: date) -> list[Link]:
     known = [c for c in facts if c.recorded_on <= day and (c.revoked_on is None or c.revoked_on > day)]
     taken = [
-        Taken(
+        Occupancy(
             c.day,
             numbers[c.edition_id] if c.course_id == course.key else ANOTHER_COURSE,
             c.own_expiry if c.course_id == course.key else None,
@@ -74,7 +74,7 @@ def _chain_as_known(course: _Course, facts: Sequence[Completion], numbers: Mappi
     return chain(taken, course.terms_known(day) if course.terms else NO_TERMS, caps)
 
 
-def reckon(
+def derive_spans(
     *,
     people: Iterable[int] | None = None,
     courses: Iterable[int] | None = None,
@@ -144,7 +144,7 @@ def refresh(*, people: Iterable[int] | None = None, courses: Iterable[int] | Non
         old = old.filter(course__in=keys)
     if wanted is not None:
         old = old.filter(person__in=wanted)
-    return write_differences(old, reckon(people=wanted, courses=keys))
+    return write_differences(old, derive_spans(people=wanted, courses=keys))
 
 
 def completed_by(courses: Iterable[int]) -> list[int]:
@@ -159,7 +159,7 @@ def completed_by(courses: Iterable[int]) -> list[int]:
     return sorted(people)
 
 
-class KnownHoldings:
+class HoldingsHistory:
     """Who held what, as known on any day, of some people: read once for all of them."""
 
     def __init__(self, people: Iterable[int] | None) -> None:

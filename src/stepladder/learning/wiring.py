@@ -14,7 +14,7 @@ from stepladder.web import margin
 sealing.watch(models.Enrolment)
 # When it was recorded is the instant of the entry that its digest belongs to.
 sealing.watch(models.StepDone, leaving_out=("public_id", "recorded_on"))
-permissions.hand_in()
+permissions.register()
 verbs.register(
     enrol="has “{course}” before them",
     enrol_many="enrolled {count} people",

@@ -140,7 +140,7 @@ class Upload(models.Model):
     size = models.BigIntegerField()
     received = models.BigIntegerField(default=0)
     state = models.CharField(max_length=10, choices=State.choices, default=State.RECEIVING)
-    says = models.TextField(blank=True)
+    message = models.TextField(blank=True)
     done = models.PositiveIntegerField(default=0)
     total = models.PositiveIntegerField(default=0)
     # By the application's clock, as everything that they are held against.

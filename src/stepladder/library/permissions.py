@@ -11,7 +11,7 @@ from stepladder.accounts import policy as accounts_policy
 from stepladder.library.models import Binder, Module
 from stepladder.library.queries import edited_by
 
-__all__ = ["edits_binder", "hand_in", "in_edited_binder", "in_usable_binder", "uses_binder", "visible_modules"]
+__all__ = ["edits_binder", "in_edited_binder", "in_usable_binder", "register", "uses_binder", "visible_modules"]
 
 REFUSAL = "Only editors of this binder can change what is in it."
 
@@ -39,7 +39,7 @@ def visible_modules(account: Any) -> QuerySet[Module]:
     return accounts_policy.visible(account, "see modules", Module.objects.all())
 
 
-def hand_in(policy: ModuleType) -> None:
+def register(policy: ModuleType) -> None:
     policy.relation(Binder, "edits", holds=edits_binder, rows=edited_by, refusal=REFUSAL)
     policy.relation(
         Binder,

@@ -57,14 +57,14 @@ def _give_up_unexpected(upload: Upload, error: Exception) -> None:
     )
 
 
-def _give_up(upload: Upload, says: str, *, can_try_again: bool = False) -> None:
+def _give_up(upload: Upload, message: str, *, can_try_again: bool = False) -> None:
     """Refused, with the reason; nothing that was begun of it is left behind."""
     with transaction.atomic():
         upload.refresh_from_db()
         if upload.module is not None:
-            actions.discard_version(upload=upload, because=says)
+            actions.discard_version(upload=upload, because=message)
         Upload.objects.filter(pk=upload.pk).update(
-            state=Upload.State.REFUSED, says=says, can_try_again=can_try_again, beat_at=clock.now(), module=None
+            state=Upload.State.REFUSED, message=message, can_try_again=can_try_again, beat_at=clock.now(), module=None
         )
     if not can_try_again:
         storage.incoming(upload).unlink(missing_ok=True)
@@ -113,5 +113,5 @@ def _version_of(upload: Upload) -> ModuleVersion:
     return version
 
 
-def _end(upload: Upload, state: str, says: str) -> None:
-    Upload.objects.filter(pk=upload.pk).update(state=state, says=says, beat_at=clock.now())
+def _end(upload: Upload, state: str, message: str) -> None:
+    Upload.objects.filter(pk=upload.pk).update(state=state, message=message, beat_at=clock.now())

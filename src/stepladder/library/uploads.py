@@ -120,7 +120,7 @@ def try_again(*, upload: Upload, by: Account) -> None:
     upload.refresh_from_db()
     if not upload.can_try_again and not upload.has_halted:
         raise LibraryError("This file is being worked out, or cannot be: choose it anew.")
-    upload.state, upload.says, upload.done, upload.can_try_again = Upload.State.WAITING, "", 0, False
+    upload.state, upload.message, upload.done, upload.can_try_again = Upload.State.WAITING, "", 0, False
     upload.beat_at = clock.now()
-    upload.save(update_fields=["state", "says", "done", "can_try_again", "beat_at"])
+    upload.save(update_fields=["state", "message", "done", "can_try_again", "beat_at"])
     later(work_out_upload, upload_id=upload.pk)

@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
+from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
@@ -60,7 +61,7 @@ def _list(request: HttpRequest, binder: Binder | None) -> dict[str, Any]:
         "binders": queries.binders(request.user),
         "page": page,
         "rows": rows,
-        "facts": margin.row_facts("module", [row.module.pk for row in rows]),
+        "notes": margin.row_notes("module", [row.module.pk for row in rows], clock.today()),
         "kinds": [kind.name for kind in kinds()],
         "kind": asked.get("kind", ""),
         "tag": asked.get("tag", ""),

@@ -12,7 +12,7 @@ from stepladder.accounts import policy
 from stepladder.charts.parts import NOT_IN_PART, part_of
 from stepladder.people.models import Person, Placement
 
-__all__ = ["hand_in", "in_part", "person_of", "visible_people"]
+__all__ = ["in_part", "person_of", "register", "visible_people"]
 
 
 def person_of(account: Any) -> Person | None:
@@ -46,6 +46,6 @@ def visible_people(account: Any) -> models.QuerySet[Person]:
     return policy.visible(account, "see people", Person.objects.all())
 
 
-def hand_in() -> None:
+def register() -> None:
     """People are in the part of whoever administers where they are placed."""
     policy.relation_by_rows(Person, policy.PART, in_part, NOT_IN_PART)

@@ -38,12 +38,12 @@ def active_on(day: date) -> QuerySet[Any]:
 
 
 def with_placements(people: QuerySet[Person], day: date) -> QuerySet[Any]:
-    """People with `here`, their placements of *day*, and hired_on and left_on."""
-    here = Placement.objects.filter(valid_on(day)).select_related("unit", "position").order_by("-from_day")
+    """People with `current_placements`, those of *day*, and hired_on and left_on."""
+    current = Placement.objects.filter(valid_on(day)).select_related("unit", "position").order_by("-from_day")
     known = Employment.objects.known_now().filter(person=OuterRef("pk"))
     return people.annotate(
         hired_on=Subquery(known.values("hired_on")[:1]), left_on=Subquery(known.values("left_on")[:1])
-    ).prefetch_related(Prefetch("placements", queryset=here, to_attr="here"))
+    ).prefetch_related(Prefetch("placements", queryset=current, to_attr="current_placements"))
 
 
 def find_people(

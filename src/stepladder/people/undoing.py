@@ -21,7 +21,7 @@ from stepladder.people.actions.sign_ins import undo_invitations, undo_roles, who
 from stepladder.people.models import Employment, FieldValue, Leave, Person, Placement
 from stepladder.web.templatetags.web import day
 
-__all__ = ["hand_in", "of_people"]
+__all__ = ["of_people", "register"]
 
 # The people whom facts of these tables are about: what the policy is asked for when an act is taken back.
 of_people = undoing.of_rows(Person, Placement, Employment, Leave, FieldValue)
@@ -96,23 +96,23 @@ def _employment(row: Employment) -> str:
     return f"{row.person.name}: hired {day(row.hired_on)}" + (f", last day {day(row.left_on)}" if row.left_on else "")
 
 
-def hand_in() -> None:
+def register() -> None:
     undoing.add_table(
         Placement,
-        says=_placement,
+        describe=_placement,
         depends=_placed_twice,
         after=lambda rows, act: events.announce(events.PlacementChanged(_people(rows)), act),
     )
     undoing.add_table(
         Leave,
-        says=lambda row: f"{row.person.name}: away {days_in_words(row)}",
+        describe=lambda row: f"{row.person.name}: away {days_in_words(row)}",
         depends=_away_twice,
         after=lambda rows, act: events.announce(events.EmploymentChanged(_people(rows)), act),
     )
-    undoing.add_table(Employment, says=_employment, depends=_hired_and_needed, after=_employed)
+    undoing.add_table(Employment, describe=_employment, depends=_hired_and_needed, after=_employed)
     undoing.add_table(
         FieldValue,
-        says=lambda row: f"{row.person.name}: {row.field} {row.value}",
+        describe=lambda row: f"{row.person.name}: {row.field} {row.value}",
         after=lambda rows, act: events.announce(events.EmploymentChanged(_people(rows)), act),
     )
     undoing.add_verbs(

@@ -186,7 +186,7 @@ def look_through(job: Import) -> None:
                 earlier_row=seen.get(key) if key else None,
             )
             seen.setdefault(key, line)
-            made.append(ImportRow(job=job, number=line, cells=row, verdict=verdict.kind, says=_says(verdict)))
+            made.append(ImportRow(job=job, number=line, cells=row, verdict=verdict.kind, messages=_messages(verdict)))
         with transaction.atomic():
             ImportRow.objects.bulk_create(made, batch_size=500)
             Import.objects.filter(pk=job.pk).update(done=min(start + PIECE, len(table.rows)))
@@ -207,9 +207,11 @@ def _look_for_missing(job: Import, columns: Sequence[str], there: Collection[str
         for line, number in enumerate(some, after + start + 1):
             person = known[number.casefold()]
             verdict = judge_missing(person, job.missing_left_on)
-            says = ["not in the file", *_says(verdict)]
+            messages = ["not in the file", *_messages(verdict)]
             cells = _cells_of(person, columns)
-            made.append(ImportRow(job=job, number=line, cells=cells, verdict=verdict.kind, says=says, is_missing=True))
+            made.append(
+                ImportRow(job=job, number=line, cells=cells, verdict=verdict.kind, messages=messages, is_missing=True)
+            )
         with transaction.atomic():
             ImportRow.objects.bulk_create(made, batch_size=500)
             Import.objects.filter(pk=job.pk).update(done=F("done") + len(made))
@@ -225,7 +227,7 @@ def _cells_of(person: KnownPerson, columns: Sequence[str]) -> list[str]:
     return [said.get(column, "") for column in columns]
 
 
-def _says(verdict: Verdict) -> list[str]:
+def _messages(verdict: Verdict) -> list[str]:
     if verdict.problems:
         return list(verdict.problems)
     return [f"{what}: {before} → {after}" if before else f"{what}: {after}" for what, before, after in verdict.changes]
@@ -271,12 +273,12 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
                 verdict = replace(verdict, kind="wrong", problems=(str(LastAdministrator()),))
             going.add(person.key)
         if verdict.kind != looked:
-            says = ["it is otherwise than when the file was looked through", *_says(verdict)]
-            otherwise.append(ImportRow(pk=key, verdict=verdict.kind, says=says))
+            messages = ["it is otherwise than when the file was looked through", *_messages(verdict)]
+            otherwise.append(ImportRow(pk=key, verdict=verdict.kind, messages=messages))
         work.take(verdict, person)
     people, revoked, written = work.write(by)
     ImportRow.objects.filter(pk__in=[key for key, *_ in rows]).update(is_applied=True)
-    ImportRow.objects.bulk_update(otherwise, ["verdict", "says"], batch_size=100)
+    ImportRow.objects.bulk_update(otherwise, ["verdict", "messages"], batch_size=100)
     if people:
         said = ", ".join(f"{count} {kind}" for kind, count in sorted(work.counts.items()))
         data = {"file": job.file_name, "said": said}

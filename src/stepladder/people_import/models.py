@@ -59,7 +59,7 @@ class ImportRow(models.Model):
     number = models.PositiveIntegerField()
     cells = models.JSONField()
     verdict = models.CharField(max_length=10)
-    says = models.JSONField(default=list)
+    messages = models.JSONField(default=list)
     is_applied = models.BooleanField(default=False)
     # Of somebody who is not in the file: the cells are what would stand there.
     is_missing = models.BooleanField(default=False)

@@ -91,7 +91,7 @@ def wrapper(request: HttpRequest, token: str, sco: int) -> HttpResponse:
         "standard": standard,
         "title": scos[sco]["title"],
         "page": f"../files/{path}{query}{fragment}",
-        "says": start.says,
+        "says": start.message,
         "config": {
             "standard": standard,
             "launch": start.launch,

@@ -85,7 +85,7 @@ class Started:
 
     launch: str
     values: dict[str, Any]
-    says: str = ""
+    message: str = ""
 
 
 def run_time_of(version: ModuleVersion) -> RunTime:
@@ -113,7 +113,7 @@ def begin(*, attempt: Attempt, sco: int) -> Started:
     row, _ = ScoState.objects.get_or_create(
         attempt=attempt, part=part_keys(attempt.version.data["scos"])[sco], defaults={"standard": standard}
     )
-    says = _begin_anew(row, standard)
+    message = _begin_anew(row, standard)
     resumes, is_first = run_time.goes_on(row.state()), row.launches == 0
     _end(attempt, row, asks)
     row.mode = mode_of(attempt)
@@ -128,7 +128,7 @@ def begin(*, attempt: Attempt, sco: int) -> Started:
         row.save(update_fields=["is_done"])
         _roll_up(attempt, row.mode)
     values = run_time.start_values(row.state(), launch, resumes=resumes, is_first=is_first)
-    return Started(row.launch, values, says)
+    return Started(row.launch, values, message)
 
 
 def _begin_anew(row: ScoState, standard: str) -> str:

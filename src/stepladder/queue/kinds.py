@@ -18,7 +18,7 @@ class Kind:
     """
 
     name: str
-    says: str
+    description: str
     run: Callable[..., None]
     find: Callable[..., Sequence[int]] | None = None
     piece: int = 250

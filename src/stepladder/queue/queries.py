@@ -88,7 +88,7 @@ def _what(row: Any, pieces: dict[int, Piece]) -> str:
     if piece is None:
         return words_for(row.task_path, said)
     about = f" of “{piece.work.object_name}”" if piece.work.object_name else ""
-    return f"{kind_named(piece.work.kind).says}{about}, for {len(piece.ids)} people"
+    return f"{kind_named(piece.work.kind).description}{about}, for {len(piece.ids)} people"
 
 
 def _why(row: Any) -> str:

@@ -18,7 +18,7 @@ from stepladder.people.models import Employment, FieldValue, Leave, Person, Plac
 from stepladder.reaches.models import GroupRule
 from stepladder.reaches.stored import parse
 
-__all__ = ["KnownPeople", "KnownWorlds", "PersonHistory", "load_known"]
+__all__ = ["PersonHistories", "PersonHistory", "WorldHistory", "load_histories"]
 
 # (recorded, revoked or None, the fact)
 Dated = tuple[date, date | None, Any]
@@ -64,10 +64,10 @@ def _known(dated: Iterable[Dated], day: date) -> list[Any]:
     return [fact for recorded, revoked, fact in dated if recorded <= day and (revoked is None or revoked > day)]
 
 
-KnownPeople = dict[int, PersonHistory]
+PersonHistories = dict[int, PersonHistory]
 
 
-def load_known(people: Iterable[int] | None = None) -> KnownPeople:
+def load_histories(people: Iterable[int] | None = None) -> PersonHistories:
     """The histories of these people (None: of everybody), in few queries."""
     keys = None if people is None else sorted(set(people))
 
@@ -96,7 +96,7 @@ def load_known(people: Iterable[int] | None = None) -> KnownPeople:
     return found
 
 
-class KnownWorlds:
+class WorldHistory:
     """Charts and groups as they were known on any day, loaded once; equal between two changes."""
 
     def __init__(self) -> None:

@@ -20,7 +20,7 @@ class GroupRow:
     """A group with whom it means, and how many are in it on the day."""
 
     group: Group
-    says: str
+    description: str
     count: int
 
 

@@ -7,7 +7,7 @@ from stepladder.facts import Fact
 from stepladder.journal import undoing
 from stepladder.reaches.models import GroupRule
 
-__all__ = ["hand_in"]
+__all__ = ["register"]
 
 
 def _group_means(rows: list[Fact], act: events.Act) -> None:
@@ -15,7 +15,7 @@ def _group_means(rows: list[Fact], act: events.Act) -> None:
         events.announce(events.GroupChanged(group), act)
 
 
-def hand_in() -> None:
+def register() -> None:
     """What groups mean, and the verb that writes it."""
-    undoing.add_table(GroupRule, says=lambda row: f"{row.group}: whom it means", after=_group_means)
+    undoing.add_table(GroupRule, describe=lambda row: f"{row.group}: whom it means", after=_group_means)
     undoing.add_verbs("change groups", "change_group")

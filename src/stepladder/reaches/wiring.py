@@ -12,6 +12,6 @@ verbs.register(
     edit_group="edited",
     change_group="means other people now",
 )
-undoing.hand_in()
+undoing.register()
 join_rung(4, "reaches")
 index.add_entry(6, "Groups", "reaches:groups", verb="change groups")

@@ -65,7 +65,7 @@ def board(
     known_on: date,
     chart: Chart | None,
     only: Sequence[str] = (),
-    seen: frozenset[int] | None = None,
+    scope: frozenset[int] | None = None,
     attending: bool = False,
     unfolded: frozenset[str] = frozenset(),
     page: int = 1,
@@ -76,14 +76,14 @@ def board(
     """
     columns = requirement_columns(day=day, known_on=known_on, attending=attending)
     keep = columns.mandatory
-    if seen is not None:
-        keep = keep & is_one_of(columns.person, seen)
+    if scope is not None:
+        keep = keep & is_one_of(columns.person, scope)
     asked = np.flatnonzero(np.bincount(columns.course[keep])).tolist()
     every = [c for c in Course.objects.filter(pk__in=asked).order_by("title") if not only or c.public_id in only]
     page = min(max(page, 1), max(-(-len(every) // COURSES), 1))
     courses = every[(page - 1) * COURSES : page * COURSES]
     keys = np.array(sorted(course.pk for course in courses), dtype=np.int64)
-    units = units_on(day, known_on, chart, seen)
+    units = units_on(day, known_on, chart, scope)
     counts = board_counts(columns, units.members, keys, keep)
     # The columns of the counts in the order of titles.
     counts = counts[:, np.searchsorted(keys, [course.pk for course in courses])]
@@ -133,12 +133,12 @@ class Forecast:
     booked_attend: int | None
 
 
-def forecast(*, day: date, known_on: date, rate: str, seen: frozenset[int] | None = None) -> Forecast:
+def forecast(*, day: date, known_on: date, rate: str, scope: frozenset[int] | None = None) -> Forecast:
     """Both rates of a day to come: nobody learns anything more; everybody who is booked attends."""
     rates = []
     for attending in (False, True):
         columns = requirement_columns(day=day, known_on=known_on, attending=attending)
-        keep = columns.mandatory if seen is None else columns.mandatory & is_one_of(columns.person, seen)
+        keep = columns.mandatory if scope is None else columns.mandatory & is_one_of(columns.person, scope)
         cell = Cell(tuple(np.bincount(columns.rank[keep], minlength=len(WORST_FIRST)).tolist()))
         rates.append(cell.on_time_rate if rate == "on time" else cell.covered_rate)
     return Forecast(*rates)

@@ -12,8 +12,8 @@ from django.db.models import Max
 
 from stepladder.accounts.organisation import organisation
 from stepladder.core.board import LinkColumns, ReasonColumns, RequirementColumns, WaiverColumns, requirements_on
-from stepladder.learning.validity import reckon
-from stepladder.records.kept import keep_tables, kept_tables
+from stepladder.learning.validity import derive_spans
+from stepladder.records.column_cache import store_tables, stored_tables
 from stepladder.records.models import Moved
 from stepladder.records.reading import LINK_NAMES, columns_of, read_links, read_reasons, read_waivers
 from stepladder.timetable.forecast import supposed_completions
@@ -94,14 +94,14 @@ def _read(newest: int) -> Everything:
     else:
         found = _with_anew(before, newest, moved)
     if found.is_large and (not found.is_kept or found.since_kept > MANY_MOVED):
-        keep_tables(newest, (found.reasons, found.links, found.waivers))
+        store_tables(newest, (found.reasons, found.links, found.waivers))
         # What others map as well is no memory of this process.
         found = _from_disk() or found
     return found
 
 
 def _from_disk() -> Everything | None:
-    there = kept_tables()
+    there = stored_tables()
     return Everything(there[0], *there[1], is_kept=True) if there else None
 
 
@@ -156,6 +156,6 @@ def _attended(links: LinkColumns, day: date) -> LinkColumns:
     people = sorted({completion.person_id for completion in supposed})
     if not people:
         return links
-    spans = list(reckon(people=people, also=supposed))
+    spans = list(derive_spans(people=people, also=supposed))
     made = columns_of(LinkColumns, [[getattr(span, name) for name in LINK_NAMES] for span in spans])
     return links.without(people).joined(made.ordered())

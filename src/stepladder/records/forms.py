@@ -62,7 +62,7 @@ def read_optional_day(data: QueryDict, name: str) -> tuple[date | None, str]:
 
 
 def read_filters(
-    data: QueryDict, *, preset: frozenset[Status] | None, seen: frozenset[int] | None
+    data: QueryDict, *, preset: frozenset[Status] | None, scope: frozenset[int] | None
 ) -> tuple[Filters, Asked, list[str]]:
     """The filters of a list, the day asked for, and every error. *preset* are the statuses while none are ticked."""
     asked, known = read_day(data, "day"), read_day(data, "known")
@@ -82,7 +82,7 @@ def read_filters(
         due_from=due_from,
         due_to=due_to,
         expires_to=expires_to,
-        seen=seen,
+        scope=scope,
         attending=is_forecast(data, asked),
     )
     errors = [e for e in (asked.error, known.error, error_from, error_to, error_expires) if e]

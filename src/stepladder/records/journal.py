@@ -17,7 +17,7 @@ from stepladder.journal.actions import Actor
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import as_sentence
 
-__all__ = ["EntrySheet", "JournalLine", "entries", "entry_sheet", "hand_in", "lines", "take_back", "verb_choices"]
+__all__ = ["EntrySheet", "JournalLine", "entries", "entry_sheet", "lines", "register", "take_back", "verb_choices"]
 
 
 @dataclass(frozen=True)
@@ -123,7 +123,7 @@ def take_back(*, entry: Entry, by: Actor) -> Entry:
     return undoing.take_back(entry, by=by)
 
 
-def hand_in() -> None:
+def register() -> None:
     policy.relation(
         Entry,
         policy.OWN,

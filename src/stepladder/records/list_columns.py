@@ -33,7 +33,7 @@ class Filters:
     due_from: date | None = None
     due_to: date | None = None
     expires_to: date | None = None
-    seen: frozenset[int] | None = None
+    scope: frozenset[int] | None = None
     attending: bool = False
 
 

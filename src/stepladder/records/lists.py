@@ -20,7 +20,7 @@ from stepladder.records.list_columns import Filters, ListRow, list_columns
 from stepladder.records.numbers import is_one_of, names
 
 __all__ = [
-    "StandingRows",
+    "StatusRows",
     "by_course",
     "by_due",
     "by_late",
@@ -28,14 +28,14 @@ __all__ = [
     "by_status",
     "by_valid",
     "one_key",
-    "standing_rows",
+    "status_rows",
 ]
 
 # A walk through all rows makes so many at a time.
 PIECE = 2_000
 
 
-class StandingRows(Sequence[ListRow]):
+class StatusRows(Sequence[ListRow]):
     """The requirements that fit, in order; a slice makes its rows, with a few queries for any number of them.
 
     *which* are the rows of all columns that fit, *keys* a number for each by which they are ordered, no two the same.
@@ -80,10 +80,10 @@ class StandingRows(Sequence[ListRow]):
         found: NDArray[np.int64] = first[np.argsort(self.keys[first])][start:]
         return found
 
-    def without(self, status: Status) -> StandingRows:
+    def without(self, status: Status) -> StatusRows:
         """The others, in the same order."""
         keep = self.columns.rank[self.which] != WORST_FIRST.index(status)
-        return StandingRows(self.columns, self.which[keep], self.keys[keep], self.filters)
+        return StatusRows(self.columns, self.which[keep], self.keys[keep], self.filters)
 
     def counts(self) -> dict[Status, int]:
         """How many have which status."""
@@ -126,13 +126,13 @@ class StandingRows(Sequence[ListRow]):
         ]
 
 
-def standing_rows(filters: Filters, *, sort: str) -> StandingRows:
+def status_rows(filters: Filters, *, sort: str) -> StatusRows:
     """The requirements that fit, sorted; *sort* is the key of a column that sorts, with a minus for the other way round."""
     columns = requirement_columns(day=filters.day, known_on=filters.known_on, attending=filters.attending)
     which = np.flatnonzero(_fits(columns, filters))
     sorting = next((c.sort for c in list_columns() if c.sort and c.key == sort.lstrip("-")), by_late)
     keys = one_key(sorting(columns, filters.day), which)
-    return StandingRows(columns, which, -keys if sort.startswith("-") else keys, filters)
+    return StatusRows(columns, which, -keys if sort.startswith("-") else keys, filters)
 
 
 def one_key(arrays: Sequence[NDArray[Any]], which: NDArray[np.int64]) -> NDArray[np.int64]:
@@ -156,8 +156,8 @@ def one_key(arrays: Sequence[NDArray[Any]], which: NDArray[np.int64]) -> NDArray
 
 def _fits(columns: RequirementColumns, filters: Filters) -> NDArray[np.bool_]:
     keep = np.ones(len(columns), dtype=bool) if filters.with_suggested else columns.mandatory.copy()
-    if filters.seen is not None:
-        keep &= is_one_of(columns.person, filters.seen)
+    if filters.scope is not None:
+        keep &= is_one_of(columns.person, filters.scope)
     if filters.course:
         keep &= columns.course == filters.course.pk
     if filters.statuses:

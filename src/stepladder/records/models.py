@@ -20,15 +20,15 @@ class Moved(models.Model):
         return f"{self.person_id or 'everybody'} at {self.pk}"
 
 
-class KeptColumns(models.Model):
-    """Which columns on disk (records/kept.py) are those of this database, and the newest change (Moved) that is in them."""
+class CachedColumns(models.Model):
+    """Which columns on disk (records/column_cache.py) are those of this database, and the newest change (Moved) that is in them."""
 
     token = models.CharField(max_length=20)
     change = models.BigIntegerField()
     made_at = models.DateTimeField()
 
     class Meta:
-        verbose_name_plural = "kept columns"
+        verbose_name_plural = "cached columns"
 
     def __str__(self) -> str:
         return f"{self.token} up to {self.change}"

@@ -39,7 +39,7 @@ class Units:
     members: Membership
 
 
-def units_on(day: date, known_on: date, chart: Chart | None, seen: frozenset[int] | None = None) -> Units:
+def units_on(day: date, known_on: date, chart: Chart | None, scope: frozenset[int] | None = None) -> Units:
     """The units of a chart (None: no units), and the people placed in them among those *seen* (None: all)."""
     if chart is None:
         return Units([], [], [], Membership(*(np.zeros(0, dtype=np.int32) for _ in range(3))))
@@ -54,8 +54,8 @@ def units_on(day: date, known_on: date, chart: Chart | None, seen: frozenset[int
     places[list(place)] = list(place.values())
     placed[:, 1] = places[placed[:, 1]]
     keep = placed[:, 1] >= 0
-    if seen is not None:
-        keep &= is_one_of(placed[:, 0], seen)
+    if scope is not None:
+        keep &= is_one_of(placed[:, 0], scope)
     # Each pair once, in order of people.
     pairs = np.unique((placed[keep, 0] << 32) | placed[keep, 1])
     return Units(

@@ -19,12 +19,12 @@ from stepladder.records.numbers import is_one_of
 __all__ = ["late_count", "late_summary", "requirements_of"]
 
 
-def _late(day: date, seen: frozenset[int] | None) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+def _late(day: date, scope: frozenset[int] | None) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """Person and course of everything mandatory that is late, in order of people."""
     columns = requirement_columns(day=day, known_on=day)
     late = columns.mandatory & is_one_of(columns.rank, [WORST_FIRST.index(s) for s in LATE])
-    if seen is not None:
-        late &= is_one_of(columns.person, seen)
+    if scope is not None:
+        late &= is_one_of(columns.person, scope)
     return columns.person[late], columns.course[late]
 
 
@@ -32,14 +32,14 @@ def _different(ordered: NDArray[np.int32]) -> int:
     return int((ordered[1:] != ordered[:-1]).sum()) + min(len(ordered), 1)
 
 
-def late_count(day: date, seen: frozenset[int] | None = None) -> int:
+def late_count(day: date, scope: frozenset[int] | None = None) -> int:
     """How many of those seen are late with something mandatory on a day."""
-    return _different(_late(day, seen)[0])
+    return _different(_late(day, scope)[0])
 
 
-def late_summary(day: date, seen: frozenset[int] | None = None) -> tuple[int, list[tuple[str, int]]]:
+def late_summary(day: date, scope: frozenset[int] | None = None) -> tuple[int, list[tuple[str, int]]]:
     """How many of those seen are late with something mandatory on a day; and per course, the most first."""
-    people, courses = _late(day, seen)
+    people, courses = _late(day, scope)
     counts = np.bincount(courses)
     titles = Course.objects.filter(pk__in=np.flatnonzero(counts).tolist()).values_list("pk", "title")
     per_course = [(title, int(counts[key])) for key, title in titles]

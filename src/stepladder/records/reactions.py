@@ -14,7 +14,7 @@ from stepladder.records.columns import note_moved
 from stepladder.records.queries import requirements_of
 from stepladder.web.margin import Panel, VerbLink
 
-__all__ = ["certificate_verb", "late_verb", "on_people", "record_verb", "standing_panel"]
+__all__ = ["asked_panel", "certificate_verb", "late_verb", "on_people", "record_verb"]
 
 
 def record_verb(request: HttpRequest, person: Person) -> VerbLink | None:
@@ -36,11 +36,11 @@ def late_verb(request: HttpRequest, course: Course) -> VerbLink | None:
     return VerbLink("Who stands how", reverse("records:standing") + f"?course={course.public_id}")
 
 
-def standing_panel(request: HttpRequest, person: Person) -> Panel | None:
+def asked_panel(request: HttpRequest, person: Person) -> Panel | None:
     """What is asked of a person, on their sheet."""
     today = clock.today()
     rows = requirements_of(person, today, today)
-    return Panel("Asked of them", "records/standing_panel.html", {"rows": rows, "person": person})
+    return Panel("Asked of them", "records/asked_panel.html", {"rows": rows, "person": person})
 
 
 def on_people(

@@ -18,11 +18,11 @@ __all__ = ["SeatFlag", "seat_flags"]
 class SeatFlag:
     """That somebody has a seat for what is asked of them: in time, or late."""
 
-    says: str
+    description: str
     seat: Seat
 
     def __str__(self) -> str:
-        return self.says
+        return self.description
 
 
 def seat_flags(rows: Iterable[ListRow], day: date) -> dict[str, SeatFlag]:

@@ -24,7 +24,7 @@ class Strip:
 
     course: Course
     bars: list[tuple[float, float]]
-    says: str
+    description: str
 
 
 @dataclass(frozen=True)
@@ -54,7 +54,7 @@ def strips_of(person: Person, *, day: date, known_on: date) -> Strips:
     for key, chain in sorted(chains.items(), key=lambda item: courses[item[0]].title):
         spans = valid_spans([link_from(row) for row in chain])
         bars = [(x(s.first), max(1.5, round(x(s.last) - x(s.first), 1))) for s in spans if s.last >= first]
-        says = "; ".join(f"{s.first} to {'no end' if s.last == FOREVER else s.last}" for s in spans)
-        strips.append(Strip(courses[key], bars, says))
+        description = "; ".join(f"{s.first} to {'no end' if s.last == FOREVER else s.last}" for s in spans)
+        strips.append(Strip(courses[key], bars, description))
     ticks = [(x(date(year, 1, 1)), str(year)) for year in range(first.year + 1, last.year + 1)]
     return Strips(strips, x(day), ticks, 22 * len(strips) + 26)

@@ -34,10 +34,10 @@ from stepladder.records import certificates, exports, queries, strips
 from stepladder.records.board_drawing import EVERYONE, BoardLinks, drawn
 from stepladder.records.forms import DAY_WORDS, PRESETS, is_forecast, read_day, read_filters
 from stepladder.records.list_columns import Filters, cells_of, list_columns, values_of
-from stepladder.records.lists import StandingRows, standing_rows
+from stepladder.records.lists import StatusRows, status_rows
 from stepladder.records.numbers import unit_choices
+from stepladder.records.scope import people_in_scope
 from stepladder.records.seats import seat_flags
-from stepladder.records.seen import people_seen
 from stepladder.records.why import explain
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -54,7 +54,7 @@ def board(request: HttpRequest) -> HttpResponse:
     charts = list(Chart.objects.filter(kind=Chart.Kind.UNIT).order_by("-is_main", "name"))
     chart = next((c for c in charts if str(c.pk) == request.GET.get("chart")), charts[0] if charts else None)
     only = request.GET.getlist("course")
-    seen, attending = people_seen(request.user), is_forecast(request.GET, asked)
+    scope, attending = people_in_scope(request.user), is_forecast(request.GET, asked)
     to_come = asked.day > clock.today()
     unfolded = frozenset(request.GET.getlist("open"))
     found = boards.board(
@@ -62,7 +62,7 @@ def board(request: HttpRequest) -> HttpResponse:
         known_on=known.day,
         chart=chart,
         only=only,
-        seen=seen,
+        scope=scope,
         attending=attending,
         unfolded=unfolded,
         page=whole_number(request.GET.get("courses", "")) or 1,
@@ -72,7 +72,7 @@ def board(request: HttpRequest) -> HttpResponse:
         "board": found,
         "rows": drawn(found, rate, links),
         "links": links,
-        "forecast": boards.forecast(day=asked.day, known_on=known.day, rate=rate, seen=seen) if to_come else None,
+        "forecast": boards.forecast(day=asked.day, known_on=known.day, rate=rate, scope=scope) if to_come else None,
         "attending": attending,
         "asked": asked,
         "known": known,
@@ -89,7 +89,7 @@ def board(request: HttpRequest) -> HttpResponse:
 
 
 def _index(request: HttpRequest) -> dict[str, Any]:
-    return {"late": queries.late_count(clock.today(), people_seen(request.user))}
+    return {"late": queries.late_count(clock.today(), people_in_scope(request.user))}
 
 
 def at(request: HttpRequest, unit: str, course: str) -> HttpResponse:
@@ -103,8 +103,8 @@ def at(request: HttpRequest, unit: str, course: str) -> HttpResponse:
 
 def cell(request: HttpRequest) -> HttpResponse:
     """A cell of the board for the margin: its people, the late first."""
-    filters, asked, _ = read_filters(request.GET, preset=None, seen=people_seen(request.user))
-    rows = standing_rows(filters, sort="status")
+    filters, asked, _ = read_filters(request.GET, preset=None, scope=people_in_scope(request.user))
+    rows = status_rows(filters, sort="status")
     context = {
         "filters": filters,
         "asked": asked,
@@ -121,15 +121,15 @@ def late(request: HttpRequest) -> HttpResponseBase:
     return _list(request, "late")
 
 
-def standing(request: HttpRequest) -> HttpResponseBase:
+def status_list(request: HttpRequest) -> HttpResponseBase:
     return _list(request, "all")
 
 
 def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
     """Who stands how; as CSV or XLSX with the same filters and order."""
-    filters, asked, errors = read_filters(request.GET, preset=PRESETS[preset], seen=people_seen(request.user))
+    filters, asked, errors = read_filters(request.GET, preset=PRESETS[preset], scope=people_in_scope(request.user))
     sort = request.GET.get("sort", "late" if preset == "late" else "status")
-    rows = standing_rows(filters, sort=sort)
+    rows = status_rows(filters, sort=sort)
     if request.GET.get("as") in ("csv", "xlsx") and not errors:
         try:
             return _file(rows, filters, request.GET["as"], "late" if preset == "late" else "standing")
@@ -186,7 +186,7 @@ def _query(request: HttpRequest) -> str:
     return query.urlencode()
 
 
-def _file(rows: StandingRows, filters: Filters, kind: str, name: str) -> HttpResponseBase:
+def _file(rows: StatusRows, filters: Filters, kind: str, name: str) -> HttpResponseBase:
     """The list as a file. Raises exports.TooLong."""
     heads = [column.label for column in list_columns()]
     pieces = (values_of(piece, filters) for piece in rows.pieces())

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Waiver
-from stepladder.assignments.queries import Standing, requirements
+from stepladder.assignments.queries import RequirementStatus, requirements
 from stepladder.core import reach as core
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import Status
@@ -16,7 +16,7 @@ from stepladder.learning.models import Completion
 from stepladder.learning.queries import course_titles
 from stepladder.learning.validity import held_spans
 from stepladder.people.models import Leave, Person
-from stepladder.reaches.histories import load_known
+from stepladder.reaches.histories import load_histories
 from stepladder.reaches.stored import load_world, parse, sentence
 from stepladder.web.templatetags.web import day as written
 
@@ -49,8 +49,8 @@ class Why:
     person: Person
     course: Course
     day: date
-    standing: Standing | None
-    says: str
+    required: RequirementStatus | None
+    description: str
     reasons: list[ReasonWhy]
     completions: list[Completion]
     waivers: list[Waiver]
@@ -60,7 +60,7 @@ class Why:
 def explain(person: Person, course: Course, *, day: date, known_on: date) -> Why:
     """Why the person stands so with the course on *day*, by what was known on *known_on*."""
     found = requirements(people=[person.pk], courses=[course.pk], day=day, known_on=known_on)
-    standing = found[0] if found else None
+    required = found[0] if found else None
     completions = list(
         Completion.objects.known_on(known_on)
         .filter(person=person, course=course, day__lte=day)
@@ -69,17 +69,17 @@ def explain(person: Person, course: Course, *, day: date, known_on: date) -> Why
     )
     waivers = list(Waiver.objects.known_on(known_on).filter(person=person, course=course).order_by("-from_day"))
     leave = list(Leave.objects.known_on(known_on).filter(person=person).order_by("-from_day"))
-    reasons = [_reason(person, standing, n, known_on) for n in range(len(standing.reasons))] if standing else []
-    return Why(person, course, day, standing, _says(standing, day), reasons, completions, waivers, leave)
+    reasons = [_reason(person, required, n, known_on) for n in range(len(required.reasons))] if required else []
+    return Why(person, course, day, required, _describe(required, day), reasons, completions, waivers, leave)
 
 
-def _says(standing: Standing | None, day: date) -> str:
-    if standing is None:
+def _describe(required: RequirementStatus | None, day: date) -> str:
+    if required is None:
         return "No assignment asks for it on this day."
-    requirement = standing.requirement
+    requirement = required.requirement
     until = written(requirement.valid_until)
     due, grace = written(requirement.due), written(requirement.grace_until)
-    says = {
+    description = {
         Status.WAIVED: "A waiver covers this day.",
         Status.CURRENT: f"The completion counts until {until}."
         if requirement.valid_until != FOREVER
@@ -91,11 +91,11 @@ def _says(standing: Standing | None, day: date) -> str:
         Status.DUE_SOON: f"It is due on {due}, and nothing valid is there yet.",
         Status.TO_DO: f"It is due on {due}." if requirement.due else "It has no due day yet.",
     }
-    return says[requirement.status]
+    return description[requirement.status]
 
 
-def _reason(person: Person, standing: Standing, number: int, known_on: date) -> ReasonWhy:
-    reason, how = standing.reasons[number], standing.standings[number]
+def _reason(person: Person, required: RequirementStatus, number: int, known_on: date) -> ReasonWhy:
+    reason, how = required.reasons[number], required.reason_statuses[number]
     rule = AssignmentRule.objects.known_on(known_on).get(assignment=reason.assignment)
     days = [f"Opened on {written(reason.opened)}."]
     if reason.opened < reason.first:
@@ -129,7 +129,7 @@ def _in_path(reason: Reason, known_on: date) -> list[str]:
 
 def _conditions(person: Person, rule: AssignmentRule, on: date, known_on: date) -> list[Condition]:
     held = held_spans([person.pk], known_on).get(person.pk, {})
-    facts = load_known([person.pk])[person.pk].facts(known_on, held)
+    facts = load_histories([person.pk])[person.pk].facts(known_on, held)
     if facts is None:
         return []
     world, titles = load_world(), course_titles()

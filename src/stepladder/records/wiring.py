@@ -6,12 +6,12 @@ from stepladder import daily, events
 from stepladder.queue.kinds import describe
 from stepladder.records import journal, reactions, tasks
 from stepladder.records.list_columns import add_list_column
-from stepladder.records.standing_columns import COLUMNS
+from stepladder.records.status_columns import COLUMNS
 from stepladder.web import margin
 from stepladder.web.frame import add_landing, add_own_page, add_rung, add_take_back
 
 add_rung(7, "Records", "records:board", verb="open records", namespaces=("records",))
-journal.hand_in()
+journal.register()
 for column in COLUMNS:
     add_list_column(column)
 daily.add("journal head", tasks.send_head)
@@ -22,7 +22,7 @@ add_own_page(30, "My record", "records:own")
 margin.add_verb("person", 5, reactions.record_verb)
 margin.add_verb("course", 20, reactions.late_verb)
 margin.add_verb("completion", 5, reactions.certificate_verb)
-margin.add_panel("person", 5, reactions.standing_panel)
+margin.add_panel("person", 5, reactions.asked_panel)
 events.listen(events.AssignmentsChanged, reactions.on_people, phase=events.Phase.DERIVE)
 events.listen(events.WaiverChanged, reactions.on_people, phase=events.Phase.DERIVE)
 events.listen(events.CompletionRecorded, reactions.on_people, phase=events.Phase.DERIVE)

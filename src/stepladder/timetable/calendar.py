@@ -34,7 +34,7 @@ class Bar:
     y: float
     width: float
     title: str
-    says: str
+    description: str
     whole: str
     mark: str
     session: Session
@@ -89,7 +89,7 @@ class _Piece:
     day: date
     start: float
     end: float
-    says: str
+    description: str
 
 
 @dataclass
@@ -139,14 +139,14 @@ def _pieces(rows: Sequence[SessionRow], first: date, days: int) -> list[_Piece]:
     for row in rows:
         for number, meeting in enumerate(row.meetings):
             start, end = meeting.starts_at.astimezone(zone), meeting.ends_at.astimezone(zone)
-            says = f"{start:%H:%M}–{end:%H:%M}"
+            description = f"{start:%H:%M}–{end:%H:%M}"
             if len(row.meetings) > 1:
-                says += f", {number + 1} of {len(row.meetings)}"
+                description += f", {number + 1} of {len(row.meetings)}"
             for n in range(days):
                 day = first + timedelta(days=n)
                 begins, ends = _hour(start, day), _hour(end, day)
                 if ends > 0 and begins < 24:
-                    found.append(_Piece(row, day, max(begins, 0), min(ends, 24), says))
+                    found.append(_Piece(row, day, max(begins, 0), min(ends, 24), description))
     return sorted(found, key=lambda piece: (piece.day, piece.start, piece.end, piece.row.session.pk))
 
 
@@ -187,17 +187,17 @@ def _bar(piece: _Piece, lane: int, y: float, first: int, per_hour: float, busy: 
         mark, told = "full", f"{seats}, {row.waiting} wait{'s' if row.waiting == 1 else ''}"
     elif not row.free:
         mark, told = "full", "full"
-    title, start = row.session.module.title, piece.says.split("–")[0]
-    says = f"{start} · {told}"
+    title, start = row.session.module.title, piece.description.split("–")[0]
+    description = f"{start} · {told}"
     # A figure that is cut off is a wrong figure: as many whole words as there is room for.
-    fitting = [text for text in (says, says.split(",")[0], start) if len(text) * FIGURE <= width - 12]
+    fitting = [text for text in (description, description.split(",")[0], start) if len(text) * FIGURE <= width - 12]
     return Bar(
         LABEL + (piece.start - first) * per_hour,
         y + GAP / 2 + lane * LANE + 2,
         width,
         title,
         fitting[0] if fitting else "",
-        f"{title} {says} ({piece.says}, {row.session.place})",
+        f"{title} {description} ({piece.description}, {row.session.place})",
         mark,
         row.session,
     )

@@ -14,7 +14,7 @@ from stepladder.people.models import Person
 from stepladder.people.permissions import person_of
 from stepladder.timetable.models import Booking, Session
 
-__all__ = ["hand_in", "offered_to"]
+__all__ = ["offered_to", "register"]
 
 NOT_TAUGHT = "Only who teaches this session can do this."
 
@@ -39,6 +39,6 @@ def offered_to(person: Person) -> QuerySet[Session]:
     return Session.objects.filter(Q(module__in=modules) | Q(pk__in=own) | Q(pk__in=taught))
 
 
-def hand_in() -> None:
+def register() -> None:
     policy.derive_roles(_instructor)
     policy.relation_by_rows(Session, policy.TEACHES, _taught, NOT_TAUGHT)

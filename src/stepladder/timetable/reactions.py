@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from datetime import date
 
 from django.http import HttpRequest
 from django.urls import reverse
@@ -16,7 +17,7 @@ from stepladder.timetable.models import Session
 from stepladder.web.margin import Panel, VerbLink
 from stepladder.web.templatetags.web import day
 
-__all__ = ["booked_facts", "on_employment", "plan_verb", "sessions_panel"]
+__all__ = ["booked_notes", "on_employment", "plan_verb", "sessions_panel"]
 
 
 def on_employment(event: events.EmploymentChanged, act: events.Act) -> None:
@@ -44,7 +45,7 @@ def sessions_panel(request: HttpRequest, module: Module) -> Panel | None:
     return Panel("Sessions to come", "timetable/module_panel.html", context)
 
 
-def booked_facts(people: Sequence[int]) -> Mapping[int, str]:
+def booked_notes(people: Sequence[int], _: date) -> Mapping[int, str]:
     """The session that each has a seat in next."""
     return {
         person: f"booked {day(seat.starts_on)}: {seat.session.module.title}"

@@ -11,7 +11,7 @@ from stepladder import clock
 from stepladder.core.seats import Times, clashes
 from stepladder.people.models import Person
 from stepladder.timetable.models import Booking, Meeting, Room, Session
-from stepladder.timetable.taken import clash_lines, taken_between, times_of, wants_of
+from stepladder.timetable.occupancy import clash_lines, occupied_between, times_of, wants_of
 from stepladder.web.templatetags.web import day
 
 __all__ = ["NOT_PLANNED", "changing", "clashes_of", "in_words", "restore", "snapshot", "times_in"]
@@ -71,7 +71,7 @@ def clashes_of(session: Session, kept: dict[str, Any] | None = None, *, moved_to
     if learners is None:
         booked = Booking.objects.known_now().filter(session=session, state=Booking.State.BOOKED)
         learners = list(booked.values_list("person_id", flat=True))
-    taken = taken_between(times, people=[*teachers, *learners])
+    taken = occupied_between(times, people=[*teachers, *learners])
     found = clashes(wants_of(session, times, room=room, people=teachers, teaching=True), taken)
     elsewhere = clashes(wants_of(session, times, room=None, people=learners, teaching=False), taken)
     left = Session.objects.filter(public_id=moved_to).values_list("pk", flat=True).first()

@@ -11,16 +11,16 @@ from stepladder.journal import undoing
 from stepladder.journal.actions import Actor, Machine
 from stepladder.journal.models import Entry, EntryRow
 from stepladder.journal.queries import as_sentence
-from stepladder.learning.actions import attend_step, resting_on, unattend_step
+from stepladder.learning.actions import complete_by_attendance, resting_on, revoke_attendance
 from stepladder.library.models import ModuleVersion
 from stepladder.people.models import Person
 from stepladder.timetable.actions import fill_freed_seats
 from stepladder.timetable.models import Booking, Room, Session
+from stepladder.timetable.occupancy import times_of
 from stepladder.timetable.snapshots import clashes_of, in_words, restore, snapshot, times_in
-from stepladder.timetable.taken import times_of
 from stepladder.web.templatetags.web import day
 
-__all__ = ["hand_in"]
+__all__ = ["register"]
 
 FREED = Machine("Waiting list")
 State = Booking.State
@@ -194,12 +194,12 @@ def _undo_steps(entry: Entry, session: Session, by: Actor) -> None:
     at = times_of(session)[-1].end
     for before, after in _pairs(entry, session):
         if after.state == State.ATTENDED:
-            unattend_step(person=after.person, version=version, at=at, by=by, given=_given(entry))
+            revoke_attendance(person=after.person, version=version, at=at, by=by, given=_given(entry))
         elif before is not None and before.state == State.ATTENDED:
-            attend_step(person=after.person, version=version, at=at, by=by)
+            complete_by_attendance(person=after.person, version=version, at=at, by=by)
 
 
-def _says(entry: Entry) -> tuple[list[str], list[str]]:
+def _describe(entry: Entry) -> tuple[list[str], list[str]]:
     was = {} if entry.verb == "plan_session" else entry.data.get("was", {})
     return in_words(was), in_words(entry.data.get("became", {}))
 
@@ -209,10 +209,10 @@ def _seat(row: Booking) -> str:
     return f"{row.person.name}: {row.state} in “{row.session.module.title}” on {day(starts.date())}"
 
 
-def hand_in() -> None:
+def register() -> None:
     undoing.add_table(
         Booking,
-        says=_seat,
+        describe=_seat,
         reads=("session__module", "session__meetings"),
         depends=_too_many,
         after=_seats,
@@ -220,4 +220,6 @@ def hand_in() -> None:
     theirs = undoing.of_rows(Person, Booking)
     undoing.add_verbs("book seats", "book_seat", "book_many", "give_back_of_leavers", whose=theirs)
     for verb, needs in ON_SESSIONS.items():
-        undoing.add_inverse(needs, verb, whose=undoing.of_object(Session), depends=_against, undo=_undo, says=_says)
+        undoing.add_inverse(
+            needs, verb, whose=undoing.of_object(Session), depends=_against, undo=_undo, describe=_describe
+        )

@@ -17,13 +17,11 @@ __all__ = [
     "VerbLink",
     "add_line",
     "add_panel",
-    "add_row_fact",
     "add_row_note",
     "add_section",
     "add_verb",
     "lines",
     "panels",
-    "row_facts",
     "row_notes",
     "sections",
     "verb_links",
@@ -57,15 +55,13 @@ class VerbLink:
 
 MakePanel = Callable[[HttpRequest, Any], Panel | None]
 MakeVerb = Callable[[HttpRequest, Any], VerbLink | None]
-MakeFacts = Callable[[Sequence[int]], Mapping[int, str]]
 # On sheets that are about a day.
 MakeSection = Callable[[HttpRequest, Any, date], Panel | None]
 MakeLine = Callable[[HttpRequest, Any, date], SheetLine | None]
-MakeNotes = Callable[[Sequence[int], date], Mapping[int, SafeString]]
+MakeNotes = Callable[[Sequence[int], date], Mapping[int, str]]
 
 _panels: dict[str, list[tuple[int, MakePanel]]] = {}
 _verbs: dict[str, list[tuple[int, MakeVerb]]] = {}
-_facts: dict[str, list[MakeFacts]] = {}
 _sections: dict[str, list[tuple[int, MakeSection]]] = {}
 _lines: dict[str, list[tuple[int, MakeLine]]] = {}
 _notes: dict[str, list[MakeNotes]] = {}
@@ -93,20 +89,6 @@ def verb_links(kind: str, request: HttpRequest, obj: Any) -> list[VerbLink]:
     return [verb for verb in made if verb is not None]
 
 
-def add_row_fact(kind: str, make: MakeFacts) -> None:
-    """Hand in a fact for rows of *kind*: given a whole page's keys, one query, key → text."""
-    _facts.setdefault(kind, []).append(make)
-
-
-def row_facts(kind: str, keys: Sequence[int]) -> dict[int, str]:
-    """The facts of a page of rows."""
-    found: dict[int, list[str]] = {}
-    for make in _facts.get(kind, []):
-        for key, text in make(keys).items():
-            found.setdefault(key, []).append(text)
-    return {key: " · ".join(texts) for key, texts in found.items()}
-
-
 def add_section(kind: str, order: int, make: MakeSection) -> None:
     """Hand in a section for every sheet of *kind*, told for the day that the sheet is about."""
     _sections.setdefault(kind, []).append((order, make))
@@ -130,14 +112,17 @@ def lines(kind: str, request: HttpRequest, obj: Any, day: date) -> list[SheetLin
 
 
 def add_row_note(kind: str, make: MakeNotes) -> None:
-    """Hand in a note for rows of *kind* on a day: given a whole page's keys, in a number of queries that does not grow with them."""
+    """Hand in a note for rows of *kind* on a day: a page's keys and the day → key → text, or markup where it is a SafeString.
+
+    In a number of queries that does not grow with the keys.
+    """
     _notes.setdefault(kind, []).append(make)
 
 
 def row_notes(kind: str, keys: Sequence[int], day: date) -> dict[int, SafeString]:
     """The notes of a page of rows."""
-    found: dict[int, list[SafeString]] = {}
+    found: dict[int, list[str]] = {}
     for make in _notes.get(kind, []):
         for key, note in make(keys, day).items():
             found.setdefault(key, []).append(note)
-    return {key: format_html_join(" ", "{}", ((note,) for note in notes)) for key, notes in found.items()}
+    return {key: format_html_join(" · ", "{}", ((note,) for note in notes)) for key, notes in found.items()}

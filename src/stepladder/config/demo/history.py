@@ -11,9 +11,9 @@ from typing import Any
 
 from stepladder import clock
 from stepladder.assignments import actions as assigning
+from stepladder.assignments.deriving import derive_reasons
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Waiver
 from stepladder.assignments.queries import requirements
-from stepladder.assignments.reckoning import reckon
 from stepladder.config.demo.crew import BY, Charts, at
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Course, Edition, Step
@@ -149,7 +149,7 @@ def make_assignments(charts: Charts, today: date) -> None:
     with clock.pinned(at(begin, 11)):
         rule = AssignmentRule(reach=reach, start=begin, is_one_off=True, due_day=april)
         _assignment("Before the season", "New season briefing", "Four pages, before the first spring sailing.", rule)
-    Reason.objects.bulk_create((row for row in reckon() if isinstance(row, Reason)), batch_size=500)
+    Reason.objects.bulk_create((row for row in derive_reasons() if isinstance(row, Reason)), batch_size=500)
 
 
 def _unit(charts: Charts, name: str) -> dict[str, Any]:

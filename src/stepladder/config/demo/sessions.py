@@ -49,8 +49,8 @@ POOL, DRILL, CROWD = (plan[0] for plan in MODULES)
 def make_session_modules(today: date, age: int) -> None:
     """What is taught in a room, brought in with the library."""
     with clock.pinned(at(today - timedelta(days=age))):
-        for title, binder, minutes, says, _ in MODULES:
-            worked = kind.made(title, minutes, kind.DEFAULT_SHARE, says)
+        for title, binder, minutes, description, _ in MODULES:
+            worked = kind.made(title, minutes, kind.DEFAULT_SHARE, description)
             library.create_module(binder=Binder.objects.get(name=binder), kind=kind.KIND, worked=worked, by=BY)
 
 

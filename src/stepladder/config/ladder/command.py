@@ -32,8 +32,10 @@ def parser() -> argparse.ArgumentParser:
     top = argparse.ArgumentParser(prog="./ladder", description="Stepladder: run training in an organisation.")
     commands = top.add_subparsers(title="commands", metavar="")
 
-    def command(name: str, act: Callable[[argparse.Namespace], int | None], says: str) -> argparse.ArgumentParser:
-        made = commands.add_parser(name, help=says, description=says)
+    def command(
+        name: str, act: Callable[[argparse.Namespace], int | None], description: str
+    ) -> argparse.ArgumentParser:
+        made = commands.add_parser(name, help=description, description=description)
         made.set_defaults(act=act)
         return made
 

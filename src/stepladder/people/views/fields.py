@@ -25,7 +25,7 @@ def new_field(request: HttpRequest) -> HttpResponse:
         title="New field of people",
         verb="Make it",
         do=lambda data: actions.add_field(by=account_of(request), **data),
-        says=lambda made: f"“{made.name}” can be filled in, imported and used in reaches.",
+        done_text=lambda made: f"“{made.name}” can be filled in, imported and used in reaches.",
         onwards=lambda made: reverse("people:fields"),
         back=reverse("people:fields"),
     )
@@ -39,7 +39,7 @@ def field(request: HttpRequest, public_id: str) -> HttpResponse:
         title=f"The field “{found.name}”",
         verb="Save it",
         do=lambda data: actions.change_field(field=found, by=account_of(request), **data),
-        says=lambda _: "The field is saved.",
+        done_text=lambda _: "The field is saved.",
         onwards=lambda _: reverse("people:fields"),
         back=reverse("people:fields"),
     )
@@ -56,7 +56,7 @@ def values(request: HttpRequest, public_id: str) -> HttpResponse:
         title=f"More about {person.name}",
         verb="Save it",
         do=lambda data: actions.set_values(person=person, values=form.values(), by=account_of(request)),
-        says=lambda _: "It is saved.",
+        done_text=lambda _: "It is saved.",
         onwards=lambda _: sheet,
         back=sheet,
         seen_on=lambda data: clock.today(),

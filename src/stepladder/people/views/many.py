@@ -70,12 +70,14 @@ def many(request: HttpRequest, verb: str) -> HttpResponse:
 Made = tuple[forms.Form, Act]
 
 
-def _act(title: str, verb: str, do: Callable[[dict[str, Any]], Any], says: str, seen: Any = None, **more: Any) -> Act:
+def _act(
+    title: str, verb: str, do: Callable[[dict[str, Any]], Any], done_text: str, seen: Any = None, **more: Any
+) -> Act:
     return Act(
         title=title,
         verb=verb,
         do=do,
-        says=lambda done: _said(says, done),
+        done_text=lambda done: _said(done_text, done),
         onwards=lambda done: reverse("people:list"),
         back=reverse("people:list"),
         seen_on=seen,

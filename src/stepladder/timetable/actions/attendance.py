@@ -14,7 +14,7 @@ from stepladder.core.attendance import Presence as There
 from stepladder.core.seats import Times
 from stepladder.facts import Fact, FactQuerySet
 from stepladder.journal.actions import Actor, record
-from stepladder.learning.actions import attend_step, unattend_step
+from stepladder.learning.actions import complete_by_attendance, revoke_attendance
 from stepladder.library.models import ModuleVersion
 from stepladder.people.models import Person
 from stepladder.timetable import kind
@@ -22,8 +22,8 @@ from stepladder.timetable.actions.planning import about
 from stepladder.timetable.actions.seats import locked, write_seat
 from stepladder.timetable.errors import NotBooked, NotHere, NotOver
 from stepladder.timetable.models import Booking, Meeting, Presence, Session
+from stepladder.timetable.occupancy import EARLY, on_now, times_of
 from stepladder.timetable.snapshots import changing
-from stepladder.timetable.taken import EARLY, on_now, times_of
 
 __all__ = ["check_in", "join_online", "keep_minutes", "keep_recording", "leave_online", "sign_off"]
 
@@ -165,10 +165,10 @@ def _carry_over(
     The public ids of the completions that follow.
     """
     if found is Outcome.ATTENDED:
-        given = attend_step(person=booking.person, version=version, at=times[-1].end, by=by)
+        given = complete_by_attendance(person=booking.person, version=version, at=times[-1].end, by=by)
         return [completion.public_id for completion in given]
     if booking.state == State.ATTENDED:
-        unattend_step(person=booking.person, version=version, at=times[-1].end, by=by)
+        revoke_attendance(person=booking.person, version=version, at=times[-1].end, by=by)
     return []
 
 

@@ -18,8 +18,8 @@ from stepladder.timetable.actions.seats import fill_freed_seats, in_order, locke
 from stepladder.timetable.errors import Clashing, NotOpen, RoomTooSmall
 from stepladder.timetable.live import open_room
 from stepladder.timetable.models import Booking, Meeting, Room, Session
+from stepladder.timetable.occupancy import clash_lines, clashing_people, occupied_between, times_of, wants_of
 from stepladder.timetable.snapshots import changing
-from stepladder.timetable.taken import clash_lines, clashing_people, taken_between, times_of, wants_of
 
 __all__ = ["Moved", "cancel_session", "reschedule"]
 
@@ -60,7 +60,7 @@ def reschedule(
         raise RoomTooSmall(str(room), room.seats)
     teachers = list(session.instructors.values_list("pk", flat=True))
     found = clashes(
-        wants_of(session, times, room=room, people=teachers, teaching=True), taken_between(times, people=teachers)
+        wants_of(session, times, room=room, people=teachers, teaching=True), occupied_between(times, people=teachers)
     )
     if found and not despite_clashes:
         raise Clashing(clash_lines(found), may_be_accepted=True)
@@ -74,7 +74,7 @@ def reschedule(
         Meeting.objects.bulk_create([Meeting(session=session, starts_at=t.start, ends_at=t.end) for t in times])
     people = _with_seats(session)
     learners = wants_of(session, times, room=None, people=people, teaching=False)
-    lines = clash_lines(clashes(learners, taken_between(times, people=people)))
+    lines = clash_lines(clashes(learners, occupied_between(times, people=people)))
     data = {"before": when(before), "after": when(times), "place": session.place, "clashes": clash_lines(found) + lines}
     entry = record("reschedule", by=by, about=about(session), data=data | kept)
     events.announce(events.SessionRescheduled(session.pk, tuple(people)), entry.act)

@@ -29,8 +29,8 @@ from stepladder.timetable.errors import (
 )
 from stepladder.timetable.live import open_room
 from stepladder.timetable.models import Booking, Meeting, Room, Session, Venue
+from stepladder.timetable.occupancy import clash_lines, occupied_between, times_of, wants_of
 from stepladder.timetable.snapshots import NOT_PLANNED, changing, snapshot
-from stepladder.timetable.taken import clash_lines, taken_between, times_of, wants_of
 
 __all__ = [
     "MeetingPlan",
@@ -114,7 +114,7 @@ def plan_session(
     if room is None:
         session.live_address = live_address or open_room(session)
     wanted = wants_of(None, times, room=room, people=[p.pk for p in instructors], teaching=True)
-    found = clashes(wanted, taken_between(times, people=[p.pk for p in instructors]))
+    found = clashes(wanted, occupied_between(times, people=[p.pk for p in instructors]))
     if found and not despite_clashes:
         raise Clashing(clash_lines(found), may_be_accepted=True)
     session.save()
@@ -197,7 +197,7 @@ def change_details(
     if first := learns.select_related("person").first():
         raise Learns(first.person.name)
     wanted = wants_of(session, times, room=None, people=[p.pk for p in instructors], teaching=True)
-    found = clashes(wanted, taken_between(times, people=[p.pk for p in instructors]))
+    found = clashes(wanted, occupied_between(times, people=[p.pk for p in instructors]))
     if found and not despite_clashes:
         raise Clashing(clash_lines(found), may_be_accepted=True)
     before, after = set(session.instructors.values_list("pk", flat=True)), {person.pk for person in instructors}

@@ -17,7 +17,7 @@ from stepladder.people.models import Person
 from stepladder.timetable.errors import Clashing, HasSeat, NoSeat, NotOpen, SessionFull
 from stepladder.timetable.models import Booking, Meeting, Session
 from stepladder.timetable.needs import needed_by_of
-from stepladder.timetable.taken import clash_lines, clashing_people, taken_between, times_of, wants_of
+from stepladder.timetable.occupancy import clash_lines, clashing_people, occupied_between, times_of, wants_of
 from stepladder.web.templatetags.web import day
 
 __all__ = [
@@ -242,7 +242,7 @@ def _check_new(session: Session, person: Person) -> None:
 def _check_free(session: Session, person: Person) -> None:
     times = times_of(session)
     mine = wants_of(session, times, room=None, people=[person.pk], teaching=False)
-    found = clashes(mine, taken_between(times, people=[person.pk]))
+    found = clashes(mine, occupied_between(times, people=[person.pk]))
     if found:
         raise Clashing(clash_lines(found))
 

@@ -11,9 +11,9 @@ from stepladder.core.seats import clashes
 from stepladder.library.models import Module
 from stepladder.people.models import Person
 from stepladder.timetable.models import Booking, Meeting, Session
+from stepladder.timetable.occupancy import clash_lines, occupied_between, times_of, wants_of
 from stepladder.timetable.queries.people import waiting_list
 from stepladder.timetable.queries.sessions import SessionRow, find_sessions, session_rows, with_all
-from stepladder.timetable.taken import clash_lines, taken_between, times_of, wants_of
 
 __all__ = ["Offer", "OwnSeat", "feed_of", "offers", "own_seats"]
 
@@ -87,7 +87,7 @@ def _clashes(rows: Sequence[SessionRow], person: Person, given_back: Session | N
             row.session, times_of(row.session, row.meetings), room=None, people=[person.pk], teaching=False
         )
     ]
-    found = clashes(wanted, taken_between([want.times for want in wanted], people=[person.pk]))
+    found = clashes(wanted, occupied_between([want.times for want in wanted], people=[person.pk]))
     found = [clash for clash in found if given_back is None or clash.other.session != given_back.pk]
     return {clash.mine.session: clash_lines([clash])[0] for clash in reversed(found)}
 

@@ -19,8 +19,8 @@ from stepladder.people.queries import valid_on
 from stepladder.timetable import kind
 from stepladder.timetable.models import Booking, Meeting, Presence, Session
 from stepladder.timetable.needs import needed_by_of
+from stepladder.timetable.occupancy import clashing_people, times_of
 from stepladder.timetable.queries.sessions import SessionRow
-from stepladder.timetable.taken import clashing_people, times_of
 
 __all__ = ["Candidate", "RosterRow", "SeatRow", "candidates", "needing", "places_of", "roster", "seats", "waiting_list"]
 

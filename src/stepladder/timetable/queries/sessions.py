@@ -13,7 +13,7 @@ from stepladder.core.days import day_of
 from stepladder.core.seats import Clash, clashes
 from stepladder.people.models import Person
 from stepladder.timetable.models import Booking, Meeting, Room, Session
-from stepladder.timetable.taken import on_now, taken_between, times_of, wants_of
+from stepladder.timetable.occupancy import occupied_between, on_now, times_of, wants_of
 
 __all__ = [
     "SHOWS",
@@ -181,7 +181,7 @@ def _clashes(rows: Sequence[SessionRow]) -> list[Clash]:
         )
     ]
     teachers = {person.pk for row in planned for person in row.instructors}
-    return clashes(wanted, taken_between([want.times for want in wanted], people=teachers))
+    return clashes(wanted, occupied_between([want.times for want in wanted], people=teachers))
 
 
 def next_with_room(session: Session, *, count: int = 6) -> list[SessionRow]:

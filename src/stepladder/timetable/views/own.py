@@ -56,10 +56,10 @@ def _on(request: HttpRequest, session: Session) -> str:
     return asked_address(request, request.POST.get("next", "")) or reverse("timetable:seat", args=[session.public_id])
 
 
-def _try(request: HttpRequest, session: Session, do: Callable[[], object], says: str) -> HttpResponse:
+def _try(request: HttpRequest, session: Session, do: Callable[[], object], done_text: str) -> HttpResponse:
     onwards = _on(request, session)
     try:
-        return act(request, do, lambda done: says, lambda done: onwards)
+        return act(request, do, lambda done: done_text, lambda done: onwards)
     except SessionError as refusal:
         toasts.trouble(request, str(refusal))
         return redirect(onwards)

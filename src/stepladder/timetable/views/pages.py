@@ -19,25 +19,27 @@ from stepladder.timetable.models import Room, Session
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 
-__all__ = ["act", "add_refusal", "frame", "one", "rehearsed", "seen"]
+__all__ = ["act", "add_refusal", "frame", "one", "rehearsed", "visible_sessions"]
 
 Done = TypeVar("Done")
 
 
-def seen(request: HttpRequest, verb: str = "open sessions") -> Any:
+def visible_sessions(request: HttpRequest, verb: str = "open sessions") -> Any:
     """The sessions to which the account may do *verb*."""
     return policy.visible(request.user, verb, Session.objects.all())
 
 
 def one(request: HttpRequest, public_id: str, verb: str = "open sessions") -> Session:
     """The session of an address, if the account may do *verb* to it."""
-    found: Session = get_object_or_404(seen(request, verb).select_related("module", "room__venue"), public_id=public_id)
+    found: Session = get_object_or_404(
+        visible_sessions(request, verb).select_related("module", "room__venue"), public_id=public_id
+    )
     return found
 
 
 def frame(request: HttpRequest, **more: Any) -> dict[str, Any]:
     """What the index of every page shows: how many wait for what, and the rooms."""
-    shown = seen(request)
+    shown = visible_sessions(request)
     return {
         "shows": [(show, queries.find_sessions(shown, show=show).count()) for show in queries.SHOWS],
         "rooms": Room.objects.select_related("venue"),
@@ -47,14 +49,14 @@ def frame(request: HttpRequest, **more: Any) -> dict[str, Any]:
 
 
 def act(
-    request: HttpRequest, do: Callable[[], Done], says: Callable[[Done], str], onwards: Callable[[Done], str]
+    request: HttpRequest, do: Callable[[], Done], done_text: Callable[[Done], str], onwards: Callable[[Done], str]
 ) -> HttpResponse:
     """Do it once, say what was done with the way to take it back, and go on. Raises what *do* raises."""
 
     def run() -> str:
         with undoing.watched() as watched:
             done = do()
-        toasts.say(request, says(done), act=watched.act)
+        toasts.say(request, done_text(done), act=watched.act)
         return onwards(done)
 
     return act_once(request, run)

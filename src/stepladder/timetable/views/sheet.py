@@ -16,7 +16,7 @@ from stepladder.people.models import Person
 from stepladder.timetable import actions, queries
 from stepladder.timetable.errors import SessionError
 from stepladder.timetable.models import Booking
-from stepladder.timetable.taken import clash_lines
+from stepladder.timetable.occupancy import clash_lines
 from stepladder.timetable.views.pages import act, frame, one
 from stepladder.web import toasts
 

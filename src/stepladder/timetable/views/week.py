@@ -14,7 +14,7 @@ from stepladder.timetable import queries
 from stepladder.timetable.calendar import draw_days, draw_rooms
 from stepladder.timetable.forms import WeekForm
 from stepladder.timetable.models import Room
-from stepladder.timetable.views.pages import frame, seen
+from stepladder.timetable.views.pages import frame, visible_sessions
 from stepladder.web.tables import page_of
 
 HEADS = [("When", ""), ("What", ""), ("Where", ""), ("Who teaches", ""), ("Seats", "")]
@@ -28,7 +28,7 @@ def week(request: HttpRequest) -> HttpResponse:
     days = [first + timedelta(days=n) for n in range(7)]
     room = Room.objects.filter(public_id=request.GET.get("room", "")).first()
     by_room = request.GET.get("by") == "room"
-    rows = queries.between(seen(request), first, 7, room)
+    rows = queries.between(visible_sessions(request), first, 7, room)
     rows.sort(key=lambda row: (row.starts_at, row.session.pk))
     busy = queries.busy_sessions(rows)
     on_day = [row for row in rows if _touches(row, day)]
@@ -68,7 +68,7 @@ def session_list(request: HttpRequest) -> HttpResponse:
     if show not in queries.SHOWS:
         show = queries.SHOWS[0]
     text = request.GET.get("q", "").strip()
-    found = queries.find_sessions(seen(request), show=show, text=text)
+    found = queries.find_sessions(visible_sessions(request), show=show, text=text)
     page = page_of(request, queries.with_all(found), HEADS)
     rows = queries.session_rows(page.rows)
     context = {

@@ -1,4 +1,4 @@
-"""Reasons, reckoned from the facts: a pure function of what was recorded when, so that they can always be checked."""
+"""Reasons, derived from the facts: a pure function of what was recorded when, so that they can always be checked."""
 
 from __future__ import annotations
 
@@ -19,11 +19,11 @@ from stepladder.core.requirements import Due, reasons_for
 from stepladder.core.requirements import Reason as CoreReason
 from stepladder.courses.models import PathEdition
 from stepladder.courses.paths import plan_of
-from stepladder.learning.validity import KnownHoldings
-from stepladder.reaches.histories import KnownPeople, KnownWorlds, PersonHistory, load_known
+from stepladder.learning.validity import HoldingsHistory
+from stepladder.reaches.histories import PersonHistories, PersonHistory, WorldHistory, load_histories
 from stepladder.reaches.stored import load_world, parse
 
-__all__ = ["claims_of", "core_reason", "core_rule", "reckon", "reckon_for"]
+__all__ = ["claims_of", "core_reason", "core_rule", "derive_for", "derive_reasons"]
 
 
 def core_rule(row: AssignmentRule) -> Rule:
@@ -44,16 +44,16 @@ def core_rule(row: AssignmentRule) -> Rule:
 Claim = tuple[int | None, CoreReason]
 
 
-class _Reckoner:
+class _Deriver:
     """One assignment's reasons for one person after the other. Charts and groups are read once."""
 
     def __init__(
         self,
         rules: Sequence[AssignmentRule],
-        worlds: KnownWorlds,
+        worlds: WorldHistory,
         cal: Calendar,
         editions: Sequence[PathEdition],
-        holdings: Callable[[], KnownHoldings],
+        holdings: Callable[[], HoldingsHistory],
     ) -> None:
         self.rules = rules
         self.assignment = rules[0].assignment
@@ -118,7 +118,7 @@ def claims_of(plan: Plan | None, reason: CoreReason, leave: Sequence[Span]) -> l
     return [(None, reason), *stage_reasons(plan, reason, leave)] if plan else []
 
 
-def reckon(
+def derive_reasons(
     *, assignments: Iterable[int] | None = None, people: Iterable[int] | None = None
 ) -> Iterator[Reason | PathReason]:
     """The reasons, unsaved, that these assignments give these people (None: all), from the facts alone."""
@@ -131,28 +131,28 @@ def reckon(
     if not rules:
         return
     wanted = None if people is None else sorted(set(people))
-    known = load_known(wanted)
-    worlds, cal = KnownWorlds(), calendar()
+    known = load_histories(wanted)
+    worlds, cal = WorldHistory(), calendar()
     # Read once for all of them, and only where a reach asks for completions.
-    holdings = cache(lambda: KnownHoldings(wanted))
+    holdings = cache(lambda: HoldingsHistory(wanted))
     editions: dict[int, list[PathEdition]] = {}
     for edition in PathEdition.objects.order_by("recorded_on", "pk"):
         editions.setdefault(edition.path_id, []).append(edition)
     for own in rules.values():
         path = own[0].assignment.path_id
-        yield from _reckon_one(_Reckoner(own, worlds, cal, editions.get(path, []) if path else [], holdings), known)
+        yield from _derive_one(_Deriver(own, worlds, cal, editions.get(path, []) if path else [], holdings), known)
 
 
-def _reckon_one(reckoner: _Reckoner, known: KnownPeople) -> Iterator[Reason | PathReason]:
+def _derive_one(deriver: _Deriver, known: PersonHistories) -> Iterator[Reason | PathReason]:
     for person in known.values():
-        for found in _over_time(reckoner, person):
-            yield _row(person.key, reckoner.assignment, found)
+        for found in _over_time(deriver, person):
+            yield _row(person.key, deriver.assignment, found)
 
 
-def _over_time(reckoner: _Reckoner, person: PersonHistory) -> list[Known[Claim]]:
-    begin = min(rule.recorded_on for rule in reckoner.rules)
-    changes = {max(day, begin) for day in reckoner.changes(person)}
-    return over_time(changes, lambda day: reckoner.claims_known(person, day))
+def _over_time(deriver: _Deriver, person: PersonHistory) -> list[Known[Claim]]:
+    begin = min(rule.recorded_on for rule in deriver.rules)
+    changes = {max(day, begin) for day in deriver.changes(person)}
+    return over_time(changes, lambda day: deriver.claims_known(person, day))
 
 
 def _row(person: int, assignment: Assignment, known: Known[Claim]) -> Reason | PathReason:
@@ -176,7 +176,7 @@ def _row(person: int, assignment: Assignment, known: Known[Claim]) -> Reason | P
     return Reason(course_id=course, **asked)
 
 
-def reckon_for(
+def derive_for(
     rule: AssignmentRule, people: Sequence[PersonFacts], leave: Mapping[int, Sequence[Span]]
 ) -> dict[int, list[CoreReason]]:
     """What a rule that is not saved yet would give people, by today's facts: for the margin."""

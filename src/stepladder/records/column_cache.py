@@ -1,6 +1,6 @@
 """Columns kept on disk as arrays that every process maps, so that they are read from the database once.
 
-Which are the right ones is said by a row of the database (KeptColumns): after a restore, or where the folder was lost or
+Which are the right ones is said by a row of the database (CachedColumns): after a restore, or where the folder was lost or
 damaged, none fits, and they are made anew. They are no part of a backup.
 """
 
@@ -20,9 +20,9 @@ from django.db import OperationalError, transaction
 from stepladder import clock
 from stepladder.core.board import LinkColumns, ReasonColumns, WaiverColumns
 from stepladder.identity import new_public_id
-from stepladder.records.models import KeptColumns
+from stepladder.records.models import CachedColumns
 
-__all__ = ["Tables", "keep_tables", "kept_tables"]
+__all__ = ["Tables", "store_tables", "stored_tables"]
 
 # Another number when what is kept, or what it means, changes.
 FORMAT = 1
@@ -36,9 +36,9 @@ def _folder(token: str = "") -> Path:
     return Path(settings.DATA_DIR) / "columns" / token
 
 
-def kept_tables() -> tuple[int, Tables] | None:
+def stored_tables() -> tuple[int, Tables] | None:
     """The columns on disk that fit the database, with the number of the newest change that is in them; None where there are none."""
-    row = KeptColumns.objects.order_by("-pk").first()
+    row = CachedColumns.objects.order_by("-pk").first()
     if row is None:
         return None
     folder = _folder(row.token)
@@ -66,7 +66,7 @@ def _mapped(folder: Path, name: str, kind: type[Columns], length: int) -> Column
     return kind(**arrays)
 
 
-def keep_tables(change: int, tables: Tables) -> None:
+def store_tables(change: int, tables: Tables) -> None:
     """Write columns to disk and say in the database that they are the right ones. Nothing is kept while somebody else writes."""
     token = new_public_id()
     folder = _folder(token)
@@ -79,8 +79,8 @@ def keep_tables(change: int, tables: Tables) -> None:
                 np.save(folder / f"{name}.{f.name}.npy", getattr(columns, f.name))
         (folder / "lengths.json").write_text(json.dumps(lengths))
         with transaction.atomic():
-            KeptColumns.objects.all().delete()
-            KeptColumns.objects.create(token=token, change=change, made_at=clock.wall())
+            CachedColumns.objects.all().delete()
+            CachedColumns.objects.create(token=token, change=change, made_at=clock.wall())
     except (OSError, OperationalError) as error:
         logger.warning("Columns could not be kept (%s): they are read again next time.", error)
         shutil.rmtree(folder, ignore_errors=True)

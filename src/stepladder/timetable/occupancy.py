@@ -6,11 +6,11 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime, timedelta
 
 from stepladder import clock
-from stepladder.core.seats import Clash, Taken, Times, clashes
+from stepladder.core.seats import Clash, Occupancy, Times, clashes
 from stepladder.people.models import Person
 from stepladder.timetable.models import Booking, Meeting, Room, Session
 
-__all__ = ["EARLY", "clash_lines", "clashing_people", "on_now", "taken_between", "times_of", "wants_of"]
+__all__ = ["EARLY", "clash_lines", "clashing_people", "occupied_between", "on_now", "times_of", "wants_of"]
 
 
 def times_of(session: Session, meetings: Iterable[Meeting] | None = None) -> list[Times]:
@@ -32,14 +32,14 @@ def on_now(times: Iterable[Times], now: datetime) -> Times | None:
 
 def wants_of(
     session: Session | None, times: Sequence[Times], *, room: Room | None, people: Iterable[int], teaching: bool
-) -> list[Taken]:
+) -> list[Occupancy]:
     """What a session would take at these times."""
     key = session.pk if session else 0
-    wanted = [Taken("room", room.pk, one, key) for one in times] if room else []
-    return wanted + [Taken("person", person, one, key, teaching) for person in people for one in times]
+    wanted = [Occupancy("room", room.pk, one, key) for one in times] if room else []
+    return wanted + [Occupancy("person", person, one, key, teaching) for person in people for one in times]
 
 
-def taken_between(times: Sequence[Times], *, people: Iterable[int]) -> list[Taken]:
+def occupied_between(times: Sequence[Times], *, people: Iterable[int]) -> list[Occupancy]:
     """What planned sessions take at times that reach into these: all rooms, and of people those asked for."""
     if not times:
         return []
@@ -53,13 +53,13 @@ def taken_between(times: Sequence[Times], *, people: Iterable[int]) -> list[Take
     for key, room, start, end in near.values_list("session_id", "session__room_id", "starts_at", "ends_at"):
         meetings.setdefault(key, []).append(Times(start, end))
         rooms[key] = room
-    found = [Taken("room", room, one, key) for key, room in rooms.items() if room for one in meetings[key]]
+    found = [Occupancy("room", room, one, key) for key, room in rooms.items() if room for one in meetings[key]]
     wanted = list(people)
     teaching = Session.instructors.through.objects.filter(session__in=meetings, person__in=wanted)
     booked = Booking.objects.known_now().filter(session__in=meetings, person__in=wanted, state=Booking.State.BOOKED)
     for rows, as_instructor in ((teaching, True), (booked, False)):
         for key, person in rows.values_list("session_id", "person_id"):
-            found += [Taken("person", person, one, key, as_instructor) for one in meetings[key]]
+            found += [Occupancy("person", person, one, key, as_instructor) for one in meetings[key]]
     return found
 
 
@@ -67,7 +67,7 @@ def clashing_people(session: Session, people: Iterable[int]) -> set[int]:
     """Of these people, those who teach or learn elsewhere while the session meets."""
     wanted = list(people)
     times = times_of(session)
-    taken = taken_between(times, people=wanted)
+    taken = occupied_between(times, people=wanted)
     mine = wants_of(session, times, room=None, people=wanted, teaching=False)
     return {clash.mine.key for clash in clashes(mine, taken)}
 

@@ -7,12 +7,12 @@ from typing import Any
 from stepladder.accounts import policy
 from stepladder.people.models import Person
 
-__all__ = ["people_seen"]
+__all__ = ["people_in_scope"]
 
 
-def people_seen(account: Any) -> frozenset[int] | None:
+def people_in_scope(account: Any) -> frozenset[int] | None:
     """The people whom an account sees in Records; None: everybody."""
     if policy.sees_every(account, "open records"):
         return None
-    seen = policy.visible(account, "open records", Person.objects.all())
-    return frozenset(seen.values_list("pk", flat=True))
+    scope = policy.visible(account, "open records", Person.objects.all())
+    return frozenset(scope.values_list("pk", flat=True))
