@@ -29,6 +29,22 @@ def test_captions_are_kept_with_the_version_and_said(film, client):
     assert (storage.derived_folder(film.versions.get()) / "captions.vtt").read_text() == VTT
 
 
+@pytest.mark.parametrize(
+    ("cues", "refusal"),
+    [
+        ("", "There is no cue in these captions"),
+        (
+            "00:00.000 --> 00:02.000\nSmoke.\n\n00:03,000 --> 00:05,000\nFire.\n",
+            "line 6 cannot be read: “00:03,000 --&gt;",
+        ),
+        ("00:09.000 --> 00:02.000\nSmoke.\n", "at 0:00:09 ends before it begins"),
+    ],
+)
+def test_a_cue_that_no_player_would_show_is_named(film, client, cues, refusal):
+    assert refusal in give(client, film, f"WEBVTT\n\n{cues}")
+    assert not (storage.derived_folder(film.versions.get()) / "captions.vtt").exists()
+
+
 def test_what_is_no_captions_is_refused(film, client):
     assert "These are no WebVTT captions" in give(client, film, "1\n00:00:01,000 --> 00:00:02,000\nSmoke")
     assert (

@@ -113,7 +113,7 @@ def damaged_inside():
 
 
 @pytest.mark.parametrize(
-    ("name", "body", "says"),
+    ("name", "body", "message"),
     [
         ("cut.zip", lambda: f.a_zip()[:-60], "is cut off or damaged"),
         ("locked.zip", encrypted_zip, "asks for a password"),

@@ -12,7 +12,7 @@ from stepladder.assignments.actions import end_assignment, grant_waiver, revoke_
 from stepladder.courses import actions as courses
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.people import actions as people
-from stepladder.records import columns, kept
+from stepladder.records import column_cache, columns
 from stepladder.records.models import CachedColumns
 from tests import factories as f
 
@@ -174,7 +174,7 @@ def test_where_nothing_can_be_written_columns_are_kept_in_memory(fleet, disk, mo
     def full(*_):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(kept.np, "save", full)
+    monkeypatch.setattr(column_cache.np, "save", full)
     assert not columns.everything().is_kept
     assert list(disk.iterdir()) == []
     assert_as_if_read_anew()

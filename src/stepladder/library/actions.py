@@ -16,7 +16,8 @@ from stepladder.accounts.models import Account
 from stepladder.core.packages.runtime import DoneWhen
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library import storage
-from stepladder.library.errors import InUse, NothingToRelease, Unusable
+from stepladder.library.captions import read_captions
+from stepladder.library.errors import InUse, NothingToRelease
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.kinds.package import DONE_WHEN
 from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
@@ -203,13 +204,10 @@ def edit_module(
 def set_captions(*, version: ModuleVersion, text: str, by: Actor) -> None:
     """Captions (WebVTT) of a version of a film; they may be given again. Raises Unusable."""
     policy.require(by, "change modules", version.module)
-    if not text.lstrip("\ufeff").startswith("WEBVTT") or "-->" not in text:
-        raise Unusable(
-            "These are no WebVTT captions: the file begins with WEBVTT and has a time on each cue. Export them as .vtt."
-        )
+    text = read_captions(text)
     captions = storage.derived_folder(version) / "captions.vtt"
     # In one step: somebody may be reading them, or backing them up.
-    captions.with_suffix(".part").write_text(text.lstrip("\ufeff"), encoding="utf-8")
+    captions.with_suffix(".part").write_text(text, encoding="utf-8")
     captions.with_suffix(".part").replace(captions)
     record("set_captions", by=by, about=about(version.module), data={"number": version.number})
 

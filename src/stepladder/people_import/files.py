@@ -11,6 +11,7 @@ from datetime import date, datetime
 from pathlib import Path
 from typing import IO, Any
 
+from charset_normalizer import from_bytes
 from python_calamine import CalamineError, CalamineWorkbook
 
 from stepladder.refusals import Refusal
@@ -24,8 +25,11 @@ MOST_COLUMNS = 200
 MOST_UNPACKED = 256 * 1024**2
 MOST_CELLS = 10_000_000
 BLOCK = 1024 * 1024
-# So much of a file tells its separator.
+# So much of a file tells its separator, and so much of its words with foreign letters its code page.
 SAMPLE = 64 * 1024
+# What spreadsheets write where they do not write Unicode, the likeliest first.
+CODE_PAGES = ["cp1252", "cp1250", "cp1251", "cp1253", "cp1254", "cp1257", "mac_roman", "cp932"]
+NOT_ASCII = re.compile(rb"[^,;\t|\r\n]*[\x80-\xff][^,;\t|\r\n]*")
 
 
 class FileUnread(Refusal):
@@ -78,13 +82,22 @@ def _of_text(body: bytes, name: str) -> list[tuple[int, list[str]]]:
 
 
 def _decoded(body: bytes) -> str:
-    """UTF-8 with or without a mark, UTF-16 with one, and else what spreadsheets of Western Europe write."""
+    """UTF-8 with or without a mark, UTF-16 with one, and else by the code page that its letters look most like.
+
+    Latin code pages cannot be told apart by a few names; then it is what spreadsheets of Western Europe write.
+    """
     if body.startswith((b"\xff\xfe", b"\xfe\xff")):
         return body.decode("utf-16")
     try:
         return body.decode("utf-8-sig")
     except UnicodeDecodeError:
-        return body.decode("cp1252", "replace")
+        # Only words with letters beyond ASCII tell code pages apart; among thousands of others they are lost.
+        telling = b" ".join(NOT_ASCII.findall(body))[:SAMPLE]
+        found = list(from_bytes(telling, cp_isolation=CODE_PAGES))
+        least = min((match.chaos for match in found), default=0.0)
+        fitting = [match.encoding for match in found if match.chaos == least] or CODE_PAGES
+        best = min(fitting, key=lambda name: CODE_PAGES.index(name) if name in CODE_PAGES else len(CODE_PAGES))
+        return body.decode(best, "replace")
 
 
 def _separator(text: str) -> str:
