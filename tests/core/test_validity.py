@@ -5,7 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from stepladder.core.days import FOREVER, Period, Span
-from stepladder.core.validity import Cap, Completion, Terms, TermsHistory, chain, link_on, valid_spans, valid_until_on
+from stepladder.core.validity import Cap, Completion, Terms, TermsHistory, chain, link_on, valid_spans
 
 
 def d(text: str) -> date:
@@ -65,9 +65,9 @@ def test_without_validity_it_never_expires():
 
 def test_what_was_valid_on_a_past_day_goes_by_the_completions_up_to_then():
     links = chain([Completion(d("2025-03-10")), Completion(d("2026-02-01"))], YEARLY)
-    assert valid_until_on(links, d("2025-03-09")) is None
-    assert valid_until_on(links, d("2026-01-31")) == d("2026-03-10")
-    assert valid_until_on(links, d("2026-02-01")) == d("2027-03-10")
+    assert link_on(links, d("2025-03-09")) is None
+    assert link_on(links, d("2026-01-31")).valid_until == d("2026-03-10")
+    assert link_on(links, d("2026-02-01")).valid_until == d("2027-03-10")
 
 
 def test_changed_terms_hold_from_their_own_day_on():
@@ -108,8 +108,8 @@ RETAKE = [Cap(day=d("2026-05-01"), edition=2, until=d("2026-07-31"))]
 
 def test_a_retake_asked_for_caps_older_editions_from_the_release_on():
     links = chain([Completion(d("2026-01-01"))], YEARLY, RETAKE)
-    assert valid_until_on(links, d("2026-04-30")) == d("2027-01-01")
-    assert valid_until_on(links, d("2026-05-01")) == d("2026-07-31")
+    assert link_on(links, d("2026-04-30")).valid_until == d("2027-01-01")
+    assert link_on(links, d("2026-05-01")).valid_until == d("2026-07-31")
 
 
 def test_an_older_edition_finished_late_is_capped_too():

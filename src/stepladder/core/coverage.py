@@ -19,7 +19,6 @@ __all__ = [
     "pages_shown",
     "share",
     "union",
-    "watched_seconds",
 ]
 
 DEFAULT_DONE_SHARE = Fraction(9, 10)
@@ -49,11 +48,6 @@ def union(played: Iterable[Interval], duration: float) -> list[Interval]:
         else:
             joined.append((start, end))
     return joined
-
-
-def watched_seconds(played: Iterable[Interval], duration: float) -> float:
-    """The length of the union."""
-    return sum(end - start for start, end in union(played, duration))
 
 
 def share(played: Iterable[Interval], duration: float) -> Fraction:

@@ -18,7 +18,6 @@ __all__ = [
     "chain",
     "link_on",
     "valid_spans",
-    "valid_until_on",
 ]
 
 
@@ -117,12 +116,6 @@ def link_on(links: Sequence[Link], day: date) -> Link | None:
         if link.first <= day:
             found = link
     return found
-
-
-def valid_until_on(links: Sequence[Link], day: date) -> date | None:
-    """Until when completions up to *day* count (FOREVER: for ever); None if there are none."""
-    link = link_on(links, day)
-    return link.valid_until if link else None
 
 
 def valid_spans(links: Sequence[Link]) -> list[Span]:
