@@ -26,7 +26,11 @@ def main(arguments: list[str]) -> int:
         ["pages", *map(str, MANY)],
         ["effects", *map(str, MANY)],
         ["assigning", *map(str, MANY)],
+        ["commits", "200", "20"],
+        ["uploads", "500"],
+        ["start"],
         ["board", *map(str, MANY), str(COURSES)],
+        ["story", *map(str, MANY), str(COURSES), str(MUCH)],
         ["sessions", *map(str, FEW), str(LITTLE)],
         ["sessions", *map(str, MANY), str(MUCH)],
     ):
@@ -49,7 +53,19 @@ def _one(arguments: list[str]) -> int:
         django.setup()
         setup_test_environment()
         call_command("migrate", verbosity=0)
-        from bench import assigning, board, booking, effects, imports, pages, sessions  # inside: they read models
+        from bench import (  # inside: they read models
+            assigning,
+            board,
+            booking,
+            commits,
+            effects,
+            imports,
+            pages,
+            sessions,
+            start,
+            story,
+            uploads,
+        )
 
         name, *numbers = arguments
         if name == "imports":
@@ -65,6 +81,18 @@ def _one(arguments: list[str]) -> int:
                 f"records, {count:,} people in {units:,} units, {courses} courses",
                 *board.run(count, units, courses),
             ]
+        elif name == "commits":
+            lines = commits.run(int(numbers[0]), int(numbers[1]))
+        elif name == "uploads":
+            lines = uploads.run(int(numbers[0]))
+        elif name == "start":
+            lines = start.run()
+        elif name == "story":
+            count, units, courses, held = (int(number) for number in numbers)
+            lines = [
+                f"the story, {count:,} people in {units:,} units, {courses} courses, {held:,} sessions",
+                *story.run(count, units, courses, held),
+            ]
         elif name == "effects":
             count, units = int(numbers[0]), int(numbers[1])
             lines = [f"what an act would do, {count:,} people in {units:,} units", *effects.run(count, units)]
@@ -76,7 +104,8 @@ def _one(arguments: list[str]) -> int:
             lines = [f"{held:,} sessions, {count:,} people", *_pages(sessions.run(count, units, held))]
         else:
             print(
-                f"There is no benchmark “{name}”: assigning, board, booking, effects, imports, pages, sessions.",
+                f"There is no benchmark “{name}”: assigning, board, booking, commits, effects, imports, pages, sessions, start, "
+                "story, uploads.",
                 file=sys.stderr,
             )
             return 2

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from bench import check, company
 from stepladder import clock
 from stepladder.accounts.models import Account
-from stepladder.assignments.models import Assignment, Reason
+from stepladder.assignments.models import Assignment, AssignmentRule, Reason
 from stepladder.charts.models import Chart, Unit
 from stepladder.core.board import (
     NO_DAY,
@@ -32,7 +32,7 @@ from stepladder.core.board import (
 )
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import DEFAULT_SOON_DAYS, WORST_FIRST, Status
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, Edition
 from stepladder.learning.models import ValiditySpan
 from stepladder.library.actions import create_binder
 from stepladder.people.models import Person
@@ -52,12 +52,27 @@ def fill(people: int, units: int, courses: int) -> None:
         made = Course.objects.bulk_create(
             [Course(binder=binder, title=f"Course {n:02d}", state="released") for n in range(courses)]
         )
+        Edition.objects.bulk_create(
+            [
+                Edition(
+                    course=course, number=1, title=course.title, state=Edition.State.RELEASED, released_on=clock.today()
+                )
+                for course in made
+            ]
+        )
         asked = Assignment.objects.bulk_create(
             [
                 Assignment(course=course, name=f"All: {course.title}", made_by="Bench", made_at=clock.now())
                 for course in made
             ]
         )
+        for assignment in asked:
+            AssignmentRule.objects.create(
+                assignment=assignment,
+                reach={"in": {"kind": "all", "parts": []}},
+                start=clock.today(),
+                due_trigger="opening",
+            )
     keys = list(Person.objects.order_by("pk").values_list("pk", flat=True))
     pairs = [(course.pk, assignment.pk) for course, assignment in zip(made, asked, strict=True)]
     _write(Reason, REASON, _reasons(keys, pairs))

@@ -31,12 +31,7 @@ def run(count: int, units: int, sessions: int) -> dict[str, tuple[float, int]]:
     made, positions = company.found(units)
     company.people(count, made, positions)
     admin = company.administrator()
-    binder = create_binder(name="Bench", owner=admin, is_shared=True, by=company.BY)
-    modules = [_module(binder, n) for n in range(10)]
-    rows = _sessions(modules, sessions, max(2, sessions // 100))
-    # Sixty people need the first module, however many there are.
-    _need(modules[0], binder)
-    soon = next(row for row in rows if row.module_id == modules[0].pk and row.state == Session.State.PLANNED)
+    soon = fill(create_binder(name="Deck", owner=admin, is_shared=True, by=company.BY), sessions)
     found = {}
     for label, url in (
         ("week", reverse("timetable:week")),
@@ -49,6 +44,14 @@ def run(count: int, units: int, sessions: int) -> dict[str, tuple[float, int]]:
     ):
         found[label] = measured(admin, url)
     return found
+
+
+def fill(binder: Binder, sessions: int) -> Session:
+    """So many sessions of ten modules; one to come of the first, which sixty people need, however many there are."""
+    modules = [_module(binder, n) for n in range(10)]
+    rows = _sessions(modules, sessions, max(2, sessions // 100))
+    _need(modules[0], binder)
+    return next(row for row in rows if row.module_id == modules[0].pk and row.state == Session.State.PLANNED)
 
 
 def _module(binder: Binder, number: int) -> Module:

@@ -1,0 +1,133 @@
+"""Every page of the story in a large firm with its records and its timetable: none may take a second on the server."""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Iterator
+
+from django.test import Client
+from django.urls import reverse
+
+from bench import board, check, company, sessions
+from stepladder.accounts.actions import create_account
+from stepladder.accounts.models import Account
+from stepladder.assignments.models import Assignment
+from stepladder.charts.models import Chart, Unit
+from stepladder.courses.models import Course
+from stepladder.journal.models import Entry
+from stepladder.learning.models import Enrolment
+from stepladder.library.actions import create_binder
+from stepladder.library.models import Module
+from stepladder.people.models import Person
+from stepladder.records import columns
+from stepladder.timetable.models import Session
+
+TIMES = 3
+# What a page may take, in seconds.
+AIM = 1.0
+
+
+def run(people: int, units: int, courses: int, held: int) -> list[str]:
+    """A line for each page, the slowest first."""
+    board.fill(people, units, courses)
+    admin = Account.objects.get(email="ines@bench.example")
+    soon = sessions.fill(create_binder(name="Deck", owner=admin, is_shared=True, by=company.BY), held)
+    columns.everything()
+    found = sorted(((*_measured(who, url), label) for label, who, url in _pages(admin, soon)), reverse=True)
+    over = [label for median, _, label in found if median > AIM]
+    lines = [f"  {label}: {median:.2f} s (the first time {first:.2f} s)" for median, first, label in found]
+    return [*lines, f"{len(found)} pages, {len(over)} of them over {AIM:.0f} s{': ' * bool(over)}{', '.join(over)}"]
+
+
+def _measured(who: Account, url: str) -> tuple[float, float]:
+    """Median seconds of a page, and those of the first time."""
+    client = Client()
+    client.force_login(who)
+    took = []
+    for _ in range(TIMES):
+        began = time.perf_counter()
+        answer = client.get(url, follow=True)
+        # What is streamed is made as it is read.
+        _ = answer.getvalue()
+        took.append(time.perf_counter() - began)
+        check(answer.status_code == 200, f"{url} answered {answer.status_code}")
+    return statistics.median(took), took[0]
+
+
+def _pages(admin: Account, soon: Session) -> Iterator[tuple[str, Account, str]]:
+    """(label, who, address) of the story, step by step."""
+    head = _with_account(Person.objects.get(employee_number="N000001"), "head")
+    learner = _with_account(Person.objects.order_by("-pk")[0], "learner")
+    person = Person.objects.order_by("-pk")[0].public_id
+    unit, chart = Unit.objects.get(name="Unit 0001"), Chart.objects.get(kind=Chart.Kind.UNIT).pk
+    drills = Course.objects.get(title="Drills")
+    asked = Course.objects.get(title="Course 01").public_id
+    module = Module.objects.get(pk=soon.module_id)
+    place = Enrolment.objects.get(person__public_id=person, course=drills).public_id
+    entry = Entry.objects.filter(verb="assign").order_by("-number")[0].number
+    everyone = Assignment.objects.get(name="All: Course 01").public_id
+
+    def at(name: str, *arguments: object) -> str:
+        return reverse(name, args=arguments)
+
+    of_admin = {
+        "Desk": at("desk:desk"),
+        "Library": at("library:home"),
+        "a binder": at("library:binder", module.binder.public_id),
+        "a module": at("library:module", module.public_id),
+        "courses": at("courses:list"),
+        "a course": at("courses:course", drills.public_id),
+        "its release": at("courses:release", drills.public_id),
+        "paths": at("courses:paths"),
+        "people": at("people:list"),
+        "people, page 900": at("people:list") + "?page=900",
+        "people who left": at("people:list") + "?state=left",
+        "a person": at("people:person", person),
+        "move somebody": at("people:move", person),
+        "their sign-in": at("people:sign_in", person),
+        "chart": at("charts:chart", chart),
+        "a unit": at("charts:node", chart, unit.public_id),
+        "move a unit": at("charts:move_node", chart, unit.public_id),
+        "leads": at("leads:leads"),
+        "new lead": at("leads:new_lead"),
+        "groups": at("reaches:groups"),
+        "new group": at("reaches:new_group"),
+        "imports": at("people_import:imports"),
+        "assignments": at("assignments:list"),
+        "new assignment": at("assignments:new"),
+        "an assignment of everybody": at("assignments:assignment", everyone),
+        "week": at("timetable:week"),
+        "sessions": at("timetable:list"),
+        "new session": at("timetable:new"),
+        "a session": at("timetable:session", soon.public_id),
+        "book": at("timetable:book", soon.public_id),
+        "roster": at("timetable:roster", soon.public_id),
+        "sign-in sheet": at("timetable:sign_in_sheet", soon.public_id),
+        "board": at("records:board"),
+        "who is late": at("records:late"),
+        "who stands how": at("records:standing"),
+        "a training record": at("records:record", person),
+        "why": at("records:why", person, asked),
+        "Journal": at("records:journal"),
+        "an act": at("records:entry", entry),
+        "search": at("search:results") + "?q=family0001",
+        "organisation": at("accounts:organisation"),
+    }
+    of_learner = {
+        "Up next": at("desk:up_next"),
+        "a course of one’s own": at("playing:course", place),
+        "a step": at("playing:step", place, module.public_id),
+        "sessions of one’s own": at("timetable:own"),
+        "a record of one’s own": at("records:own"),
+    }
+    of_head = {"team": at("desk:team"), "board of a team": at("records:board"), "late of a team": at("records:late")}
+    for who, pages in ((admin, of_admin), (learner, of_learner), (head, of_head)):
+        yield from ((label, who, url) for label, url in pages.items())
+
+
+def _with_account(person: Person, name: str) -> Account:
+    account = create_account(email=f"{name}@bench.example", name=person.name, roles=["learner"], by=company.BY)
+    person.account = account
+    person.save(update_fields=["account"])
+    return account
