@@ -3,10 +3,11 @@ from django.urls import reverse
 
 from stepladder.accounts.actions import SetUpAlready, set_up
 from stepladder.accounts.models import Account, Organisation
-from stepladder.charts import queries as charts
 from stepladder.charts.models import Unit
+from stepladder.charts.queries import charts
 from stepladder.journal.queries import problems
 from tests import factories as f
+from tests.reading import page_text
 
 SET_UP = reverse("accounts:set_up")
 FORM = {
@@ -23,10 +24,10 @@ def test_the_first_visitor_with_the_code_becomes_the_administrator(db, client, s
     (tmp_path / "set-up-code").write_text("c0de")
     assert client.get("/", follow=True).redirect_chain[-1][0] == SET_UP
     page = client.post(SET_UP, FORM | {"code": "wrong", "password": "a long password"})
-    assert "This is not the code" in page.content.decode()
+    assert "This is not the code" in page_text(page)
     page = client.post(SET_UP, FORM | {"password": "short"})
-    assert "too short" in page.content.decode()
-    assert 'value="Ines Okoro"' in page.content.decode()
+    assert "too short" in page_text(page)
+    assert 'value="Ines Okoro"' in page_text(page)
     assert client.post(SET_UP, FORM | {"password": "a long sentence of words"}).url == "/"
     assert client.get("/").url == reverse("desk:desk")
     assert (Organisation.objects.get().name, Account.objects.get().roles) == (
@@ -44,7 +45,7 @@ def test_after_the_set_up_the_first_person_can_be_hired(db, client, settings, tm
     assert [(c.name, c.is_main) for c in charts()] == [("Units", True), ("Positions", True)]
     top = Unit.objects.get()
     assert top.name == "Marram Sound Ferries"
-    page = client.get(reverse("charts:chart", args=[charts()[1].pk])).content.decode()
+    page = page_text(client.get(reverse("charts:chart", args=[charts()[1].pk])))
     assert "No position stands in this chart" in page
     hired = {
         "given_name": "Jun",
@@ -54,7 +55,7 @@ def test_after_the_set_up_the_first_person_can_be_hired(db, client, settings, tm
         "unit": top.pk,
         "hired_on": "2026-05-14",
     }
-    assert "Jun Pellam is hired." in client.post(reverse("people:hire"), hired, follow=True).content.decode()
+    assert "Jun Pellam is hired." in page_text(client.post(reverse("people:hire"), hired, follow=True))
 
 
 def test_once_somebody_is_there_the_door_is_shut(organisation, client):
@@ -67,7 +68,7 @@ def test_a_code_in_other_letters_is_no_crash(db, client, settings, tmp_path):
     settings.DATA_DIR = tmp_path
     (tmp_path / "set-up-code").write_text("c0de")
     page = client.post(SET_UP, FORM | {"code": "сöde", "password": "a long sentence of words"})
-    assert "This is not the code" in page.content.decode()
+    assert "This is not the code" in page_text(page)
 
 
 def test_of_several_at_once_one_sets_it_up(organisation):

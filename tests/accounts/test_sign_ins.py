@@ -10,6 +10,7 @@ from stepladder.accounts import sign_in
 from stepladder.accounts.models import Account
 from stepladder.people import actions
 from tests import factories as f
+from tests.reading import page_text
 
 PASSWORD = "four words in a row"
 
@@ -28,13 +29,13 @@ def test_an_invitation_opens_once_and_signs_in(jun, client, django_capture_on_co
     with django_capture_on_commit_callbacks(execute=True):
         actions.invite_many(people=[jun], by=f.BY)
     url = link_in_the_tray()
-    assert "For Jun Pellam, jun@example.example" in client.get(url).content.decode()
-    assert "too short" in client.post(url, {"password": "short"}).content.decode()
+    assert "For Jun Pellam, jun@example.example" in page_text(client.get(url))
+    assert "too short" in page_text(client.post(url, {"password": "short"}))
     assert client.post(url, {"password": PASSWORD}).url == "/"
     assert client.get(reverse("desk:up_next")).status_code == 200
     again = client.post(url, {"password": "another sentence of words"})
     assert again.status_code == 410
-    assert "This link was used already" in again.content.decode()
+    assert "This link was used already" in page_text(again)
     account = Account.objects.get()
     assert account.check_password(PASSWORD)
     assert account.roles == {"learner"}
@@ -47,28 +48,28 @@ def test_an_invitation_lasts_a_fortnight(jun, client, on, later, says, django_ca
     with django_capture_on_commit_callbacks(execute=True):
         actions.invite_many(people=[jun], by=f.BY)
     on(later)
-    assert says in client.get(link_in_the_tray()).content.decode()
+    assert says in page_text(client.get(link_in_the_tray()))
 
 
 def test_a_reset_link_works_once_and_a_newer_one_replaces_it(jun, client, on, django_capture_on_commit_callbacks):
     f.an_account("learner", person=jun)
     Account.objects.update(email=jun.email)
     with django_capture_on_commit_callbacks(execute=True):
-        page = client.post(reverse("accounts:forgotten"), {"email": "JUN@example.example"}).content.decode()
+        page = page_text(client.post(reverse("accounts:forgotten"), {"email": "JUN@example.example"}))
     assert "a link is on its way" in page
     first = link_in_the_tray()
     on("2026-05-14", hour=13)
     with django_capture_on_commit_callbacks(execute=True):
         client.post(reverse("accounts:forgotten"), {"email": jun.email})
     newer = link_in_the_tray()
-    assert "A newer link was sent since" in client.get(first).content.decode()
+    assert "A newer link was sent since" in page_text(client.get(first))
     assert client.post(newer, {"password": PASSWORD}).status_code == 302
-    assert "used already" in client.post(newer, {"password": PASSWORD}).content.decode()
-    assert "not known" in client.get(reverse("accounts:link", args=["made-up"])).content.decode()
+    assert "used already" in page_text(client.post(newer, {"password": PASSWORD}))
+    assert "not known" in page_text(client.get(reverse("accounts:link", args=["made-up"])))
 
 
 def test_who_is_not_known_gets_the_same_answer_and_no_mail(jun, client):
-    page = client.post(reverse("accounts:forgotten"), {"email": "nobody@example.example"}).content.decode()
+    page = page_text(client.post(reverse("accounts:forgotten"), {"email": "nobody@example.example"}))
     assert "If there is a sign-in for nobody@example.example, a link is on its way" in page
     assert mail.outbox == []
 
@@ -100,8 +101,8 @@ def test_roles_parts_and_the_lock_are_set_on_the_persons_sign_in_sheet(jun, clie
     account = f.an_account("learner", person=jun)
     client.force_login(f.an_account("administrator"))
     sheet, roles = (reverse(f"people:{name}", args=[jun.public_id]) for name in ("sign_in", "roles"))
-    assert "Send a fresh link" in client.get(sheet).content.decode()
-    said = client.post(roles, {"roles": ["unit administrator"]}, follow=True).content.decode()
+    assert "Send a fresh link" in page_text(client.get(sheet))
+    said = page_text(client.post(roles, {"roles": ["unit administrator"]}, follow=True))
     assert "A unit administrator needs at least one unit" in said
     client.post(roles, {"roles": ["unit administrator", "author"], "parts": [f.a_unit().public_id]})
     account = Account.objects.get(pk=account.pk)
@@ -109,7 +110,7 @@ def test_roles_parts_and_the_lock_are_set_on_the_persons_sign_in_sheet(jun, clie
     assert [part.unit for part in account.parts.all()] == [f.a_unit()]
     client.post(reverse("people:lock", args=[jun.public_id]))
     assert not Account.objects.get(pk=account.pk).is_active
-    assert "Locked out" in client.get(sheet).content.decode()
+    assert "Locked out" in page_text(client.get(sheet))
 
 
 def test_the_last_administrator_stays_one(jun):

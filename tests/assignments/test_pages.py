@@ -7,6 +7,7 @@ from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Wa
 from stepladder.assignments.queries import requirements
 from stepladder.learning.models import Enrolment
 from tests import factories as f
+from tests.reading import page_text
 
 NEW = reverse("assignments:new")
 
@@ -38,7 +39,7 @@ def form(on_course, **more):
 
 
 def text(answer):
-    return " ".join(answer.content.decode().split())
+    return page_text(answer)
 
 
 def status(person):

@@ -22,6 +22,7 @@ from stepladder.learning.errors import NotBegunYet
 from stepladder.learning.models import Enrolment
 from stepladder.notices.models import Notice
 from tests import factories as f
+from tests.reading import page_text
 
 BY = f.BY
 
@@ -200,7 +201,7 @@ def test_a_release_is_taken_back_to_the_edition_before_and_the_first_only_where_
 
 
 def text(answer):
-    return " ".join(answer.content.decode().split())
+    return page_text(answer)
 
 
 def test_a_path_is_made_on_its_sheet_assigned_and_shown_where_it_is_climbed(deck, client):

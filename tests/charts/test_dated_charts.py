@@ -18,6 +18,7 @@ from stepladder.people.errors import NodeLocked
 from stepladder.people.queries import find_people
 from stepladder.records.board import board
 from tests import factories as f
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -140,8 +141,8 @@ def test_what_a_move_would_do_is_told_first_and_nothing_is_kept(fleet, client):
     f.an_assignment(f.a_course("Fire on board"), f.in_units(f.a_unit("Shore")))
     dunlin, shore = f.a_unit("Dunlin"), f.a_unit("Shore")
     url = reverse("charts:move_node", args=[dunlin.chart_id, dunlin.public_id])
-    assert f'<option value="{dunlin.pk}">' not in client.get(url).content.decode()
-    page = client.post(url, {"under": shore.pk, "from_day": "2026-06-01", "effect": "1"}).content.decode()
+    assert f'<option value="{dunlin.pk}">' not in page_text(client.get(url))
+    page = page_text(client.post(url, {"under": shore.pk, "from_day": "2026-06-01", "effect": "1"}))
     assert '<b class="fig">1</b> person answers directly to Una Finch from then on' in page
     assert '<b class="fig">1</b> person comes to need “Fire on board”' in page
     assert path("Dunlin", "2026-06-01") == "Fleet › Dunlin"
@@ -160,9 +161,9 @@ def test_a_chart_is_seen_on_any_day_and_its_nodes_have_sheets(fleet, client):
     url = reverse("charts:chart", args=[dunlin.chart_id])
     past = client.get(url, {"on": "2026-05-01"})
     assert [(row.name, row.depth) for row in past.context["rows"]][:2] == [("Fleet", 0), ("Dunlin", 1)]
-    assert "as it was on 1 May 2026" in past.content.decode()
-    assert "chart.js" not in past.content.decode()
-    sheet = client.get(reverse("charts:node", args=[dunlin.chart_id, dunlin.public_id])).content.decode()
+    assert "as it was on 1 May 2026" in page_text(past)
+    assert "chart.js" not in page_text(past)
+    sheet = page_text(client.get(reverse("charts:node", args=[dunlin.chart_id, dunlin.public_id])))
     assert "Shore › Dunlin" in sheet
     assert "nobody: a gap" in sheet
     assert client.get(url, {"on": "31/02"}).status_code == 422
@@ -170,7 +171,7 @@ def test_a_chart_is_seen_on_any_day_and_its_nodes_have_sheets(fleet, client):
     client.post(order, {"after": ""})
     assert client.get(url).context["rows"][0].name == "Shore"
     lock = reverse("charts:lock_node", args=[dunlin.chart_id, dunlin.public_id])
-    assert "is locked: only who manages the charts" in client.post(lock, follow=True).content.decode()
+    assert "is locked: only who manages the charts" in page_text(client.post(lock, follow=True))
 
 
 @pytest.mark.parametrize("count", [5, 40])

@@ -67,7 +67,7 @@ def test_lists_searches_and_boards_hold_the_part_only(parts, client):
     assert {found.title for found in index.find(account, "o")} == {"Osa Wick"}
     assert people_in_scope(account) == {people["theirs"].pk}
     f.an_assignment(f.a_course("Fire on board"), f.in_units(f.a_unit("Fleet"), f.a_unit("Shore")))
-    made = board(day=clock.today(), known_on=clock.today(), chart=f.a_chart(), seen=people_in_scope(account))
+    made = board(day=clock.today(), known_on=clock.today(), chart=f.a_chart(), scope=people_in_scope(account))
     assert [(row.name, row.people) for row in made.rows] == [("Shore", 1), ("Osier Point", 1), ("Everyone", 1)]
     rows = client.get(reverse("records:standing")).context["page"].rows
     assert {row.person for row in rows} == {people["theirs"]}

@@ -9,6 +9,7 @@ from stepladder.learning.actions import record_completion
 from stepladder.learning.models import Enrolment
 from stepladder.library.actions import withdraw_module
 from tests import factories as f
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -167,7 +168,7 @@ def test_the_release_says_first_what_it_would_do(admin, client):
     begun = Enrolment.objects.first()
     Enrolment.objects.filter(pk=begun.pk).update(begun_at="2026-05-14T10:00Z")
     actions.new_edition(course=course, by=f.BY)
-    page = " ".join(client.get(reverse("courses:release", args=[course.public_id])).content.decode().split())
+    page = page_text(client.get(reverse("courses:release", args=[course.public_id])))
     assert '<span class="fig">1</span> person goes on in the new edition' in page
     assert '<span class="fig">1</span> person finishes on the old edition' in page
     assert '<span class="fig">1</span> person gets the new edition' in page

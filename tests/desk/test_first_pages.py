@@ -6,6 +6,7 @@ from stepladder.desk.up_next import up_next
 from stepladder.learning.actions import record_completion
 from stepladder.library.models import Upload
 from tests import factories as f
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -82,7 +83,7 @@ def test_up_next_says_what_by_when_why_and_how_long(admin, on, client):
     ]
     assert (found.minutes, found.late) == (30, 1)
     client.force_login(f.an_account("learner", person=jun))
-    page = client.get(reverse("desk:up_next")).content.decode()
+    page = page_text(client.get(reverse("desk:up_next")))
     assert "3 things, about 30 min." in page
     assert "All of them: Late: Because it matters." in page
 
@@ -94,17 +95,17 @@ def test_up_next_costs_the_same_number_of_queries(admin, client, count, django_a
         f.an_assignment(f.a_course(f"Course {n}"))
     client.force_login(f.an_account("learner", person=jun))
     with django_assert_max_num_queries(18):
-        assert client.get(reverse("desk:up_next")).content.decode().count("next-thing") == count
+        assert page_text(client.get(reverse("desk:up_next"))).count("next-thing") == count
 
 
 def test_an_account_that_is_nobodys_is_told_so(organisation, client):
     client.force_login(f.an_account("learner"))
-    assert "This account is nobody’s among the people here" in client.get(reverse("desk:up_next")).content.decode()
+    assert "This account is nobody’s among the people here" in page_text(client.get(reverse("desk:up_next")))
 
 
 def test_a_draft_is_seen_as_a_learner_would_and_nothing_is_kept(admin, client):
     client.force_login(admin)
     draft = f.a_draft("Fire")
-    page = client.get(reverse("desk:try_course", args=[draft.public_id])).content.decode()
+    page = page_text(client.get(reverse("desk:try_course", args=[draft.public_id])))
     assert "once it is released; until then they don’t" in page
     assert "Fire, the booklet" in page

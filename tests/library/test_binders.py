@@ -7,6 +7,7 @@ from stepladder.journal.models import Entry
 from stepladder.library.models import Binder, Module
 from stepladder.library.queries import find_modules
 from tests import factories as f
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -42,7 +43,7 @@ def test_two_people_who_save_one_binder_see_both_versions_side_by_side(author, c
     opened = {"revision": binder.revision, "is_shared": "on"}
     assert client.post(url, opened | {"name": "Deck and lines"}).status_code == 200
     answer = client.post(url, opened | {"name": "Deck work"})
-    page = " ".join(answer.content.decode().split())
+    page = page_text(answer)
     assert answer.status_code == 409
     assert "<b>Not saved.</b> Ola Brandt changed this sheet in the meantime." in page
     assert "<td>Deck and lines</td><td>Deck work</td>" in page

@@ -14,6 +14,7 @@ from stepladder.reaches.reach_forms import form_of, stored_reach
 from stepladder.reaches.stored import load_world, parse, sentence
 from stepladder.refusals import NameThere
 from tests import factories as f
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -68,15 +69,12 @@ def test_fields_are_made_filled_and_filtered_by_their_pages(licence, client):
     jun, ada = f.a_person("Jun Pellam"), f.a_person("Ada Venn")
     client.post(reverse("people:new_field"), {"name": "First aid until", "kind": "day"})
     until = PersonField.objects.get(kind="day")
-    assert (
-        "at least one choice"
-        in client.post(reverse("people:new_field"), {"name": "x", "kind": "choice"}).content.decode()
-    )
+    assert "at least one choice" in page_text(client.post(reverse("people:new_field"), {"name": "x", "kind": "choice"}))
     url = reverse("people:values", args=[jun.public_id])
     wrong = client.post(url, {f"f{licence.pk}": "A", f"f{until.pk}": "2026-02-31"})
-    assert "is no day of the calendar" in wrong.content.decode()
+    assert "is no day of the calendar" in page_text(wrong)
     client.post(url, {f"f{licence.pk}": "A", f"f{until.pk}": "2027-02-28"})
-    assert "2027-02-28" in client.get(reverse("people:person", args=[jun.public_id])).content.decode()
+    assert "2027-02-28" in page_text(client.get(reverse("people:person", args=[jun.public_id])))
     page = client.get(reverse("people:list"), {"field": licence.public_id})
     assert list(page.context["page"].rows) == [jun]
     both = client.get(reverse("people:list"), {"column": [licence.public_id, until.public_id]})
@@ -85,5 +83,5 @@ def test_fields_are_made_filled_and_filtered_by_their_pages(licence, client):
     assert both.context["shown_values"][ada.pk] == [(licence.name, ""), (until.name, "")]
     assert list(queries.find_people(field=licence, value="b", day=clock.today())) == []
     client.post(reverse("people:field", args=[until.public_id]), {"name": until.name, "is_ended": "on"})
-    assert "First aid until" not in client.get(reverse("people:values", args=[ada.public_id])).content.decode()
-    assert "no longer asked for" in client.get(reverse("people:fields")).content.decode()
+    assert "First aid until" not in page_text(client.get(reverse("people:values", args=[ada.public_id])))
+    assert "no longer asked for" in page_text(client.get(reverse("people:fields")))

@@ -18,6 +18,7 @@ from stepladder.people.errors import NobodyLeft, RoleNeedsPart
 from stepladder.people.models import Person, Placement
 from stepladder.records.journal import entry_sheet
 from tests import factories as f
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -159,22 +160,22 @@ def test_the_list_moves_all_who_fit_tells_first_and_offers_the_way_back(three, c
     f.an_assignment(f.a_course("Fire on board"), f.in_units(knot))
     url = reverse("people:many", args=["move"])
     chosen = {"fits": "1", "query": "q=a&state=active"}
-    page = client.post(url, chosen).content.decode()
+    page = page_text(client.post(url, chosen))
     assert "Move 3 people" in page
     sent = chosen | {"unit": knot.pk, "keeps_position": "on", "from_day": "2026-06-01", "ends_present": "on"}
-    told = client.post(url, sent | {"effect": "1"}).content.decode()
+    told = page_text(client.post(url, sent | {"effect": "1"}))
     assert '<b class="fig">3</b> people come to need “Fire on board”' in told
     assert where(three[0]) == [("Dunlin", "Deckhand")]
-    done = client.post(url, sent | {"go": "1"}, follow=True).content.decode()
+    done = page_text(client.post(url, sent | {"go": "1"}, follow=True))
     assert "3 moved." in done
     act = Entry.objects.get(verb="move_many").number
     back = reverse("records:take_back", args=[act])
     assert f'action="{back}"' in done
-    answer = client.post(back, {"next": "/people/"}, follow=True).content.decode()
+    answer = page_text(client.post(back, {"next": "/people/"}, follow=True))
     assert "It is taken back." in answer
     assert where(three[0]) == [("Dunlin", "Deckhand")]
-    assert "took it back already" in client.post(back, follow=True).content.decode()
-    assert "Nobody is chosen" in client.post(url, {}).content.decode()
+    assert "took it back already" in page_text(client.post(back, follow=True))
+    assert "Nobody is chosen" in page_text(client.post(url, {}))
     assert client.post(reverse("people:many", args=["nothing"]), {}).status_code == 404
 
 
@@ -184,7 +185,7 @@ def test_every_verb_has_its_page_with_those_chosen(three, client, verb):
     url = reverse("leads:lead_many") if verb == "lead" else reverse("people:many", args=[verb])
     page = client.post(url, {"chosen": [three[0].public_id, three[1].public_id]})
     assert page.status_code == 200
-    assert "Bea Marsh, Ada Venn" in page.content.decode()
+    assert "Bea Marsh, Ada Venn" in page_text(page)
     assert client.post(url, {"chosen": [three[0].public_id], "go": "1"}).status_code in (200, 302, 422)
 
 
@@ -196,10 +197,7 @@ def test_only_who_did_it_or_an_administrator_takes_back(three, client):
     assert client.post(url).status_code == 403
     client.force_login(f.an_account("auditor"))
     assert client.post(url).status_code == 403
-    assert (
-        "There is no way back from here for you"
-        in client.get(reverse("records:entry", args=[done.act])).content.decode()
-    )
+    assert "There is no way back from here for you" in page_text(client.get(reverse("records:entry", args=[done.act])))
     client.force_login(dora)
     client.post(url)
     assert where(three[0]) == [("Dunlin", "Deckhand")]
@@ -220,7 +218,7 @@ def test_the_journal_sheet_finds_by_person_object_verb_and_day_and_shows_before_
     assert found(**{"from": "2026-05-15"}) == ["locked: only who manages the charts places people there"]
     assert "added to Units" in found(to="2026-05-14", actor="test")
     assert client.get(url, {"from": "31/02"}).status_code == 422
-    page = client.get(reverse("records:entry", args=[done.act])).content.decode()
+    page = page_text(client.get(reverse("records:entry", args=[done.act])))
     assert "Ada Venn: Deckhand, Dunlin, from 8 Jan 2024" in page
     assert "Ada Venn: Deckhand, Dunlin, from 8 Jan 2024 to 31 May 2026" in page
     assert "Ada Venn: Deckhand, Knot, from 1 Jun 2026" in page
@@ -235,5 +233,5 @@ def test_an_entry_costs_the_same_number_of_queries_however_many_it_moved(
     done = move([f.a_person(f"Jun Number{n}") for n in range(count)])
     client.force_login(f.an_account("administrator"))
     with django_assert_max_num_queries(28):
-        page = client.get(reverse("records:entry", args=[done.act])).content.decode()
+        page = page_text(client.get(reverse("records:entry", args=[done.act])))
     assert page.count("Deckhand, Knot, from 1 Jun 2026") == count

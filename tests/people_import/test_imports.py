@@ -18,6 +18,7 @@ from stepladder.people_import.files import FileUnread, read_table
 from stepladder.people_import.models import Import
 from stepladder.people_import.tasks import apply_import, look_through_import, return_import
 from tests import factories as f
+from tests.reading import page_text
 
 HEAD = "Employee number,First name,Last name,Unit,Position,Hire date,Last day,Licence class"
 ROWS = [
@@ -177,7 +178,7 @@ def test_what_was_chosen_is_kept_where_the_choice_is_refused(ines, client):
         ({"missing": "stay", "column-0": ""}, "Say which column is the employee number"),
     ):
         answer = client.post(url, chosen | more)
-        page = answer.content.decode()
+        page = page_text(answer)
         assert answer.status_code == 422
         assert says in page
         assert '<option value="month" selected>' in page
@@ -192,7 +193,7 @@ def test_what_was_chosen_is_kept_where_the_choice_is_refused(ines, client):
 def test_columns_that_were_left_out_are_named_where_rows_need_them(ines, client):
     client.force_login(ines)
     job = looked_through("Employee number,Vorname,Nachname\nMS7,Zoë,Lindqvist\n", ines)
-    page = client.get(reverse("people_import:import", args=[job.public_id])).content.decode()
+    page = page_text(client.get(reverse("people_import:import", args=[job.public_id])))
     assert "Nothing to carry out: every row has a mistake." in page
     assert "Left out: Vorname, Nachname. If a row needs what stands there, say below what it is." in page
     assert '<details class="mt-2" open>' in page
@@ -325,20 +326,20 @@ def test_the_pages_lead_from_the_file_to_the_result(ines, client, django_capture
     client.force_login(ines)
     sent = {"file": SimpleUploadedFile("people.csv", "\n".join([HEAD, *ROWS]).encode())}
     with django_capture_on_commit_callbacks(execute=True):
-        page = client.post(reverse("people_import:imports"), sent, follow=True).content.decode()
+        page = page_text(client.post(reverse("people_import:imports"), sent, follow=True))
     assert "its head says so" in page
     job = Import.objects.get()
     chosen = {f"column-{n}": column["is"] for n, column in enumerate(job.columns)}
     with django_capture_on_commit_callbacks(execute=True):
         client.post(reverse("people_import:columns", args=[job.public_id]), chosen)
     url = reverse("people_import:import", args=[job.public_id])
-    page = client.get(url).content.decode()
+    page = page_text(client.get(url))
     assert "Carry out 2 rows" in page
     assert "2 with mistakes stay out" in page
-    assert "Did you mean “Dunlin”?" in client.get(url, {"show": "wrong"}).content.decode()
+    assert "Did you mean “Dunlin”?" in page_text(client.get(url, {"show": "wrong"}))
     with django_capture_on_commit_callbacks(execute=True):
         client.post(reverse("people_import:apply", args=[job.public_id]))
-    assert "carried out" in client.get(url).content.decode()
+    assert "carried out" in page_text(client.get(url))
     assert (
         client.get(reverse("people_import:file", args=[job.public_id]))
         .getvalue()
@@ -347,8 +348,8 @@ def test_the_pages_lead_from_the_file_to_the_result(ines, client, django_capture
     )
     with django_capture_on_commit_callbacks(execute=True):
         client.post(reverse("people_import:back", args=[job.public_id]))
-    assert "taken back" in client.get(url).content.decode()
-    assert client.get(reverse("people_import:imports")).content.decode().count("people.csv") == 1
+    assert "taken back" in page_text(client.get(url))
+    assert page_text(client.get(reverse("people_import:imports"))).count("people.csv") == 1
 
 
 def a_workbook(path, cells):

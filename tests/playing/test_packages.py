@@ -13,6 +13,7 @@ from stepladder.playing.models import ScoState
 from tests import factories as f
 from tests.core.test_packages import CHAPTERS
 from tests.playing.packages import a_package, commit, launch, launch_values, place, step_url
+from tests.reading import page_text
 
 RAW, STATUS = "cmi.core.score.raw", "cmi.core.lesson_status"
 
@@ -34,11 +35,11 @@ def test_parts_open_when_what_they_build_on_is_done_and_their_marks_come_without
     # Nor by its address.
     content, first = launch(client, enrolment, module)
     refused = content.get(first.replace("/0/", "/2/"))
-    assert (refused.status_code, "opens when those it builds on are done" in refused.content.decode()) == (403, True)
+    assert (refused.status_code, "opens when those it builds on are done" in page_text(refused)) == (403, True)
     assert client.get(step_url(enrolment, module), {"part": 2}).context["part"] == 0
     content.get(first)
     commit(content, first, 1, {STATUS: "completed"})
-    news = outcome(client, enrolment, module).content.decode()
+    news = page_text(outcome(client, enrolment, module))
     assert 'hx-swap-oob="true"' in news
     assert 'data-next="?part=1"' in news
     assert news.count("opens later") == 1
@@ -51,7 +52,7 @@ def test_who_failed_sees_what_was_needed_and_tries_again_from_the_beginning(jun,
     content, path = launch(client, enrolment, module)
     content.get(path)
     commit(content, path, 1, {RAW: "60", "cmi.suspend_data": "page 9", "cmi.core.session_time": "00:02:00"}, fin=True)
-    assert "60 %, 80 % needed." in " ".join(outcome(client, enrolment, module).content.decode().split())
+    assert "60 %, 80 % needed." in page_text(outcome(client, enrolment, module))
     assert not StepDone.objects.exists()
     again = reverse("playing:try_again", args=[enrolment.public_id, module.public_id])
     assert client.post(again).url == step_url(enrolment, module)
@@ -62,7 +63,7 @@ def test_who_failed_sees_what_was_needed_and_tries_again_from_the_beginning(jun,
     assert Entry.objects.get(verb="try_again").object_id == jun.public_id
     commit(content, path, 1, {RAW: "85"}, fin=True)
     assert Completion.objects.get().person == jun
-    assert "needed" not in outcome(client, enrolment, module).content.decode()
+    assert "needed" not in page_text(outcome(client, enrolment, module))
     # What is passed is not begun anew.
     client.post(again)
     assert ScoState.objects.get().values[RAW] == "85"
@@ -101,7 +102,7 @@ def test_a_closed_place_does_not_play_and_says_so(jun, client, tmp_path):
     answer = commit(content, path, 1, {RAW: "90"}, fin=True)
     assert (answer.status_code, "was closed on 14 May 2026: no assignment" in answer.json()["says"]) == (409, True)
     assert content.get(path).status_code == 403
-    page = client.get(step_url(enrolment, module), follow=True).content.decode()
+    page = page_text(client.get(step_url(enrolment, module), follow=True))
     assert page.count("was closed on 14 May 2026: no assignment asks for it any more") == 2
     assert " left</p>" not in page
     assert ">Go on</a>" not in page
@@ -155,7 +156,7 @@ def test_files_of_a_package_come_in_ranges_and_under_their_own_names(files):
     assert files(name, **{"If-None-Match": part.headers["ETag"]}).status_code == 304
     # As a page it is drawn by one of ours; its own script asks for the bytes.
     page = files(name, **{"Sec-Fetch-Dest": "iframe"})
-    assert "/run/lib/pdf.js" in page.content.decode()
+    assert "/run/lib/pdf.js" in page_text(page)
     assert files(name + "?bytes", **{"Sec-Fetch-Dest": "iframe"}).status_code == 200
     assert files("gone.html").status_code == 404
 
@@ -179,10 +180,10 @@ def test_the_sheet_says_what_is_inside_and_lets_one_choose_when_it_is_done(organ
     ]
     client.force_login(account)
     address = reverse("library:module", args=[module.public_id])
-    page = " ".join(client.get(address).content.decode().split())
+    page = page_text(client.get(address))
     assert "SCORM 1.2, 3 files; 1 left out that belongs to no package (__MACOSX/._a)" in page
     client.post(reverse("library:done_when", args=[module.public_id]), {"done_when": "passed"})
     assert module.versions.get().data["done_when"] == "passed"
-    assert "done when it is passed, not when the package says so" in client.get(address).content.decode()
+    assert "done when it is passed, not when the package says so" in page_text(client.get(address))
     client.post(reverse("library:done_when", args=[module.public_id]), {"done_when": "never"})
     assert module.versions.get().data["done_when"] == "passed"

@@ -11,6 +11,7 @@ from stepladder.learning.models import Attempt
 from stepladder.playing.models import ScoState
 from tests import factories as f
 from tests.playing.packages import APP, a_package, launch_values
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -29,7 +30,7 @@ def try_url(module):
 def test_a_package_that_is_tried_is_of_nobody_and_keeps_nothing(author, client, tmp_path):
     module = a_package(tmp_path)
     page = client.get(try_url(module))
-    assert "Nothing is kept here." in page.content.decode()
+    assert "Nothing is kept here." in page_text(page)
     address = urlsplit(page.context["launch"])
     assert f"frame-src 'self' http://{address.netloc}" in page.headers["Content-Security-Policy"]
     content = Client(HTTP_HOST=address.netloc)
@@ -48,10 +49,10 @@ def test_a_package_that_is_tried_is_of_nobody_and_keeps_nothing(author, client, 
 def test_every_version_can_be_tried_and_the_newest_is_where_none_is_said(author, client):
     module = f.a_module("Booklet")
     f.a_version(module, 2, {"pages": 7})
-    page = client.get(try_url(module)).content.decode()
+    page = page_text(client.get(try_url(module)))
     assert "You are trying version 2" in page
     assert "of 7" in page
-    page = client.get(try_url(module), {"v": "1"}).content.decode()
+    page = page_text(client.get(try_url(module), {"v": "1"}))
     assert "You are trying version 1" in page
     assert "of 3" in page
     assert client.get(try_url(module), {"v": "9"}).status_code == 404
@@ -62,11 +63,11 @@ def test_every_version_can_be_tried_and_the_newest_is_where_none_is_said(author,
 def test_the_way_back_stays_in_the_application(author, client):
     module = f.a_module("Film", kind="video")
     course = f.a_draft("Fire", [module])
-    tried = client.get(reverse("desk:try_course", args=[course.public_id])).content.decode()
+    tried = page_text(client.get(reverse("desk:try_course", args=[course.public_id])))
     here = reverse("desk:try_course", args=[course.public_id])
     assert f"{try_url(module)}?v=1&amp;back={here}" in tried
-    assert f'<a href="{here}">Back</a>' in client.get(try_url(module), {"back": here}).content.decode()
-    elsewhere = client.get(try_url(module), {"back": "https://elsewhere.example/"}).content.decode()
+    assert f'<a href="{here}">Back</a>' in page_text(client.get(try_url(module), {"back": here}))
+    elsewhere = page_text(client.get(try_url(module), {"back": "https://elsewhere.example/"}))
     assert "elsewhere.example/" not in elsewhere.split("<h1>")[0]
     assert f'<a href="{reverse("library:module", args=[module.public_id])}">Back</a>' in elsewhere
 
@@ -89,4 +90,4 @@ def test_a_course_shown_as_a_learner_sees_it_counts_what_is_owed(author, client)
     page = client.get(reverse("desk:try_course", args=[course.public_id]))
     ahead = page.context["sheet"].ahead
     assert (ahead.owed, ahead.minutes_left) == (2, 20)
-    assert "about 20 min" in page.content.decode()
+    assert "about 20 min" in page_text(page)

@@ -15,6 +15,7 @@ from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.records.board import board
 from stepladder.records.columns import requirement_columns
 from tests import factories as f
+from tests.reading import page_text
 
 BOARD, LATE, STANDING = (reverse(f"records:{name}") for name in ("board", "late", "standing"))
 
@@ -76,7 +77,7 @@ def test_any_day_past_or_future_and_as_known_then(crew, client):
 def test_a_day_that_cannot_be_read_is_said_and_today_is_shown(crew, client):
     answer = client.get(BOARD, {"day": "next tuesday"})
     assert answer.status_code == 422
-    assert "“next tuesday” is not a day" in answer.content.decode()
+    assert "“next tuesday” is not a day" in page_text(answer)
 
 
 def test_everybody_at_once_is_what_one_by_one_gives(crew):
@@ -135,7 +136,7 @@ def test_why_names_the_rule_the_facts_and_the_days(crew, client):
 
     def page(person, **query):
         url = reverse("records:why", args=[person.public_id, crew["fire"].public_id])
-        return " ".join(client.get(url, query).content.decode().split())
+        return page_text(client.get(url, query))
 
     late = page(bo)
     assert "It was due on 31 Mar 2026, and nothing valid is there." in late
@@ -150,7 +151,7 @@ def test_why_names_the_rule_the_facts_and_the_days(crew, client):
 
 def test_a_training_record_shows_what_is_asked_held_and_completed(crew, client):
     ada = crew["people"][0]
-    page = client.get(reverse("records:record", args=[ada.public_id])).content.decode()
+    page = page_text(client.get(reverse("records:record", args=[ada.public_id])))
     assert ada.completions.get().number in page
     assert "When each course was held; Fire: 2026-04-01 to 2027-04-01" in page
 
@@ -220,7 +221,7 @@ def test_anybody_can_check_a_number_but_sees_the_name_only_with_the_surname(crew
     url = reverse("records:check_any")
 
     def page(**query):
-        return client.get(url, query).content.decode()
+        return page_text(client.get(url, query))
 
     shown = page(number=completion.number.lower())
     assert "✓ valid" in shown

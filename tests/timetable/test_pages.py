@@ -15,6 +15,7 @@ from stepladder.timetable import actions, queries
 from stepladder.timetable.models import Booking, CalendarKey, Presence, Session
 from stepladder.timetable.views.attendance import sign_of
 from tests import factories as f
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -30,7 +31,7 @@ def page(client, name, *args, **query):
 
 
 def text(answer):
-    return " ".join(answer.content.decode().split())
+    return page_text(answer)
 
 
 def meeting(day, start, minutes="120"):
@@ -45,7 +46,7 @@ def plan(client, module, room, *, day="2026-06-10", start="09:00", **more):
 
 def test_a_module_is_made_in_the_library_planned_and_shown_in_the_week(desk):
     binder = f.a_binder()
-    asked = desk.get(reverse("timetable:new_module", args=[binder.public_id])).content.decode()
+    asked = page_text(desk.get(reverse("timetable:new_module", args=[binder.public_id])))
     assert re.search(r'href="/library/" data-rung="2" aria-current="page"', asked)
     sent = {"title": "The drill", "minutes": "90", "share": "75", "description": ""}
     desk.post(reverse("timetable:new_module", args=[binder.public_id]), sent)
@@ -75,7 +76,7 @@ def test_a_clash_is_said_first_refused_once_and_may_then_be_confirmed(desk):
     refused = plan(desk, taken.module, room)
     assert refused.status_code == 422
     assert "Plan it in spite of the clashes" in text(refused)
-    assert 'value="2026-06-10"' in refused.content.decode()
+    assert 'value="2026-06-10"' in page_text(refused)
     assert plan(desk, taken.module, room, despite_clashes="on").status_code == 302
     assert "! clash" in text(page(desk, "list"))
 
@@ -266,7 +267,7 @@ def test_ones_calendar_answers_at_its_newest_secret_address_only(learner):
     client.logout()
     answer = client.get(first)
     assert answer["Content-Type"].startswith("text/calendar")
-    assert "SUMMARY:The drill" in answer.content.decode()
+    assert "SUMMARY:The drill" in page_text(answer)
     actions.renew_key(person=jun, by=f.BY)
     assert client.get(first).status_code == 404
 
