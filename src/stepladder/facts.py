@@ -90,6 +90,7 @@ class Fact(models.Model):
         says. Raises Overtaken, and then nothing is changed.
         """
         self.revoke()
+        # By key, so that what it points at need not be read.
         like = {c.attname: getattr(self, c.attname) for c in self._meta.concrete_fields if c.name not in _OF_THE_ROW}
         rows: Any = type(self)._default_manager
         return [rows.create(**{**like, **self._columns(version)}) for version in versions]
@@ -188,6 +189,7 @@ def write_differences(stored: models.QuerySet[Any], wanted: Iterable[models.Mode
     new, moved = [], set()
     for row in wanted:
         values = tuple(getattr(row, name) for name in columns)
+        # Rows may be alike: each stored one stands for one that is wanted.
         if same := there.get(values):
             same.pop()
         else:
@@ -224,6 +226,7 @@ def insert_many(model: type[models.Model], rows: Sequence[Mapping[str, Any]]) ->
     by_name = [(column.attname, column) for column in columns]
     defaults = {column.attname: column.get_default() for column in columns if column.attname != "public_id"}
     with database.cursor() as cursor:
+        # Not the largest key there is: the key of a row that is gone is never used again, and the database counts on from it.
         cursor.execute("SELECT coalesce(max(seq), 0) FROM sqlite_sequence WHERE name = %s", [table])
         last = int(cursor.fetchone()[0])
         whole = [

@@ -99,7 +99,7 @@ def test_a_change_to_the_course_reads_everybody_again(fleet):
 def disk(settings, tmp_path, monkeypatch):
     """Columns are kept on disk however few there are."""
     settings.DATA_DIR = tmp_path
-    monkeypatch.setattr(columns, "WORTH_KEEPING", 1)
+    monkeypatch.setattr(columns, "WORTH_STORING", 1)
     return tmp_path / "columns"
 
 
@@ -107,7 +107,7 @@ def test_columns_on_disk_are_mapped_by_the_next_process(fleet, disk):
     course, (jun, ada, _), _ = fleet
     done(course, jun, "2026-05-01")
     first = columns.everything()
-    assert first.is_kept
+    assert first.is_stored
     assert not first.reasons.person.flags.writeable
     columns._cache.clear()
     assert read_in_sql() == []
@@ -133,7 +133,7 @@ def test_many_who_moved_are_kept_anew_and_the_old_ones_go(fleet, disk, monkeypat
     columns.everything()
     (after,) = disk.iterdir()
     assert after != before
-    assert columns.everything().since_kept == 0
+    assert columns.everything().moved_since == 0
 
 
 @pytest.mark.parametrize("harm", ["lost", "cut", "of another form", "not numbers"])
@@ -175,7 +175,7 @@ def test_where_nothing_can_be_written_columns_are_kept_in_memory(fleet, disk, mo
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr(column_cache.np, "save", full)
-    assert not columns.everything().is_kept
+    assert not columns.everything().is_stored
     assert list(disk.iterdir()) == []
     assert_as_if_read_anew()
 
@@ -186,7 +186,7 @@ def test_the_statuses_of_a_day_are_worked_out_once_and_go_with_the_rows_they_fol
     assert columns.requirement_columns(day=DAY, known_on=DAY) is today
     for n in (1, 2):
         columns.requirement_columns(day=f.d(f"2026-06-0{n}"), known_on=DAY)
-    assert len(columns.everything().days) == columns.DAYS_KEPT
+    assert len(columns.everything().days) == columns.MOST_DAYS
     assert columns.requirement_columns(day=DAY, known_on=DAY) is not today
     kept = columns.requirement_columns(day=DAY, known_on=DAY)
     done(course, jun, "2026-05-01")

@@ -75,6 +75,7 @@ def assign(
         raise AssignmentError(
             f"“{course.title}” is not released, so nobody could begin it. Release it first.", "course"
         )
+    # Stored narrowed: who comes into the part later is meant, and who is outside it never was.
     rule.reach = narrowed(by, rule.reach)
     try:
         parse(rule.reach).check(own_courses=courses_of(course), groups=load_world().groups)
@@ -130,6 +131,7 @@ def spread(
     *shown_on* is whose page says how far it is, where that is not the assignment's.
     """
     who = _stored(assignment.pk) if people is None else people
+    # Whoever looks at the page that follows sees it done.
     if len(who) <= AT_ONCE:
         refresh_reasons(assignments=[assignment.pk], people=who, act=act)
     in_pieces("reasons", act=act, about=shown_on or about(assignment), estimate=len(who), assignment=assignment.pk)
@@ -195,6 +197,7 @@ def remind(*, pairs: Sequence[tuple[int, int]], by: Actor) -> int:
     policy.require(by, "remind")
     theirs = policy.visible(by, "remind", Person.objects.filter(pk__in={person for person, _ in pairs}))
     allowed = set(theirs.values_list("pk", flat=True))
+    # What was ticked may have changed hands since the page was made.
     wanted = {pair for pair in pairs if pair[0] in allowed}
     people = sorted({person for person, _ in wanted})
     required = {(s.person, s.course): s for s in queries.requirements(people=people, day=clock.today())}
@@ -280,7 +283,11 @@ def tell_places(enrolments: Sequence[int], act: events.Act) -> None:
 
 def _close_unneeded(required: set[tuple[int, int]], people: Sequence[int] | None, by: Any) -> None:
     places = Enrolment.objects.filter(
-        origin=Enrolment.Origin.ASSIGNED, completed_at__isnull=True, closed_on__isnull=True, begun_at__isnull=True
+        # Begun is theirs: only a place that nobody has entered is closed.
+        origin=Enrolment.Origin.ASSIGNED,
+        completed_at__isnull=True,
+        closed_on__isnull=True,
+        begun_at__isnull=True,
     ).select_related("person", "course")
     if people is not None:
         places = places.filter(person__in=people)

@@ -64,7 +64,8 @@ class _Deriver:
         self.holdings = holdings
         self.asks_completions = any(worlds.asks_completions(reach) for _, reach in self.parsed.values())
 
-    def known_rule(self, day: date) -> AssignmentRule | None:
+    def rule_on(self, day: date) -> AssignmentRule | None:
+        # The last of those known: one that was recorded later says more.
         known = [r for r in self.rules if r.recorded_on <= day and (r.revoked_on is None or r.revoked_on > day)]
         return known[-1] if known else None
 
@@ -82,32 +83,33 @@ class _Deriver:
         holds = self.holdings().held(person.key, day) if self.asks_completions else None
         return person.facts(day, holds)
 
-    def claims_known(self, person: PersonHistory, day: date) -> list[Claim]:
+    def claims_on(self, person: PersonHistory, day: date) -> list[Claim]:
         """What is asked of somebody by what was known on a day: the course; or the path, and each course of it."""
-        reasons = self.as_known(person, day)
+        reasons = self.reasons_on(person, day)
         if self.assignment.course_id is not None:
             return [(self.assignment.course_id, reason) for reason in reasons]
-        plan = _known_plan(self.editions, day)
-        return [claim for reason in reasons for claim in claims_of(plan, reason, person.leave_known(day))]
+        plan = _plan_on(self.editions, day)
+        return [claim for reason in reasons for claim in claims_of(plan, reason, person.leave_on(day))]
 
-    def as_known(self, person: PersonHistory, day: date) -> list[CoreReason]:
-        row = self.known_rule(day)
+    def reasons_on(self, person: PersonHistory, day: date) -> list[CoreReason]:
+        row = self.rule_on(day)
         facts = self.facts(person, day)
         if row is None or facts is None:
             return []
         rule, reach = self.parsed[row.pk]
-        world = self.worlds.known(day)
+        world = self.worlds.world_on(day)
         if rule.one_off:
             first = min((r.recorded_on for r in self.rules), default=row.recorded_on)
             taken_on = min(day, max(rule.start, first))
-            frozen, world = self.facts(person, taken_on), self.worlds.known(taken_on)
+            frozen, world = self.facts(person, taken_on), self.worlds.world_on(taken_on)
             if frozen is None:
                 return []
+            # Whom it takes is decided on its start; leaving, or a hiring put right, counts after it.
             facts = replace(frozen, hired=facts.hired, left=facts.left)
-        return reasons_for(rule, reach, facts, world, leave=person.leave_known(day), calendar=self.calendar)
+        return reasons_for(rule, reach, facts, world, leave=person.leave_on(day), calendar=self.calendar)
 
 
-def _known_plan(editions: Sequence[tuple[PathEdition, Plan]], day: date) -> Plan | None:
+def _plan_on(editions: Sequence[tuple[PathEdition, Plan]], day: date) -> Plan | None:
     """The plan of a path as it was known on a day."""
     known = [p for e, p in editions if e.recorded_on <= day and (e.revoked_on is None or e.revoked_on > day)]
     return known[-1] if known else None
@@ -150,9 +152,10 @@ def _derive_one(deriver: _Deriver, known: PersonHistories) -> Iterator[Reason | 
 
 
 def _over_time(deriver: _Deriver, person: PersonHistory) -> list[Known[Claim]]:
+    # Nothing was asked before the assignment was known, whatever was recorded of its people before.
     begin = min(rule.recorded_on for rule in deriver.rules)
     changes = {max(day, begin) for day in deriver.changes(person)}
-    return over_time(changes, lambda day: deriver.claims_known(person, day))
+    return over_time(changes, lambda day: deriver.claims_on(person, day))
 
 
 def _row(person: int, assignment: Assignment, known: Known[Claim]) -> Reason | PathReason:

@@ -69,6 +69,7 @@ class Tree:
 
     def walk(self) -> Iterator[tuple[int, int]]:
         """Every node with its depth, parents before children, in the order of the chart."""
+        # What is put in last is taken out first, so children are put in from the last to the first.
         waiting = [(node, 0) for node in reversed(self.children.get(None, []))]
         while waiting:
             node, depth = waiting.pop()
@@ -123,8 +124,9 @@ class DatedChart:
         """The tree of a day. Raises ChartError where it is none."""
         tree = self._trees.get(day)
         if tree is None:
-            standing = [branch for own in self._of.values() for branch in own if day in branch.days]
-            tree = Tree({b.node: b.parent for b in standing}, {b.node: b.name for b in standing})
+            of_day = [branch for own in self._of.values() for branch in own if day in branch.days]
+            tree = Tree({b.node: b.parent for b in of_day}, {b.node: b.name for b in of_day})
+            # Another dictionary, not an emptied one: a thread that reads the old one goes on reading it.
             if len(self._trees) >= MOST_TREES:
                 self._trees = {}
             self._trees[day] = tree

@@ -156,6 +156,7 @@ class LeadBook:
         found = {leader for leader, _ in self._of_name.get(person, ()) if leader != person}
         for post in posts:
             for ways in (self._by_unit(person, post), self._by_position(person, post)):
+                # The nearest leaders come first; from the first who is further up nobody is direct.
                 found |= {leader for leader, _, _ in takewhile(lambda way: way[2], ways)}
         return found
 
@@ -193,6 +194,7 @@ class LeadBook:
         position = post.position
         if position is None or position not in self.positions.parent:
             return
+        # Those at one position do not lead each other.
         for above in list(self.positions.upwards(position))[1:]:
             leading = [(leader, lead) for leader, lead in self._of_position.get(above, ()) if leader != person]
             for leader, lead in leading:

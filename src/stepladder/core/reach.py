@@ -218,6 +218,7 @@ def courses_asked(reach: Reach, groups: Mapping[int, Reach]) -> frozenset[int]:
 def membership(reach: Reach, person: PersonFacts, world: World) -> list[Span]:
     """The days on which the person is in the reach, as few spans as possible; only days of being active."""
     active = person.active
+    # Asked before who is named in: whoever is named both ways is out.
     if active is None or person.key in reach.named_out:
         return []
     if person.key in reach.named_in:
@@ -289,6 +290,7 @@ def _walk(condition: Condition | None) -> Iterable[Condition]:
 def _rows(condition: Condition, person: PersonFacts, world: World) -> Rows:
     count = len(person.placements) + 1
     if isinstance(condition, AllOf):
+        # Placement by placement: what is asked of a unit and of a position has to be met by one and the same.
         rows: Rows = [[ALWAYS] for _ in range(count)]
         for part in condition.parts:
             rows = [_cut(a, b) for a, b in zip(rows, _rows(part, person, world), strict=True)]
@@ -302,10 +304,13 @@ def _rows(condition: Condition, person: PersonFacts, world: World) -> Rows:
         met: list[Span] = []
         for part in condition.parts:
             met += _of_person(_rows(part, person, world))
+        # By no placement of theirs, so it is the same for each.
         return [_without(join_spans(met))] * count
     if isinstance(condition, InUnit | InPosition | AtSite | PlacedWithin):
+        # The person alone is in no unit and at no position.
         return [[]] + [_of_placement(condition, p, world) for p in person.placements]
     if isinstance(condition, InGroup):
+        # Which placement brings somebody into the group is the matter of the group.
         return [_of_group(condition.group, person, world)] * count
     return [_of_facts(condition, person)] * count
 
@@ -397,6 +402,7 @@ def _without(spans: Sequence[Span]) -> list[Span]:
     for span in spans:
         if start < span.first:
             free.append(Span(start, span.first - timedelta(days=1)))
+        # The day after it is no date.
         if span.last == FOREVER:
             return free
         start = span.last + timedelta(days=1)

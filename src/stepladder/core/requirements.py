@@ -130,6 +130,7 @@ def due_day(
     if base is None:
         return None
     anchor = {"hire": hired, "opening": opened, "placement": placed or opened}.get(due.trigger or "start", start)
+    # Whoever comes in after that day, or after what it counts from, still has the minimum notice (rule 4).
     if base < opened or opened > anchor:
         base = max(base, opened + timedelta(days=notice_days))
     return pushed_by_leave(base, opened, leave)
@@ -151,6 +152,7 @@ def _base_day(
 def pushed_by_leave(base: date, opened: date, leave: Sequence[Span]) -> date | None:
     """A due day pushed out by the days of leave between the opening and it; None while leave has no end. Rule: 4."""
     pushed = base
+    # The days added may run into further leave themselves: it is pushed until it comes to rest.
     while True:
         days = covered_days(leave, Span(opened, max(pushed, opened)))
         if days is None:
@@ -174,12 +176,14 @@ def reasons_for(
     running = Span(rule.start, rule.end or FOREVER)
     spans = [part for s in membership(reach, person, world) if (part := s.cut(running))]
     if rule.one_off:
+        # Taken once, on the start: moving changes nothing after it, only leaving ends it.
         active = person.active
         taken = any(rule.start in span for span in spans)
         spans = [part] if taken and active and (part := active.cut(running)) else []
     reasons: list[Reason] = []
     for span in spans:
         before = reasons[-1] if reasons else None
+        # Who is back soon goes on where they were: neither opening nor due day is given anew (rule 4).
         if before is not None and (span.first - before.days.last).days <= RETURN_DAYS:
             opened, due = before.opened, before.due
         else:
@@ -267,6 +271,7 @@ def _status(
     if link is not None and day <= link.valid_until:
         left = (link.valid_until - day).days
         return Status.RENEW if left <= link.terms.window_days and link.valid_until != FOREVER else Status.CURRENT
+    # Grace is for one that ran out while it was asked for; one that had run out before excuses nothing (rule 5).
     if link is not None and link.valid_until >= reason.opened:
         assert grace_until is not None
         return Status.IN_GRACE if day <= grace_until else Status.LAPSED
@@ -293,7 +298,7 @@ class Requirement:
 
 
 def merge(statuses: Sequence[tuple[int, ReasonStatus]]) -> Requirement | None:
-    """One requirement from the standings of the reasons open on a day, each with its key; None without any.
+    """One requirement from the statuses of the reasons open on a day, each with its key; None without any.
 
     Only the mandatory count if there is one; all reasons are kept. Rule: 4.
     """
@@ -302,6 +307,7 @@ def merge(statuses: Sequence[tuple[int, ReasonStatus]]) -> Requirement | None:
     mandatory = any(s.mandatory for _, s in statuses)
     counting = [s for _, s in statuses if s.mandatory == mandatory]
     worst = min(counting, key=lambda s: WORST_FIRST.index(s.status))
+    # What is covered has no day to come; only where all are covered, their days are told.
     uncovered = [s for s in counting if s.status not in COVERED] or counting
     return Requirement(
         status=worst.status,

@@ -55,6 +55,7 @@ def waiting_order(waiting: Iterable[Waiting], order: Order) -> list[Waiting]:
 
 def move_up(waiting: Iterable[Waiting], order: Order, *, free: int, clashing: Collection[int]) -> list[int]:
     """Who gets the free seats: the first who have no clash. Whoever has one waits on in place."""
+    # Their place on the list stays theirs: the clash may be gone at the next free seat.
     able = [w.person for w in waiting_order(waiting, order) if w.person not in clashing]
     return able[: max(free, 0)]
 

@@ -110,6 +110,7 @@ def progress(outline: Outline, done: Mapping[int, Done], *, floor: int = 0) -> P
     obligatory_left = [step for step in outline.steps if step.obligatory and step.key not in done]
     k = min(outline.optional_owed, len(optional))
     optional_done = min(k, sum(step.key in done for step in optional))
+    # Of what may be chosen the shortest: the minutes left are those that have to be spent.
     shortest = sorted(step.minutes for step in optional if step.key not in done)[: k - optional_done]
     obligatory = len(outline.steps) - len(optional)
     count = obligatory - len(obligatory_left) + optional_done
@@ -133,7 +134,9 @@ def completed(outline: Outline, done: Mapping[int, Done]) -> Completed | None:
         return None
     weights = {step.key: step.weight for step in outline.steps}
     taken: dict[int, Done] = {}
+    # In the order it was done: what came after the course was complete moves neither its day nor its score.
     for key, step_done in sorted(done.items(), key=lambda item: (item[1].at, item[0])):
+        # Done in an earlier edition, which had this step.
         if key not in weights:
             continue
         taken[key] = step_done

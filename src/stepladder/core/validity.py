@@ -106,6 +106,7 @@ def chain(completions: Iterable[Completion], terms: TermsHistory, caps: Sequence
         _apply_caps(links, caps, until=day)
         links.append(_next_link(links[-1] if links else None, taken, terms.on(day), caps))
     _apply_caps(links, caps, until=FOREVER)
+    # A link that the next one replaces from its own first day never spoke.
     return [link for link, following in zip_longest(links, links[1:]) if not _replaced(link, following)]
 
 
@@ -155,6 +156,7 @@ def _next_link(last: Link | None, taken: Completion, terms: Terms, caps: Sequenc
 
 def _fresh(taken: Completion, terms: Terms) -> Link:
     if taken.own_expiry is not None:
+        # An expiry from outside holds as it is, and renewals count on from it.
         until, anchor, walked = taken.own_expiry, taken.own_expiry, Period()
     elif terms.calendar_year:
         until = _year_end(taken.day, terms.window_days)
@@ -172,6 +174,7 @@ def _renewed(last: Link, taken: Completion, terms: Terms) -> Link:
         until = _year_end(last.valid_until, terms.window_days)
         return Link(taken.day, taken.day, until, terms, until, Period(), taken.edition, taken.key)
     assert terms.validity is not None
+    # Always from the anchor: month by month a 31 January would become a 28 February, and stay one (rule 6).
     walked = last.walked + terms.validity
     return Link(
         taken.day,

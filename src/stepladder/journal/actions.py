@@ -86,6 +86,7 @@ def record(
         object_kind=about.kind,
         object_id=about.public_id,
         object_name=about.name[:300],
+        # As it will be read back: the digest is of what is stored.
         data=json.loads(json.dumps(dict(data or {}), default=str)),
         takes_back=takes_back,
         rows_digest=rows_digest(digests),

@@ -160,6 +160,7 @@ def check_place(enrolment: Enrolment) -> None:
 
 def _check_open(enrolment: Enrolment, step: Step) -> None:
     if enrolment.begun_at is None:
+        # Asked when the course is begun, and never again: who is in it is not put out of it.
         missing = missing_prerequisites(enrolment.person, enrolment.course)
         if missing:
             raise NotBegunYet(enrolment.edition.title, missing)
@@ -167,6 +168,7 @@ def _check_open(enrolment: Enrolment, step: Step) -> None:
     done = done_of(enrolment)
     is_open = open_steps(outline_of(enrolment.edition, steps), done)
     if step.module_id not in is_open:
+        # What has to be done first is told; in an order there is always one.
         first = next(s for s in steps if s.is_obligatory and s.module_id not in done)
         raise StepClosed(step.module.title, first.module.title)
 
@@ -211,6 +213,7 @@ def finish_step(*, attempt: Attempt, score: Fraction | None, by: Any) -> Complet
     if before is None:
         do_step(enrolment=enrolment, version=attempt.version, at=clock.now(), score=score, by=by)
     # Passed stays passed; a better score of the same attempt still counts while the course is open.
+    # Once the course is complete its score is that of the day: it stands on the certificate.
     elif enrolment.is_open and score is not None and (before.score is None or score > before.score):
         before.succeeded_by(score=score)
     else:
@@ -256,6 +259,7 @@ def revoke_attendance(
     done = StepDone.objects.known_now().filter(enrolment__person=person, module=version.module_id, at=at)
     for step in done.select_related("enrolment__course", "enrolment__person", "module"):
         enrolment = step.enrolment
+        # It was begun by attending: without that it was not begun.
         if enrolment.begun_at == at:
             enrolment.begun_at = None
         completion = Completion.objects.known_now().filter(enrolment=enrolment, public_id__in=given).first()
@@ -279,6 +283,7 @@ def resting_on(
     again = Enrolment.objects.filter(
         person=OuterRef("person"), course=OuterRef("course"), completed_at__isnull=True, closed_on__isnull=True
     )
+    # Taken back with what it was given for, it leaves the place open; beside another one there would be two.
     rows = rows.filter(~Q(public_id__in=given) | Exists(again))
     return [(row.person.name, row.course.title) for row in rows.select_related("person", "course").order_by("pk")]
 

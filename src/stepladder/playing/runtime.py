@@ -114,6 +114,7 @@ def begin(*, attempt: Attempt, sco: int) -> Started:
         attempt=attempt, part=part_keys(attempt.version.data["scos"])[sco], defaults={"standard": standard}
     )
     message = _begin_anew(row, standard)
+    # Before the launch that is judged now: ending it changes what they say.
     resumes, is_first = run_time.goes_on(row.state()), row.launches == 0
     _end(attempt, row, asks)
     row.mode = mode_of(attempt)
@@ -194,6 +195,7 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
         state = run_time.take_late(state, sent.launch, sent.changes, mode=row.mode)
     else:
         raise OtherLaunch
+    # Of the whole state, not of what was sent: many small commits come to the same.
     if sum(len(key) + len(str(value)) for key, value in state.values.items()) > MOST_KEPT:
         raise TooMuch
     row.keep(state)
@@ -240,6 +242,7 @@ def parts_of(version: ModuleVersion, attempt: Attempt | None) -> list[PartState]
     before: tuple[str, ...] = ()
     for n, (key, sco) in enumerate(zip(keys, scos, strict=True)):
         row, chapters = rows.get(key), tuple(sco.get("chapters", ()))
+        # A chapter is named once, above the first of its parts.
         same = next(
             (i for i, (a, b) in enumerate(zip(before, chapters, strict=False)) if a != b),
             min(len(before), len(chapters)),
@@ -278,6 +281,7 @@ def try_again(*, attempt: Attempt, by: Actor) -> int:
     for row in ScoState.objects.filter(attempt=attempt, part__in=failed):
         session = _judged(attempt, row, attempt.version.data["scos"][keys.index(row.part)]).seconds
         row.keep(RunState(base_seconds=session))
+        # As the first time: nothing is left that a package could go on from.
         row.launches = 0
         row.save()
     if failed:
@@ -296,6 +300,7 @@ def _roll_up(attempt: Attempt, mode: str) -> None:
     judged = [_judged(attempt, row, asks) for row, asks in parts]
     is_done = len(parts) == len(scos) and all(row.is_done for row, _ in parts)
     scores = [j.score for j in judged if j.score is not None]
+    # The mean of those that gave one: a part without a score is no nought.
     score = sum(scores, Fraction(0)) / len(scores) if scores else None
     seconds = round(sum(j.seconds for j in judged))
     status = judged[0].status if len(scos) == 1 else ("completed" if is_done else "incomplete")

@@ -127,6 +127,7 @@ def cut_work(work: int) -> None:
     said = dict(row.said)
     ids: Sequence[int] = said.pop("ids", None) or ()
     if "ids" not in row.said:
+        # Whom it meant when it was done, though it be past midnight now.
         with clock.carrying_on(row.at):
             ids = sorted(set(_found(row.kind, said)))
     size = kind_named(row.kind).piece
@@ -150,6 +151,7 @@ def run_piece(piece: int) -> None:
     row = Piece.objects.select_related("work").get(pk=piece)
     work = row.work
     with clock.carrying_on(work.at), transaction.atomic():
+        # First of all: another worker with the same piece waits here for this transaction, and then finds it done.
         if not Piece.objects.filter(pk=row.pk, done_at__isnull=True).update(done_at=clock.wall()):
             return
         act = Act(clock.today(), Doer(work.actor_id, work.actor_name), work.act)

@@ -56,7 +56,7 @@ class PersonHistory:
             fields=dict(_known(self.fields, day)),
         )
 
-    def leave_known(self, day: date) -> list[Span]:
+    def leave_on(self, day: date) -> list[Span]:
         return _known(self.leave, day)
 
 
@@ -105,18 +105,18 @@ class WorldHistory:
         self._groups = [(r.recorded_on, r.revoked_on, (r.group_id, parse(r.reach))) for r in GroupRule.objects.all()]
         every = [*self._units, *self._positions, *self._groups]
         self._changes = sorted({day for recorded, revoked, _ in every for day in (recorded, revoked) if day})
-        self._kept: dict[int, World] = {}
+        self._cache: dict[int, World] = {}
 
-    def known(self, day: date) -> World:
+    def world_on(self, day: date) -> World:
         """The world as known on a day."""
         number = bisect_right(self._changes, day)
-        if number not in self._kept:
-            self._kept[number] = World(
+        if number not in self._cache:
+            self._cache[number] = World(
                 DatedChart(_known(self._units, day)),
                 DatedChart(_known(self._positions, day)),
                 dict(_known(self._groups, day)),
             )
-        return self._kept[number]
+        return self._cache[number]
 
     def asks_completions(self, reach: Reach) -> bool:
         """Whether the reach looks at completions, itself or by what a group ever meant."""
@@ -133,7 +133,7 @@ class WorldHistory:
         return {day for day in self._changes if self._differs(day, units, positions)}
 
     def _differs(self, day: date, units: set[int], positions: set[int]) -> bool:
-        before, after = self.known(day - timedelta(days=1)), self.known(day)
+        before, after = self.world_on(day - timedelta(days=1)), self.world_on(day)
         return (
             before.groups != after.groups
             or any(before.units.under(unit) != after.units.under(unit) for unit in units)

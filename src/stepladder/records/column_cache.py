@@ -44,6 +44,7 @@ def stored_tables() -> tuple[int, Tables] | None:
     folder = _folder(row.token)
     try:
         lengths = json.loads((folder / "lengths.json").read_text())
+        # Of another release: what its arrays mean is not known here.
         if lengths.pop("format") != FORMAT:
             return None
         tables = (
@@ -77,6 +78,7 @@ def store_tables(change: int, tables: Tables) -> None:
             lengths[name] = len(columns)
             for f in fields(columns):
                 np.save(folder / f"{name}.{f.name}.npy", getattr(columns, f.name))
+        # Last: a folder without it was not written to its end, and is not read.
         (folder / "lengths.json").write_text(json.dumps(lengths))
         with transaction.atomic():
             CachedColumns.objects.all().delete()

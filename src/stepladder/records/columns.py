@@ -21,11 +21,11 @@ from stepladder.timetable.forecast import supposed_completions
 __all__ = ["Everything", "everything", "note_moved", "requirement_columns"]
 
 # Where so many rows are in them, columns are kept on disk; fewer are read quicker than they are found there.
-WORTH_KEEPING = 200_000
+WORTH_STORING = 200_000
 # Of so many people who moved since they were kept, columns are kept anew.
 MANY_MOVED = 1_000
 # The statuses of so many days are kept: most often today's alone is asked for, page after page.
-DAYS_KEPT = 2
+MOST_DAYS = 2
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,14 +37,14 @@ class Everything:
     links: LinkColumns
     waivers: WaiverColumns
     # Whether they are on disk, and how many people moved since they were.
-    is_kept: bool = False
-    since_kept: int = 0
+    is_stored: bool = False
+    moved_since: int = 0
     # Statuses worked out from them, by what was asked: they go with the rows that they follow from.
     days: OrderedDict[Hashable, RequirementColumns] = field(default_factory=OrderedDict)
 
     @property
     def is_large(self) -> bool:
-        return len(self.reasons) + len(self.links) >= WORTH_KEEPING
+        return len(self.reasons) + len(self.links) >= WORTH_STORING
 
     @property
     def people(self) -> int:
@@ -64,6 +64,7 @@ def note_moved(people: Iterable[int] | None) -> None:
         Moved.objects.create(person=None)
         return
     keys = sorted(set(people))
+    # One row a person, always with the newest number: the table stays as long as there are people.
     Moved.objects.filter(person__in=keys).delete()
     Moved.objects.bulk_create([Moved(person_id=key) for key in keys], batch_size=500)
 
@@ -93,7 +94,7 @@ def _read(newest: int) -> Everything:
         found = Everything(newest, read_reasons(), read_links(), read_waivers())
     else:
         found = _with_anew(before, newest, moved)
-    if found.is_large and (not found.is_kept or found.since_kept > MANY_MOVED):
+    if found.is_large and (not found.is_stored or found.moved_since > MANY_MOVED):
         store_tables(newest, (found.reasons, found.links, found.waivers))
         # What others map as well is no memory of this process.
         found = _from_disk() or found
@@ -102,14 +103,16 @@ def _read(newest: int) -> Everything:
 
 def _from_disk() -> Everything | None:
     there = stored_tables()
-    return Everything(there[0], *there[1], is_kept=True) if there else None
+    return Everything(there[0], *there[1], is_stored=True) if there else None
 
 
 def _moved_since(before: Everything, newest: int) -> list[int] | None:
     """Whose rows changed since; None where it was everybody's, or where the columns are of another database's future."""
+    # A restore: the numbers begin again from what was backed up.
     if newest < before.change:
         return None
     moved = list(Moved.objects.filter(pk__gt=before.change).values_list("person_id", flat=True))
+    # Beyond that, picking out and sorting in takes longer than reading all anew.
     if None in moved or len(moved) > max(before.people // 4, 100):
         return None
     return [key for key in moved if key is not None]
@@ -123,8 +126,8 @@ def _with_anew(old: Everything, change: int, people: Sequence[int]) -> Everythin
         old.reasons.without(people).joined(read_reasons(people)),
         old.links.without(people).joined(read_links(people)),
         old.waivers.without(people).joined(read_waivers(people)),
-        is_kept=old.is_kept,
-        since_kept=old.since_kept + len(people),
+        is_stored=old.is_stored,
+        moved_since=old.moved_since + len(people),
     )
 
 
@@ -135,6 +138,7 @@ def requirement_columns(*, day: date, known_on: date, attending: bool = False) -
     """
     stored, soon = everything(), organisation().soon_days
     if attending:
+        # Worked out each time: nobody tells when a seat changes hands.
         links = _attended(stored.links, day)
         return requirements_on(stored.reasons, links, stored.waivers, day=day, known_on=known_on, soon_days=soon)
     asked = (day, known_on, soon)
@@ -145,7 +149,7 @@ def requirement_columns(*, day: date, known_on: date, attending: bool = False) -
                 stored.reasons, stored.links, stored.waivers, day=day, known_on=known_on, soon_days=soon
             )
         stored.days.move_to_end(asked)
-        while len(stored.days) > DAYS_KEPT:
+        while len(stored.days) > MOST_DAYS:
             stored.days.popitem(last=False)
         return stored.days[asked]
 

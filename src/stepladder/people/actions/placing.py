@@ -60,6 +60,7 @@ def hire(
     """A new person with their first placement. Raises NumberTaken, NodeLocked."""
     policy.require(by, "change people")
     check_free(unit, position, by)
+    # Also of whoever left long ago: a number in an old record means one person for ever.
     taken = Person.objects.filter(employee_number__iexact=employee_number).first()
     if taken:
         raise NumberTaken(employee_number, taken.name)
@@ -124,6 +125,7 @@ def move(
         if placement.from_day >= from_day:
             raise EndsBeforeItBegins(where(placement.unit, placement.position), placement.from_day)
         ended += end_of(placement, from_day - timedelta(days=1))
+    # After what ends: moving somebody to where they are, from a day on, is no second placement.
     overlapping = Placement.objects.known_now().filter(person=person, unit=unit, position=position)
     for there in overlapping:
         if there.to_day is None or there.to_day >= from_day:
@@ -171,11 +173,13 @@ def leave_organisation(*, person: Person, left_on: date, by: Actor) -> Employmen
     ended = employment.succeeded_by(left_on=left_on)
     rows: list[Fact] = [employment, ended]
     for placement in Placement.objects.known_now().filter(person=person):
+        # It will never have been: there is no day of it left to keep.
         if placement.from_day > left_on:
             placement.revoke()
             rows.append(placement)
         elif placement.to_day is None or placement.to_day > left_on:
             rows += end_of(placement, left_on)
+    # Today they work still; the daily run shuts the door tomorrow.
     if person.account and left_on < clock.today():
         follow_person(account=person.account, has_left=True)
     entry = record("leave_organisation", by=by, about=about(person), data={"day": day(left_on)}, rows=rows)

@@ -47,6 +47,7 @@ def book_seat(*, session: Session, person: Person, by: Actor) -> Booking:
     _check_free(session, person)
     waiting = _waiting(session)
     busy = clashing_people(session, [w.person for w in waiting])
+    # A free seat is not free for who comes now while somebody waits who could take it.
     if not has_room(waiting, free=_free(session), clashing=busy):
         raise SessionFull(_place(session, waiting, person))
     return _change(session, person, None, State.BOOKED, by)
@@ -76,6 +77,7 @@ def admit(*, session: Session, person: Person, by: Actor) -> Booking:
         raise NotOpen("The session is cancelled.")
     _check_new(session, person)
     _check_free(session, person)
+    # All who had a seat are counted, also who is marked absent: it was theirs.
     if session.capacity <= _known(session).exclude(state__in=[State.WAITING, State.CANCELLED]).count():
         raise SessionFull(_place(session, _waiting(session), person))
     return _change(session, person, None, State.BOOKED, by)
@@ -84,6 +86,7 @@ def admit(*, session: Session, person: Person, by: Actor) -> Booking:
 @transaction.atomic
 def change_seat(*, booking: Booking, to: Session, by: Actor) -> Booking:
     """Give one seat back and take another, both or neither. Raises what booking and giving back raise."""
+    # Given back first: the other session may be at the same time.
     cancel_seat(booking=booking, by=by)
     return book_seat(session=to, person=booking.person, by=by)
 
@@ -171,6 +174,7 @@ def fill_freed_seats(*, session: Session, by: Actor) -> list[Person]:
     here = {b.person_id: b for b in _known(session).filter(person__in=keys).select_related("person")}
     moved = [here[key] for key in keys]
     for booking in moved:
+        # With the instant they asked: should the seat be taken back, they wait where they waited.
         rows = write_seat(session, booking.person, State.BOOKED, booking.asked_at)[1]
         data = {"session": session.module.title, "state": State.BOOKED}
         person = booking.person
