@@ -413,3 +413,25 @@ def test_a_files_e_mail_reaches_the_sign_in_unless_it_is_somebody_elses(ines, or
     assert accounts[0].email == "ada@ferries.example"
     assert accounts[1].email != ines.email
     assert f"Somebody else signs in with {ines.email}" in str(job.rows.get(number=3).messages)
+
+
+def test_what_another_system_calls_somebody_comes_with_the_file_and_means_one_person(ines):
+    head = "Number,First name,Last name,Unit,Hire date,External ID"
+    first = "\n".join([head, "MS1,Jun,Pellam,Dunlin,2026-01-01,p-1", "MS2,Ada,Venn,Dunlin,2026-01-01,p-1"])
+    job = carried_out(first, ines)
+    assert verdicts(job) == [(2, "new"), (3, "wrong")]
+    assert job.rows.get(number=3).messages == ["Identifier elsewhere: row 2 has “p-1” already."]
+    jun = Person.objects.get(employee_number="MS1")
+    assert jun.outside_id == "p-1"
+    again = "\n".join([head, "MS1,,,,,p-7", "MS2,Ada,Venn,Dunlin,2026-01-01,p-1"])
+    job = looked_through(again, ines)
+    assert job.rows.get(number=2).messages == ["identifier elsewhere: p-1 → p-7"]
+    assert job.rows.get(number=3).messages == ["Identifier elsewhere: Jun Pellam (MS1) has “p-1” already."]
+    # In the meantime somebody else got it: judged anew, the row stays out.
+    f.a_person("Bea Marsh")
+    Person.objects.filter(family_name="Marsh").update(outside_id="p-7")
+    importing.apply_import(job=job, by=ines)
+    apply_import.call(job_id=job.pk)
+    assert job.rows.get(number=2).verdict == "wrong"
+    jun.refresh_from_db()
+    assert jun.outside_id == "p-1"

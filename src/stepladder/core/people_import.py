@@ -41,6 +41,19 @@ COLUMNS: dict[str, tuple[str, tuple[str, ...]]] = {
     "family": ("Family name", ("familyname", "lastname", "surname", "family", "last")),
     "name": ("Whole name", ("name", "fullname", "employee", "employeename")),
     "email": ("E-mail", ("email", "mail", "emailaddress", "mailaddress")),
+    "outside": (
+        "Identifier elsewhere",
+        (
+            "outsideid",
+            "externalid",
+            "externalidentifier",
+            "identifierelsewhere",
+            "identifier",
+            "directoryid",
+            "guid",
+            "uuid",
+        ),
+    ),
     "kind": ("Kind", ("kind", "employment", "employmentkind", "type")),
     "unit": ("Unit", ("unit", "department", "vessel", "team", "division", "organisationalunit", "orgunit")),
     "position": ("Position", ("position", "job", "jobtitle", "title", "rank", "function")),
@@ -54,6 +67,7 @@ COLUMNS: dict[str, tuple[str, tuple[str, ...]]] = {
 FIELD = "field:"
 # From how many of a hundred on a head is nearly one that is known, and a name the one that was meant.
 ALIKE, MEANT = 84, 60
+LONGEST_IDENTIFIER = 120
 EMAIL = re.compile(r"^[^@\s]+@[^@\s]+\.[^@\s]+$")
 
 
@@ -195,6 +209,7 @@ class KnownPerson:
     left: date | None
     places: tuple[Place, ...] = ()
     values: Mapping[int, str] = field(default_factory=dict)
+    outside: str = ""
 
 
 @dataclass(frozen=True)
@@ -221,6 +236,7 @@ class Verdict:
     given: str = ""
     family: str = ""
     email: str = ""
+    outside: str = ""
     employment: str = ""
     unit: int | None = None
     position: int | None = None
@@ -287,6 +303,17 @@ class _Row:
             return ""
         return text
 
+    def outside(self, holder: str, earlier_row: int | None) -> str:
+        """What another system calls them: nobody else's (*holder* has it), and no earlier row's."""
+        text = self.text("outside")
+        if len(text) > LONGEST_IDENTIFIER:
+            self.problems.append(f"Identifier elsewhere: it has more than {LONGEST_IDENTIFIER} letters.")
+        elif holder:
+            self.problems.append(f"Identifier elsewhere: {holder} has “{text}” already.")
+        elif text and earlier_row is not None:
+            self.problems.append(f"Identifier elsewhere: row {earlier_row} has “{text}” already.")
+        return text
+
     def employment(self) -> str:
         text = self.text("kind").casefold()
         if not text:
@@ -320,8 +347,13 @@ def judge(
     today: date,
     day_first: bool = True,
     earlier_row: int | None = None,
+    identifier_of: str = "",
+    identifier_row: int | None = None,
 ) -> Verdict:
-    """What a row would do to the person with its number (None: nobody has it). *earlier_row* has the same number."""
+    """What a row would do to the person with its number (None: nobody has it). *earlier_row* has the same number.
+
+    Somebody else, *identifier_of*, has the identifier that the row gives; or an earlier row, *identifier_row*, gives it.
+    """
     row = _Row(cells, columns, world, day_first)
     number = row.text("number")
     if not number:
@@ -336,6 +368,7 @@ def judge(
         given=given,
         family=family,
         email=row.email(),
+        outside=row.outside(identifier_of, identifier_row),
         employment=row.employment(),
         unit=row.node("unit", world.units),
         position=row.node("position", world.positions),
@@ -402,6 +435,7 @@ def _as_known(said: Verdict, known: KnownPerson, problems: list[str], world: Wor
         ("given name", known.given, said.given),
         ("family name", known.family, said.family),
         ("e-mail", known.email, said.email),
+        ("identifier elsewhere", known.outside, said.outside),
         ("kind", known.kind, said.employment),
         ("hired on", _written(known.hired), _written(hired)),
     ):

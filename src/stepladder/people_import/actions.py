@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date, datetime, timedelta
 from pathlib import Path
@@ -38,7 +38,14 @@ from stepladder.people.models import Employment, FieldValue, Person, Placement
 from stepladder.people_import.errors import ImportUnready
 from stepladder.people_import.files import FileUnread, read_table
 from stepladder.people_import.models import Import, ImportRow
-from stepladder.people_import.world import HeldWorld, asked_fields, known_people, load_import_world, missing_numbers
+from stepladder.people_import.world import (
+    HeldWorld,
+    asked_fields,
+    identified,
+    known_people,
+    load_import_world,
+    missing_numbers,
+)
 
 __all__ = [
     "Missing",
@@ -169,13 +176,16 @@ def look_through(job: Import) -> None:
     number = columns.index("number")
     world, today = load_import_world(), clock.today()
     known = known_people(row[number].strip() for row in table.rows if number < len(row))
+    identifier = columns.index("outside") if "outside" in columns else None
+    theirs = identified(_cell(row, identifier) for row in table.rows)
     seen: dict[str, int] = {}
+    identified_by: dict[str, int] = {}
     with transaction.atomic():
         job.rows.all().delete()
     for start in range(0, len(table.rows), PIECE):
         made = []
         for row, line in zip(table.rows[start : start + PIECE], table.numbers[start : start + PIECE], strict=True):
-            key = row[number].strip().casefold() if number < len(row) else ""
+            key, outside = _cell(row, number).casefold(), _cell(row, identifier)
             verdict = judge(
                 row,
                 columns,
@@ -184,8 +194,11 @@ def look_through(job: Import) -> None:
                 today=today,
                 day_first=job.day_first,
                 earlier_row=seen.get(key) if key else None,
+                identifier_of=_holder(theirs, outside, key),
+                identifier_row=identified_by.get(outside),
             )
             seen.setdefault(key, line)
+            identified_by.setdefault(outside, line)
             made.append(ImportRow(job=job, number=line, cells=row, verdict=verdict.kind, messages=_messages(verdict)))
         with transaction.atomic():
             ImportRow.objects.bulk_create(made, batch_size=500)
@@ -193,6 +206,17 @@ def look_through(job: Import) -> None:
     if job.missing_left_on is not None:
         _look_for_missing(job, columns, seen.keys(), after=max(table.numbers, default=1))
     Import.objects.filter(pk=job.pk).update(state=Import.State.LOOKED)
+
+
+def _cell(row: Sequence[str], at: int | None) -> str:
+    """What stands in a column of a row; "" where there is no such column, or the row ends before it."""
+    return row[at].strip() if at is not None and at < len(row) else ""
+
+
+def _holder(theirs: Mapping[str, tuple[str, str]], identifier: str, number: str) -> str:
+    """Who has an identifier that is to be another's; "" where nobody has it, or whom the number is of."""
+    has, name = theirs.get(identifier, ("", ""))
+    return name if has != number else ""
 
 
 def _look_for_missing(job: Import, columns: Sequence[str], there: Collection[str], *, after: int) -> None:
@@ -260,12 +284,22 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
     administrators = set(Person.objects.filter(account__in=everything).values_list("pk", flat=True))
     at = columns.index("email") if "email" in columns else None
     taken = _who_signs_in_with([c[at].strip().lower() for _, c, _, _ in rows if at is not None and at < len(c)])
+    identifier = columns.index("outside") if "outside" in columns else None
+    theirs = identified(_cell(cells, identifier) for _, cells, _, _ in rows)
     for key, cells, looked, is_missing in rows:
         person = known.get(cells[number].strip().casefold())
         if is_missing and person is not None and job.missing_left_on is not None:
             verdict = judge_missing(person, job.missing_left_on)
         else:
-            verdict = judge(cells, columns, known=person, world=world, today=today, day_first=job.day_first)
+            verdict = judge(
+                cells,
+                columns,
+                known=person,
+                world=world,
+                today=today,
+                day_first=job.day_first,
+                identifier_of=_holder(theirs, _cell(cells, identifier), cells[number].strip().casefold()),
+            )
         if person and verdict.kind == "changed" and taken.get(verdict.email.lower(), person.key) != person.key:
             verdict = replace(verdict, kind="wrong", problems=(str(EmailTaken(verdict.email)),))
         if verdict.kind in ("changed", "ended") and person and verdict.left and not person.left:
@@ -342,8 +376,9 @@ class _Work:
             row = rows[known.key]
             row.given_name, row.family_name = verdict.given or row.given_name, verdict.family or row.family_name
             row.email, row.kind = verdict.email or row.email, verdict.employment or row.kind
+            row.outside_id = verdict.outside or row.outside_id
             row.revision, row.changed_at, row.changed_by = row.revision + 1, clock.now(), by.name
-        names = ["given_name", "family_name", "email", "kind", "revision", "changed_at", "changed_by"]
+        names = ["given_name", "family_name", "email", "kind", "outside_id", "revision", "changed_at", "changed_by"]
         Person.objects.bulk_update(list(rows.values()), names, batch_size=100)
         said = {row.account_id: (row.name, row.email) for row in rows.values() if row.account_id is not None}
         invite_anew(follow_sheets(said))
@@ -396,6 +431,7 @@ def _person_of(verdict: Verdict, by: Actor, now: datetime) -> dict[str, Any]:
         "given_name": verdict.given,
         "family_name": verdict.family,
         "email": verdict.email,
+        "outside_id": verdict.outside or None,
         "kind": verdict.employment or Person.Kind.EMPLOYEE,
         "changed_at": now,
         "changed_by": by.name,

@@ -97,10 +97,24 @@ def known_people(numbers: Iterable[str]) -> Mapping[str, KnownPerson]:
             email,
             kind,
             *employed.get(key, (None, None)),
+            outside=outside or "",
             places=tuple(places.get(key, ())),
             values=values.get(key, {}),
         )
-        for key, number, given, family, email, kind in rows
+        for key, number, given, family, email, kind, outside in rows
+    }
+
+
+def identified(identifiers: Iterable[str]) -> Mapping[str, tuple[str, str]]:
+    """Identifier → (number, casefolded, and name) of who has it."""
+    wanted = sorted(set(identifiers) - {""})
+    columns = ("outside_id", "employee_number", "given_name", "family_name")
+    rows = Person.objects.values_list(*columns)
+    return {
+        identifier: (number.casefold(), f"{given} {family} ({number})")
+        for at in range(0, len(wanted), MANY)
+        for identifier, number, given, family in rows.filter(outside_id__in=wanted[at : at + MANY])
+        if identifier is not None
     }
 
 
@@ -131,4 +145,4 @@ def _lowered(number: str) -> str:
 
 # So many values fit well into one condition.
 MANY = 10_000
-COLUMNS = ("pk", "employee_number", "given_name", "family_name", "email", "kind")
+COLUMNS = ("pk", "employee_number", "given_name", "family_name", "email", "kind", "outside_id")
