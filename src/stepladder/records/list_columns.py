@@ -67,12 +67,12 @@ class ListColumn:
 
     A value is what the file says: text, number, day, or None. *sort* gives the arrays of whole numbers that order all rows, the
     most important first. On screen *template* draws a cell, with `cell` and `row`. *beside*: on screen it stands in another column's cell;
-    *files_only*: on no screen.
+    *files_only*: on no screen. *of*: the key of a column of rows, whose values are given to *values* instead of the rows.
     """
 
     key: str
     label: str
-    values: Callable[[Sequence[ListRow], Filters], Sequence[Any]]
+    values: Callable[[Sequence[Any], Filters], Sequence[Any]]
     order: int
     sort: Callable[[RequirementColumns, date], Sequence[NDArray[Any]]] | None = None
     link: Callable[[ListRow, Filters], str] | None = None
@@ -81,6 +81,7 @@ class ListColumn:
     css: str = ""
     is_head: bool = False
     beside: str = ""
+    of: str = ""
     files_only: bool = False
 
 
@@ -122,7 +123,7 @@ def cells_of(rows: Sequence[ListRow], filters: Filters) -> list[list[ListCell]]:
 def _line(
     column: ListColumn, rows: Sequence[ListRow], filters: Filters, beside: Sequence[Sequence[ListCell]]
 ) -> list[ListCell]:
-    values = column.values(rows, filters)
+    values = _values(column, rows, filters, {})
     return [
         ListCell(column, value, column.link(row, filters) if column.link else "", [line[n] for line in beside])
         for n, (row, value) in enumerate(zip(rows, values, strict=True))
@@ -131,5 +132,17 @@ def _line(
 
 def values_of(rows: Sequence[ListRow], filters: Filters) -> list[tuple[Any, ...]]:
     """What a file says of a piece of rows."""
-    columns = [column.values(rows, filters) for column in list_columns()]
+    # What two columns are made of is asked for once.
+    asked: dict[str, Sequence[Any]] = {}
+    columns = [_values(column, rows, filters, asked) for column in list_columns()]
     return list(zip(*columns, strict=True))
+
+
+def _values(
+    column: ListColumn, rows: Sequence[ListRow], filters: Filters, asked: dict[str, Sequence[Any]]
+) -> Sequence[Any]:
+    """A column's values; *asked* has those of columns that were asked for before."""
+    if column.key not in asked:
+        given = _values(_columns[column.of], rows, filters, asked) if column.of else rows
+        asked[column.key] = column.values(given, filters)
+    return asked[column.key]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date
-from typing import Any
 
 from django.urls import reverse
 from django.utils.http import urlencode
@@ -35,8 +34,8 @@ def _seats(rows: Sequence[ListRow], filters: Filters) -> list[SeatFlag | None]:
     return [flags.get(row.key) for row in rows]
 
 
-def _session_ends(rows: Sequence[ListRow], filters: Filters) -> list[Any]:
-    return [flag.seat.ends_on if flag else None for flag in _seats(rows, filters)]
+def _session_ends(flags: Sequence[SeatFlag | None], _: Filters) -> list[date | None]:
+    return [flag.seat.ends_on if flag else None for flag in flags]
 
 
 COLUMNS = (
@@ -75,5 +74,5 @@ COLUMNS = (
     ),
     ListColumn("late", "Days late", lambda rows, _: [r.days_late for r in rows], 80, sort=lists.by_late, css="n"),
     ListColumn("seat", "Seat", _seats, 90, template="records/cells/seat.html", beside="status"),
-    ListColumn("session", "Session ends on", _session_ends, 100, files_only=True),
+    ListColumn("session", "Session ends on", _session_ends, 100, of="seat", files_only=True),
 )
