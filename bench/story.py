@@ -10,6 +10,7 @@ from django.test import Client
 from django.urls import reverse
 
 from bench import board, check, company, sessions
+from stepladder import clock
 from stepladder.accounts.actions import create_account
 from stepladder.accounts.models import Account
 from stepladder.assignments.models import Assignment
@@ -19,7 +20,8 @@ from stepladder.journal.models import Entry
 from stepladder.learning.models import Enrolment
 from stepladder.library.actions import create_binder
 from stepladder.library.models import Module
-from stepladder.people.models import Person
+from stepladder.people.actions import move
+from stepladder.people.models import Person, Placement
 from stepladder.records import columns
 from stepladder.timetable.models import Session
 
@@ -37,6 +39,7 @@ def run(people: int, units: int, courses: int, held: int) -> list[str]:
     found = sorted(((*_measured(who, url), label) for label, who, url in _pages(admin, soon)), reverse=True)
     over = [label for median, _, label in found if median > AIM]
     lines = [f"  {label}: {median:.2f} s (the first time {first:.2f} s)" for median, first, label in found]
+    lines.append(f"  somebody moves, and all that follows from it: {_moved():.2f} s")
     return [*lines, f"{len(found)} pages, {len(over)} of them over {AIM:.0f} s{': ' * bool(over)}{', '.join(over)}"]
 
 
@@ -53,6 +56,17 @@ def _measured(who: Account, url: str) -> tuple[float, float]:
         took.append(time.perf_counter() - began)
         check(answer.status_code == 200, f"{url} answered {answer.status_code}")
     return statistics.median(took), took[0]
+
+
+def _moved() -> float:
+    """Seconds until one placement is another, reasons, places and columns included. Work for the queue is done in place here."""
+    person = Person.objects.order_by("pk")[Person.objects.count() // 2]
+    old = Placement.objects.known_now().get(person=person)
+    unit = Unit.objects.exclude(pk=old.unit_id).order_by("pk")[7]
+    began = time.perf_counter()
+    move(person=person, unit=unit, position=old.position, from_day=clock.today(), ending=[old], by=company.BY)
+    columns.everything()
+    return time.perf_counter() - began
 
 
 def _pages(admin: Account, soon: Session) -> Iterator[tuple[str, Account, str]]:

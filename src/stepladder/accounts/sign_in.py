@@ -100,6 +100,7 @@ def was_just_sent(account: Account) -> bool:
 def use_link(*, token: str, password: str) -> Account:
     """Set the password of whoever the link is for; it works once. Raises LinkUseless."""
     link = account_behind(token)
+    # Compare and set: of two tabs with the same link one sets the password.
     used = SignInLink.objects.filter(pk=link.pk, used_at__isnull=True).update(used_at=clock.now())
     if not used:
         raise LinkUseless("This link was used already: sign in with the password set then, or ask for a new one.")
@@ -117,6 +118,7 @@ def use_link(*, token: str, password: str) -> Account:
 def set_roles(*, account: Account, roles: Iterable[str], by: Actor) -> None:
     """The roles an account has from now on. Nobody takes the last administrator away."""
     policy.require(by, "change roles", account)
+    # Who is a manager follows from leads; a grant of it would outlive them.
     wanted = {role for role in roles if role != Role.MANAGER}
     have = set(account.grants.values_list("role", flat=True))
     if wanted == have:
@@ -195,6 +197,7 @@ def follow_sheets(said: Mapping[int, tuple[str, str]]) -> list[int]:
     invited = []
     for account in accounts:
         name, email = said[account.pk]
+        # A sheet without an e-mail takes no sign-in away.
         email = email.lower() or account.email
         if email != account.email:
             if Account.objects.filter(email=email).exclude(pk=account.pk).exists():

@@ -96,8 +96,8 @@ def add_table(
 ) -> None:
     """Hand in a table of facts.
 
-    *says* puts a row into words, *depends* says why rows cannot go, *after* does what follows from rows that are others now.
-    *reads* are further relations that *says* needs, fetched for all rows at once.
+    *describe* puts a row into words, *depends* says why rows cannot go, *after* does what follows from rows that are others now.
+    *reads* are further relations that *describe* needs, fetched for all rows at once.
     """
     _tables[model] = _Table(describe, depends, after, reads)
 
@@ -138,7 +138,7 @@ def add_inverse(
 ) -> None:
     """Hand in the inverse of what an act wrote beside facts: what stands against it, and how it is undone.
 
-    *says* puts into words what was before the act, and what after it.
+    *describe* puts into words what was before the act, and what after it.
     """
     add_verbs(needs, verb, whose=whose)
     _inverses[verb] = _Inverse(depends, undo, describe)
@@ -215,6 +215,7 @@ def _with_names(model: type[Fact], keys: Sequence[int]) -> dict[int, Fact]:
 
 def _held_after(one: EntryRow, row: Fact) -> bool:
     """Whether the entry left the row holding: then its digest is that of the row before it was revoked."""
+    # Being revoked is all that can have happened to a fact since, so its digest without that tells how the act left it.
     row.revoked_on, revoked_on = None, row.revoked_on
     held = row_digest(row) == one.digest
     row.revoked_on = revoked_on
@@ -238,6 +239,7 @@ def take_back(entry: Entry, *, by: Actor) -> Entry:
         gone = revoke_many(model, [row.pk for row in own])
         changed += gone
         touched.setdefault(model, []).extend(gone)
+    # Recorded again, not un-revoked: on the days between it was known not to be, and a past board says so.
     for model, own in rows.revoked.items():
         for row in own:
             again = _recorded_again(row)

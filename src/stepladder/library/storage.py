@@ -57,6 +57,7 @@ def keep(path: Path, content_type: str) -> StoredFile:
     target = file_of(stored)
     if not target.exists():
         target.parent.mkdir(parents=True, exist_ok=True)
+        # In one step: a file that has its name is whole.
         shutil.copyfile(path, target.with_suffix(".part"))
         target.with_suffix(".part").replace(target)
     return stored

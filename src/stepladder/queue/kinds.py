@@ -14,7 +14,7 @@ class Kind:
     """*run* does what is to be done for some ids, in the transaction of their piece: run(ids, act, **said). It may run twice.
 
     *find* gives the ids where the act does not name them: asked when the queue comes to it, so that nobody who came in
-    meanwhile is missed. *says* completes "… of 3,000 people": "who needs what".
+    meanwhile is missed. *description* completes "… of 3,000 people": "who needs what".
     """
 
     name: str

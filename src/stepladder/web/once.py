@@ -21,5 +21,6 @@ def act_once(request: HttpRequest, act: Callable[[], str]) -> HttpResponseRedire
             return HttpResponseRedirect(taken.answer)
         answer = act()
         if token:
+            # In the transaction of the act: one that was refused leaves no trace, so its form can be sent again.
             SentForm.objects.create(token=token, answer=answer)
     return HttpResponseRedirect(answer)

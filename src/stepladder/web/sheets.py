@@ -38,6 +38,7 @@ class NewerChange(Refusal):
 
 def touch(sheet: Sheet, *, revision: int | None, by_name: str) -> None:
     """Check that *revision* is the newest (None: not asked), and count one up. Call inside the transaction."""
+    # Read anew: the one at hand may be as old as the page it was loaded for.
     current = type(sheet)._base_manager.only("revision", "changed_by", "changed_at").get(pk=sheet.pk)
     if revision is not None and current.revision != revision:
         raise NewerChange(current)

@@ -61,6 +61,7 @@ def info_of(found: Sequence[tuple[zipfile.ZipInfo, str]], path: str) -> zipfile.
 
 def manifest_bytes(archive: zipfile.ZipFile, info: zipfile.ZipInfo) -> bytes:
     with archive.open(info) as source:
+        # One more than may be: what its entry says of its size is not believed.
         xml = source.read(MANIFEST_LIMIT + 1)
     if len(xml) > MANIFEST_LIMIT:
         raise ArchiveError("imsmanifest.xml is larger than 8 MB, which no package needs. Export the package again.")
@@ -89,6 +90,7 @@ def unpack(version: ModuleVersion, progress: Progress) -> None:
 def _extract(
     archive: zipfile.ZipFile, info: zipfile.ZipInfo, folder: Path, version: ModuleVersion, path: str
 ) -> PackageFile:
+    # Not by its name: two names may be one on some disks, and some are none.
     stored = f"{info.header_offset:x}"
     try:
         with archive.open(info) as source, (folder / stored).open("wb") as target:
