@@ -22,6 +22,7 @@ from pathlib import Path
 import pytest
 
 from tests import factories as f
+from tests.reading import plain
 
 
 class Visitor:
@@ -39,7 +40,7 @@ class Visitor:
         return self.opener.open(request, timeout=90)
 
     def page(self, path):
-        return self.ask(path).read().decode()
+        return plain(self.ask(path).read().decode())
 
     def sign_in(self, who):
         page = self.page("/account/sign-in/")
