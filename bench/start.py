@@ -38,6 +38,8 @@ def _started(folder: str) -> float:
         is_ready = any(line.strip() == "ready" for line in process.stdout or ())
         took = time.perf_counter() - began
         os.killpg(process.pid, signal.SIGTERM)
+        # To its end: what it still says has somebody who listens.
+        process.communicate()
     check(is_ready, "the demo did not start")
     return took
 
