@@ -167,10 +167,10 @@ def test_a_stored_reach_reads_as_a_sentence_and_finds_its_people(jun):
     }
     reach = parse(stored)
     assert sentence(reach.condition, load_world(), courses={}) == "in Dunlin; not hired within 90 days"
-    facts = load_people(known_on=clock.today())
+    facts = load_people(reaches=[reach], world=load_world(), known_on=clock.today())
     assert [p.key for p in facts] == [jun.pk]
     assert facts[0].placements[0].days.first == f.d("2024-01-08")
-    assert load_people(known_on=date(2024, 1, 1) - timedelta(days=9000)) == []
+    assert load_people(reaches=[reach], world=load_world(), known_on=date(2024, 1, 1) - timedelta(days=9000)) == []
 
 
 def test_moving_ending_and_leaving_by_their_pages(jun, client):

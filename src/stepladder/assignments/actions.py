@@ -112,7 +112,8 @@ def _save(
 def in_reach(rule: AssignmentRule) -> list[int]:
     """Whom a rule asks something of, on any day, by what is known now."""
     # By all that is known now: when the queue comes to it, days may have passed since the act whose day it bears.
-    return sorted(derive_for(rule, load_people(known_on=LATEST), leave_of(None, known_on=LATEST)))
+    people = load_people(reaches=[parse(rule.reach)], world=load_world(), known_on=LATEST)
+    return sorted(derive_for(rule, people, leave_of(None, known_on=LATEST)))
 
 
 def concerned(*, assignment: int) -> list[int]:

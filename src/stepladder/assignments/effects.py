@@ -15,7 +15,7 @@ from stepladder.courses.models import PathEdition
 from stepladder.courses.paths import plan_of
 from stepladder.learning.queries import course_titles
 from stepladder.people.models import Person
-from stepladder.reaches.stored import leave_of, load_people
+from stepladder.reaches.stored import leave_of, load_people, load_world, parse
 
 __all__ = ["path_effect", "people_effect"]
 
@@ -77,12 +77,13 @@ def _stored(people: Iterable[int]) -> Asked:
 def _foretold(people: Iterable[int]) -> Asked:
     today = clock.today()
     keys = list(people)
-    facts = load_people(people=keys, known_on=today)
+    rules = list(AssignmentRule.objects.known_now().select_related("assignment"))
+    facts = load_people(reaches=[parse(rule.reach) for rule in rules], world=load_world(), people=keys, known_on=today)
     leave = leave_of(keys, known_on=today)
     left = {person.key: person.left for person in facts}
     found: Asked = {}
     plans = {e.path_id: plan_of(e) for e in PathEdition.objects.known_now()}
-    for rule in AssignmentRule.objects.known_now().select_related("assignment"):
+    for rule in rules:
         course, path = rule.assignment.course_id, rule.assignment.path_id
         if rule.is_one_off and rule.start <= today:
             # Its people were taken on its start: only leaving leaves it.

@@ -19,7 +19,7 @@ from stepladder.courses.paths import edition_of, plan_of
 from stepladder.learning.models import ValiditySpan
 from stepladder.learning.validity import link_from
 from stepladder.people.models import Person
-from stepladder.reaches.stored import leave_of, load_people
+from stepladder.reaches.stored import leave_of, load_people, load_world, parse
 
 __all__ = ["Preview", "PreviewRow", "preview"]
 
@@ -56,7 +56,7 @@ class Preview:
 def preview(rule: AssignmentRule, asked: Course | Path | None) -> Preview:
     """Evaluate the reach for everybody by today's facts; of a path, how they would stand with the whole of it."""
     today = clock.today()
-    people = load_people(known_on=today)
+    people = load_people(reaches=[parse(rule.reach)], world=load_world(), known_on=today)
     on = max(today, rule.start)
     found = derive_for(rule, people, leave_of(None, known_on=today))
     course = asked if isinstance(asked, Course) else None

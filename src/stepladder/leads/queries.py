@@ -61,11 +61,12 @@ def _with_names(leads: QuerySet[Lead]) -> QuerySet[Lead]:
 
 def _group_members(wanted: set[int | None], day: date) -> dict[int, frozenset[int]]:
     """Group → who is in it on the day; everybody is looked at only where a lead names a group."""
-    wanted = wanted - {None}
-    if not wanted:
+    keys = [key for key in wanted if key is not None]
+    if not keys:
         return {}
-    world, people = load_world(), load_people(known_on=day)
-    return {key: frozenset(members_on(world.groups[key], people, world, day=day)) for key in wanted if key is not None}
+    world = load_world()
+    people = load_people(reaches=[world.groups[key] for key in keys], world=world, known_on=day)
+    return {key: frozenset(members_on(world.groups[key], people, world, day=day)) for key in keys}
 
 
 # The columns of a lead that the core asks for: there are thousands in a large company, and most pages ask for all of them.

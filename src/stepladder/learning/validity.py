@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
@@ -201,9 +201,13 @@ def link_from(row: ValiditySpan) -> Link:
     return Link(row.first, row.taken, row.valid_until, terms, row.taken, key=row.completion_key)
 
 
-def held_spans(people: Sequence[int] | None, known_on: date) -> dict[int, dict[int, Sequence[Span]]]:
-    """Person → course → the days on which a valid completion is held: what reaches may ask."""
+def held_spans(
+    people: Sequence[int] | None, known_on: date, courses: Collection[int] | None = None
+) -> dict[int, dict[int, Sequence[Span]]]:
+    """Person → course (of these; None: of all) → the days on which a valid completion is held: what reaches may ask."""
     rows = ValiditySpan.objects.filter(known_from__lte=known_on, known_to__gt=known_on)
+    if courses is not None:
+        rows = rows.filter(course__in=courses)
     if people is not None:
         rows = rows.filter(person__in=people)
     links: dict[tuple[int, int], list[Link]] = {}

@@ -33,13 +33,9 @@ def offered_by(kind: type[models.Model], offers: Callable[[], Iterable[Offer]], 
 
 
 def _offered(account: Any, offers: Iterable[Offer]) -> list[int]:
-    today, person = clock.today(), person_of(account)
-    facts = load_people(people=[person.pk], known_on=today) if person else []
-    world, found, answers = load_world(today), [], dict[str, bool]()
-    for key, reach in offers:
-        asked = repr(reach)
-        if asked not in answers:
-            answers[asked] = reach is None or bool(members_on(parse(reach), facts, world, day=today))
-        if answers[asked]:
-            found.append(key)
-    return found
+    today, person, world = clock.today(), person_of(account), load_world(clock.today())
+    asked = [(key, parse(reach) if reach is not None else None) for key, reach in offers]
+    reaches = {reach for _, reach in asked if reach is not None}
+    facts = load_people(reaches=reaches, world=world, people=[person.pk], known_on=today) if person else []
+    held = {reach for reach in reaches if members_on(reach, facts, world, day=today)}
+    return [key for key, reach in asked if reach is None or reach in held]

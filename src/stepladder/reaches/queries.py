@@ -27,7 +27,8 @@ class GroupRow:
 def members_of(group: Group, day: date) -> QuerySet[Person]:
     """Who is in a group on a day, by name."""
     world = load_world()
-    keys = members_on(world.groups[group.pk], load_people(known_on=day), world, day=day)
+    reach = world.groups[group.pk]
+    keys = members_on(reach, load_people(reaches=[reach], world=world, known_on=day), world, day=day)
     return Person.objects.filter(pk__in=keys).order_by("family_name", "given_name", "pk")
 
 
@@ -36,7 +37,8 @@ def group_rows(day: date) -> list[GroupRow]:
     groups = list(Group.objects.all())
     if not groups:
         return []
-    world, people = load_world(), load_people(known_on=day)
+    world = load_world()
+    people = load_people(reaches=world.groups.values(), world=world, known_on=day)
     names = {group.pk: group.name for group in groups}
     rows = []
     for group in groups:

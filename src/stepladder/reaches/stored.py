@@ -6,7 +6,7 @@ Conditions on what apps nearer the roof know (valid completions) get their facts
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from datetime import date
 from typing import Any
 
@@ -29,12 +29,12 @@ __all__ = [
     "sentence",
 ]
 
-Holdings = Callable[[Sequence[int] | None, date], Mapping[int, Mapping[int, Sequence[Span]]]]
+Holdings = Callable[[Sequence[int] | None, date, Collection[int]], Mapping[int, Mapping[int, Sequence[Span]]]]
 _holdings: list[Holdings] = []
 
 
 def add_holdings(load: Holdings) -> None:
-    """Hand in who holds valid completions when: (people or None for all, known on) → person → course → spans."""
+    """Hand in who holds valid completions when: (people or None for all, known on, courses) → person → course → spans."""
     _holdings.append(load)
 
 
@@ -77,8 +77,10 @@ def load_world(known_on: date | None = None) -> core.World:
     return core.World(unit_chart(known_on), position_chart(known_on), groups)
 
 
-def load_people(*, people: Iterable[int] | None = None, known_on: date) -> list[core.PersonFacts]:
-    """What the conditions may ask of these people (None: of everybody), as known on a day, in few queries."""
+def load_people(
+    *, reaches: Iterable[core.Reach], world: core.World, people: Iterable[int] | None = None, known_on: date
+) -> list[core.PersonFacts]:
+    """What these reaches may ask of people (None: of everybody), as known on a day, in few queries."""
     keys = None if people is None else sorted(set(people))
 
     def of(rows: Any, column: str = "person_id") -> Any:
@@ -100,9 +102,11 @@ def load_people(*, people: Iterable[int] | None = None, known_on: date) -> list[
     fields: dict[int, dict[str, str]] = {}
     for person, field, value in of(FieldValue.objects.known_on(known_on)).values_list("person_id", "field_id", "value"):
         fields.setdefault(person, {})[str(field)] = value
+    # Completions are by far the most rows, and few reaches look at them: only those of the courses asked for are read.
+    asked = frozenset[int]().union(*(core.courses_asked(reach, world.groups) for reach in reaches))
     holds: dict[int, dict[int, Sequence[Span]]] = {}
-    for load in _holdings:
-        for person, courses in load(keys, known_on).items():
+    for load in _holdings if asked else ():
+        for person, courses in load(keys, known_on, asked).items():
             holds.setdefault(person, {}).update(courses)
     return [
         core.PersonFacts(
