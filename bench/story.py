@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import statistics
+import sys
 import time
 from collections.abc import Iterator
 
@@ -36,7 +37,12 @@ def run(people: int, units: int, courses: int, held: int) -> list[str]:
     admin = Account.objects.get(email="ines@bench.example")
     soon = sessions.fill(create_binder(name="Deck", owner=admin, is_shared=True, by=company.BY), held)
     columns.everything()
-    found = sorted(((*_measured(who, url), label) for label, who, url in _pages(admin, soon)), reverse=True)
+    found = []
+    for label, who, url in _pages(admin, soon):
+        found.append((*_measured(who, url), label))
+        # It takes minutes: what is slow is seen as it comes.
+        print(f"{label}: {found[-1][0]:.2f} s", file=sys.stderr, flush=True)
+    found.sort(reverse=True)
     over = [label for median, _, label in found if median > AIM]
     lines = [f"  {label}: {median:.2f} s (the first time {first:.2f} s)" for median, first, label in found]
     lines.append(f"  somebody moves, and all that follows from it: {_moved():.2f} s")
