@@ -20,6 +20,20 @@ from stepladder.web.forms import CommonForm
 __all__ = ["LeadForm", "LeadManyForm"]
 
 
+class PowersField(forms.MultipleChoiceField):
+    """What the holder of a lead may do for those whom it means."""
+
+    widget = forms.CheckboxSelectMultiple
+
+    def __init__(self) -> None:
+        super().__init__(
+            label="With the power to",
+            choices=[(str(power), str(power)) for power in Power],
+            initial=[str(Power.SEE_RECORDS), str(Power.NOTICES)],
+            required=False,
+        )
+
+
 class LeadForm(CommonForm, forms.Form):
     """Who answers for whom."""
 
@@ -29,13 +43,7 @@ class LeadForm(CommonForm, forms.Form):
     unit = TreeChoice(Unit, label="Which unit", required=False, empty_label="None")
     named = PersonChoice(label="These people")
     group = forms.ModelChoiceField(Group.objects.all(), label="Or a group", required=False, empty_label="None")
-    powers = forms.MultipleChoiceField(
-        label="With the power to",
-        choices=[(str(power), str(power)) for power in Power],
-        widget=forms.CheckboxSelectMultiple,
-        initial=[str(Power.SEE_RECORDS), str(Power.NOTICES)],
-        required=False,
-    )
+    powers = PowersField()
     from_day = DayField(label="From", initial=clock.today)
     to_day = DayField(label="To", required=False, help_text="Empty: until it is ended.")
 
@@ -58,13 +66,7 @@ class LeadManyForm(CommonForm, forms.Form):
     """One person who answers for those chosen, by name."""
 
     holder_person = PersonChoice(label="Who leads them")
-    powers = forms.MultipleChoiceField(
-        label="With the power to",
-        choices=[(str(power), str(power)) for power in Power],
-        widget=forms.CheckboxSelectMultiple,
-        initial=[str(Power.SEE_RECORDS), str(Power.NOTICES)],
-        required=False,
-    )
+    powers = PowersField()
     from_day = DayField(label="From", initial=clock.today)
 
     def clean_holder_person(self) -> Person:

@@ -1,17 +1,6 @@
 from django.db import migrations
 
-TASKS = ("look_through_import", "apply_import", "return_import")
-OLD, NEW = "stepladder.people.tasks", "stepladder.people_import.tasks"
-
-
-def rename(before, after):
-    def run(apps, schema_editor):
-        results = apps.get_model("django_tasks_database", "DBTaskResult").objects
-        for task in TASKS:
-            # A task that waits in the queue is found by its path.
-            results.filter(task_path=f"{before}.{task}").update(task_path=f"{after}.{task}")
-
-    return run
+from stepladder.queue.moved_tasks import MoveTasks
 
 
 class Migration(migrations.Migration):
@@ -20,4 +9,4 @@ class Migration(migrations.Migration):
         ("django_tasks_database", "0021_conditional_partial_index_ordering"),
     ]
 
-    operations = [migrations.RunPython(rename(OLD, NEW), rename(NEW, OLD))]
+    operations = [MoveTasks("stepladder.people.tasks", "stepladder.people_import.tasks", ["look_through_import", "apply_import", "return_import"])]
