@@ -30,10 +30,6 @@ def page(client, name, *args, **query):
     return client.get(reverse(f"timetable:{name}", args=args), query)
 
 
-def text(answer):
-    return page_text(answer)
-
-
 def meeting(day, start, minutes="120"):
     first = {"meetings-TOTAL_FORMS": "1", "meetings-INITIAL_FORMS": "0", "meetings-0-minutes": minutes}
     return first | {"meetings-0-day": day, "meetings-0-start": start}
@@ -55,13 +51,13 @@ def test_a_module_is_made_in_the_library_planned_and_shown_in_the_week(desk):
     room = f.a_room("Net loft")
     assert plan(desk, module, room).status_code == 302
     session = Session.objects.get()
-    shown = text(page(desk, "week", on="2026-06-10"))
+    shown = page_text(page(desk, "week", on="2026-06-10"))
     assert "The drill 09:00 · 0 of 8 (09:00–11:00, Marram Quay, Net loft)" in shown
-    assert "The drill" in text(page(desk, "week", on="2026-06-10", by="room", room=room.public_id))
-    assert "The drill" not in text(page(desk, "week", on="2026-06-03"))
-    sheet = text(desk.get(reverse("library:module", args=[module.public_id])))
+    assert "The drill" in page_text(page(desk, "week", on="2026-06-10", by="room", room=room.public_id))
+    assert "The drill" not in page_text(page(desk, "week", on="2026-06-03"))
+    sheet = page_text(desk.get(reverse("library:module", args=[module.public_id])))
     assert reverse("timetable:session", args=[session.public_id]) in sheet
-    found = text(desk.get(reverse("search:results"), {"q": "drill net"}))
+    found = page_text(desk.get(reverse("search:results"), {"q": "drill net"}))
     assert "The drill, 10 Jun 2026" in found
     desk.post(reverse("timetable:threshold", args=[module.public_id]), {"share": "50"})
     assert module.versions.latest("number").data == {"share": 50}
@@ -70,15 +66,15 @@ def test_a_module_is_made_in_the_library_planned_and_shown_in_the_week(desk):
 def test_a_clash_is_said_first_refused_once_and_may_then_be_confirmed(desk):
     taken = f.a_session("2026-06-10", "10:00", room=f.a_room("Net loft"))
     room = taken.room
-    effect = text(plan(desk, taken.module, room, effect="1"))
+    effect = page_text(plan(desk, taken.module, room, effect="1"))
     assert "Net loft is taken on 10 Jun 2026 from 10:00: “The drill”" in effect
     assert Session.objects.count() == 1
     refused = plan(desk, taken.module, room)
     assert refused.status_code == 422
-    assert "Plan it in spite of the clashes" in text(refused)
+    assert "Plan it in spite of the clashes" in page_text(refused)
     assert 'value="2026-06-10"' in page_text(refused)
     assert plan(desk, taken.module, room, despite_clashes="on").status_code == 302
-    assert "! clash" in text(page(desk, "list"))
+    assert "! clash" in page_text(page(desk, "list"))
 
 
 @pytest.mark.parametrize(
@@ -98,8 +94,8 @@ def test_what_cannot_be_planned_is_said_beside_its_field_and_nothing_is_lost(des
         desk, module, f.a_room("Net loft"), day=day, start=start, capacity=capacity, note="Bring boots", **more
     )
     assert answer.status_code == 422
-    assert says in text(answer)
-    assert "Bring boots" in text(answer)
+    assert says in page_text(answer)
+    assert "Bring boots" in page_text(answer)
     assert not Session.objects.exists()
 
 
@@ -113,19 +109,19 @@ def needing(count):
 
 def test_who_still_needs_it_is_booked_soonest_first_and_the_rest_wait(desk):
     session, people = needing(3)
-    shown = text(page(desk, "book", session.public_id))
+    shown = page_text(page(desk, "book", session.public_id))
     assert all(person.family_name in shown for person in people)
     assert "13 Jun 2026" in shown
     sent = {"chosen": [p.public_id for p in people], "may_wait": "1"}
     desk.post(reverse("timetable:book", args=[session.public_id]), sent)
-    sheet = text(page(desk, "session", session.public_id))
+    sheet = page_text(page(desk, "session", session.public_id))
     assert "2 of 2" in sheet
     assert "Waiting list" in sheet
     assert queries.needing(session.module) == [(people[2].pk, f.d("2026-06-13"))]
     assert "2 booked, 1 wait; each was told." in sheet
     desk.post(reverse("timetable:release", args=[session.public_id]), {"person": people[0].public_id})
     assert Booking.objects.known_now().get(person=people[2]).state == "booked"
-    assert "booked 10 Jun 2026" in text(desk.get(reverse("records:standing"), {"q": "Number2"}))
+    assert "booked 10 Jun 2026" in page_text(desk.get(reverse("records:standing"), {"q": "Number2"}))
 
 
 def test_taking_attendance_saves_line_by_line_and_signs_off(desk, on):
@@ -136,16 +132,16 @@ def test_taking_attendance_saves_line_by_line_and_signs_off(desk, on):
     keep = reverse("timetable:keep", args=[session.public_id])
     sent = {"person": people[0].public_id, f"m-{only.pk}": "120"}
     row = desk.post(keep, sent, headers={"HX-Request": "true"})
-    assert "attended" in text(row)
+    assert "attended" in page_text(row)
     wrong = desk.post(keep, sent | {f"m-{only.pk}": "-5"}, headers={"HX-Request": "true"})
-    assert (wrong.status_code, "“-5” is no number of minutes" in text(wrong)) == (422, True)
+    assert (wrong.status_code, "“-5” is no number of minutes" in page_text(wrong)) == (422, True)
     stranger = desk.post(keep, sent | {"person": f.a_person("Cal Dahl").public_id}, headers={"HX-Request": "true"})
-    assert "Cal Dahl has no seat in this session" in text(stranger)
-    assert "Nothing is noted for 1: they count as absent." in text(page(desk, "roster", session.public_id))
+    assert "Cal Dahl has no seat in this session" in page_text(stranger)
+    assert "Nothing is noted for 1: they count as absent." in page_text(page(desk, "roster", session.public_id))
     desk.post(reverse("timetable:sign_off", args=[session.public_id]))
     assert Completion.objects.get().person == people[0]
-    assert "1 attended" in text(page(desk, "list", show="held"))
-    journal = text(desk.get(reverse("records:journal")))
+    assert "1 attended" in page_text(page(desk, "list", show="held"))
+    journal = page_text(desk.get(reverse("records:journal")))
     assert "signed off: 1 attended, 0 partly, 1 absent" in journal
 
 
@@ -153,17 +149,17 @@ def test_the_sheet_to_sign_has_a_sign_by_which_one_checks_in(desk, on, client):
     session, (ada, bea) = needing(2)
     actions.book_seat(session=session, person=ada, by=f.BY)
     sheet = page(desk, "sign_in_sheet", session.public_id)
-    assert "Scan it to check in" in text(sheet)
+    assert "Scan it to check in" in page_text(sheet)
     address = reverse("timetable:check_in", args=[sign_of(session)])
-    assert address in text(sheet)
+    assert address in page_text(sheet)
     client.force_login(f.an_account("learner", person=ada))
-    assert "You can check in here from 45 minutes before it begins" in text(client.get(address))
+    assert "You can check in here from 45 minutes before it begins" in page_text(client.get(address))
     on("2026-06-10", hour=9)
-    assert f"I am here: {ada.name}" in text(client.get(address))
-    assert "You are checked in" in text(client.post(address))
+    assert f"I am here: {ada.name}" in page_text(client.get(address))
+    assert "You are checked in" in page_text(client.post(address))
     assert Presence.objects.get().person == ada
     client.force_login(f.an_account("learner", person=bea))
-    assert "has no seat in this session" in text(client.post(address))
+    assert "has no seat in this session" in page_text(client.post(address))
     assert client.get(address + "x").status_code in (403, 404)
 
 
@@ -175,7 +171,7 @@ def test_an_instructor_sees_and_signs_their_own_sessions_and_no_others(organisat
     assert "instructor" in policy.roles_of(account)
     client.force_login(account)
     assert client.get("/", follow=True).redirect_chain[-1][0] == reverse("timetable:week")
-    assert text(page(client, "list")).count("The drill") == 1
+    assert page_text(page(client, "list")).count("The drill") == 1
     for name in ("session", "roster", "sign_in_sheet"):
         assert page(client, name, mine.public_id).status_code == 200
         assert page(client, name, other.public_id).status_code == 404
@@ -194,7 +190,7 @@ def test_a_unit_administrator_books_their_people_and_does_not_see_who_else_is_in
     outside = f.a_person("Cal Dahl", unit="Knot")
     actions.book_seat(session=session, person=outside, by=f.BY)
     client.force_login(f.an_account("unit administrator", parts=(f.a_unit(),)))
-    sheet = text(page(client, "session", session.public_id))
+    sheet = page_text(page(client, "session", session.public_id))
     assert "somebody outside your part" in sheet
     assert "Dahl" not in sheet
     book = reverse("timetable:book", args=[session.public_id])
@@ -216,26 +212,26 @@ def learner(organisation, media, on, client):
 
 
 def post(client, name, session, **sent):
-    return text(client.post(reverse(f"timetable:{name}", args=[session.public_id]), sent, follow=True))
+    return page_text(client.post(reverse(f"timetable:{name}", args=[session.public_id]), sent, follow=True))
 
 
 def test_a_learner_books_at_the_step_changes_and_gives_back(learner):
     client, session, _ = learner
     later = f.a_session("2026-06-20", module=session.module)
     step = reverse("playing:step", args=[Enrolment.objects.get().public_id, session.module.public_id])
-    shown = text(client.get(step))
+    shown = page_text(client.get(step))
     assert shown.count(">Book<") == 2
     # Looking at the step begins nothing.
     assert not Attempt.objects.exists()
     assert "You have a seat." in post(client, "take", session)
-    assert "Change to this" in text(client.get(step))
+    assert "Change to this" in page_text(client.get(step))
     post(client, "take", later, instead=session.public_id)
     assert Booking.objects.known_now().get(state="booked").session == later
-    assert "Booked late" in text(client.get(reverse("desk:up_next")))
-    assert "20 Jun 2026" in text(page(client, "own"))
+    assert "Booked late" in page_text(client.get(reverse("desk:up_next")))
+    assert "20 Jun 2026" in page_text(page(client, "own"))
     assert "You gave it back." in post(client, "give_back", later)
     assert not Booking.objects.known_now().filter(state="booked").exists()
-    assert "Needs a seat" in text(client.get(reverse("desk:up_next")))
+    assert "Needs a seat" in page_text(client.get(reverse("desk:up_next")))
 
 
 def test_a_full_session_is_waited_for_and_a_clash_is_said(learner):
@@ -247,7 +243,7 @@ def test_a_full_session_is_waited_for_and_a_clash_is_said(learner):
     beside = f.a_session(start="10:00", module=f.a_module("Ropes", kind="session"))
     actions.book_seat(session=beside, person=jun, by=f.BY)
     another = f.a_session(start="10:30", module=session.module)
-    assert "Jun Number0 learns elsewhere" in text(page(client, "seat", another.public_id))
+    assert "Jun Number0 learns elsewhere" in page_text(page(client, "seat", another.public_id))
     assert "learns elsewhere" in post(client, "take", another)
 
 
@@ -280,8 +276,8 @@ def test_coming_and_going_online_counts_and_the_recording_is_there_afterwards(or
     client.force_login(f.an_account("learner", person=jun))
     on("2026-06-10", hour=9)
     room = f"/standins/meeting/{live.public_id}/"
-    assert "Join" in text(client.get(room))
-    assert "Jun Pellam" in text(client.post(room + "join/", follow=True))
+    assert "Join" in page_text(client.get(room))
+    assert "Jun Pellam" in page_text(client.post(room + "join/", follow=True))
     on("2026-06-10", hour=11)
     client.post(room + "leave/")
     assert client.get(room + "recording/").status_code == 404
@@ -293,7 +289,7 @@ def test_coming_and_going_online_counts_and_the_recording_is_there_afterwards(or
     client.force_login(jun.account)
     film = client.get(room + "recording/")
     assert b"".join(film.streaming_content)[:4] == b"\x1aE\xdf\xa3"
-    assert "Recording" in text(page(client, "seat", live.public_id))
+    assert "Recording" in page_text(page(client, "seat", live.public_id))
     cal = f.a_person("Cal Dahl")
     client.force_login(f.an_account("learner", person=cal))
     assert client.get(room).status_code == 404
@@ -340,10 +336,10 @@ def test_the_number_of_queries_grows_neither_with_sessions_nor_with_seats(desk):
 def test_a_day_to_come_is_foretold_with_and_without_those_booked(desk):
     session, (ada, bea) = needing(2)
     actions.book_seat(session=session, person=ada, by=f.BY)
-    board = text(desk.get(reverse("records:board"), {"day": "today+60d"}))
+    board = page_text(desk.get(reverse("records:board"), {"day": "today+60d"}))
     assert '<b class="fig">0 %</b> if nobody learns anything more, <b class="fig">50 %</b> if everyone booked' in board
     listed = desk.get(reverse("records:standing"), {"day": "today+60d", "if": "booked"}).context["page"].rows
     assert {(row.person.pk, str(row.status)) for row in listed} == {(ada.pk, "current"), (bea.pk, "overdue")}
     # Nothing of it was kept, and it is not foretold of a past day.
     assert not Completion.objects.exists()
-    assert "if nobody learns" not in text(desk.get(reverse("records:board"), {"day": "today"}))
+    assert "if nobody learns" not in page_text(desk.get(reverse("records:board"), {"day": "today"}))
