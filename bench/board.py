@@ -19,25 +19,18 @@ from numpy.typing import NDArray
 from bench import check, company
 from stepladder import clock
 from stepladder.accounts.models import Account
+from stepladder.assignments import columns
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason
 from stepladder.charts.models import Chart, Unit
-from stepladder.core.board import (
-    NO_DAY,
-    RANK,
-    LinkColumns,
-    Membership,
-    ReasonColumns,
-    board_counts,
-    requirements_on,
-)
+from stepladder.core.board import Membership, board_counts
+from stepladder.core.columns import NO_DAY, RANK, LinkColumns, ReasonColumns, requirements_on
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import DEFAULT_SOON_DAYS, WORST_FIRST, Status
 from stepladder.courses.models import Course, Edition
 from stepladder.learning.models import ValiditySpan
 from stepladder.library.actions import create_binder
 from stepladder.people.models import Person
-from stepladder.records import columns
-from stepladder.records.numbers import units_on
+from stepladder.records.units import units_on
 
 T = TypeVar("T")
 PIECE = 50_000

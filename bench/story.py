@@ -14,6 +14,7 @@ from bench import board, check, company, sessions
 from stepladder import clock
 from stepladder.accounts.actions import create_account
 from stepladder.accounts.models import Account
+from stepladder.assignments import columns
 from stepladder.assignments.models import Assignment
 from stepladder.charts.models import Chart, Unit
 from stepladder.courses.models import Course
@@ -23,7 +24,6 @@ from stepladder.library.actions import create_binder
 from stepladder.library.models import Module
 from stepladder.people.actions import move
 from stepladder.people.models import Person, Placement
-from stepladder.records import columns
 from stepladder.timetable.models import Session
 
 TIMES = 3

@@ -10,7 +10,8 @@ import pytest
 from stepladder import clock
 from stepladder.accounts import organisation as organisations
 from stepladder.accounts.models import Organisation
-from stepladder.records import columns, numbers
+from stepladder.assignments import columns
+from stepladder.people import name_order
 
 # A busy machine makes an example slow now and then; what is fast is measured in bench/.
 hypothesis.settings.register_profile("stepladder", deadline=None)
@@ -32,7 +33,7 @@ def _nothing_kept():
     """What processes keep in memory does not pass from one test to the next."""
     organisations.forget()
     columns._cache.clear()
-    numbers.forget()
+    name_order.forget()
 
 
 @pytest.fixture

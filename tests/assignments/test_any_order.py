@@ -26,7 +26,7 @@ from stepladder.people.models import Person, Placement
 from stepladder.people_import import actions as importing
 from stepladder.reaches import actions as reaches_actions
 from stepladder.reaches.models import Group
-from stepladder.records.columns import requirement_columns
+from stepladder.records.attending import requirement_columns
 from stepladder.refusals import Refusal
 from tests import factories as f
 

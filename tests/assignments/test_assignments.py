@@ -10,7 +10,7 @@ from stepladder.accounts.organisation import calendar
 from stepladder.assignments import actions
 from stepladder.assignments.checking import differences
 from stepladder.assignments.errors import AssignmentError
-from stepladder.assignments.models import Assignment, Reason
+from stepladder.assignments.models import Assignment, Moved, Reason
 from stepladder.assignments.queries import requirements
 from stepladder.charts import actions as charts_actions
 from stepladder.core.days import FOREVER, resolve_day
@@ -22,7 +22,6 @@ from stepladder.learning.models import Enrolment
 from stepladder.notices.models import Notice
 from stepladder.people import actions as people
 from stepladder.people.models import Placement
-from stepladder.records.models import Moved
 from stepladder.standins.models import TrayMail
 from tests import factories as f
 

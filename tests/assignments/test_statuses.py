@@ -1,4 +1,4 @@
-"""Row by row, in NumPy and in SQL: the same status."""
+"""Row by row, in columns and one by one: the same status."""
 
 import random
 from collections import Counter
@@ -8,13 +8,14 @@ import pytest
 
 from stepladder import clock
 from stepladder.assignments import actions
-from stepladder.assignments.models import Waiver
+from stepladder.assignments.columns import asked_by, assignment_counts, requirement_columns
+from stepladder.assignments.models import Assignment
+from stepladder.assignments.paths import climbs
 from stepladder.assignments.queries import requirements
-from stepladder.assignments.statuses import count_by_assignment, open_reasons, with_rank
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.learning.actions import record_completion
-from stepladder.records.columns import requirement_columns
 from tests import factories as f
+from tests.assignments.test_paths import a_path
 
 
 @pytest.fixture
@@ -29,46 +30,73 @@ def world(organisation, on):
     f.an_assignment(
         fire, f.in_units(f.a_unit("Knot")), start=f.d("2025-03-01"), is_mandatory=False, taken_from=f.d("2025-06-01")
     )
+    both = a_path("All of it", ("First", 30, [fire]), ("Then", None, [crowd]))
+    f.an_assignment(both, f.in_units(f.a_unit("Dunlin")), start=f.d("2025-01-05"), due_days=45)
     on("2026-12-31")
     for person in people:
         for course in (fire, crowd):
             for _ in range(rng.randint(0, 2)):
                 day = f.d("2025-01-10") + timedelta(days=rng.randint(0, 600))
                 record_completion(person=person, course=course, edition=course.editions.get(), day=day, by=f.BY)
-    for person in rng.sample(people, 6):
-        first = f.d("2025-01-10") + timedelta(days=rng.randint(0, 500))
+    # What chance does not bring about with a path: all of it waived, and its first part in grace.
+    waived, in_grace = (
+        f.a_person("Ada Waived", unit="Dunlin"),
+        f.a_person("Ove Grace", unit="Dunlin", hired="2025-01-01"),
+    )
+    for course, day in ((fire, "2025-05-10"), (crowd, "2026-01-01")):
         actions.grant_waiver(
-            person=person, course=fire, from_day=first, to_day=first + timedelta(days=60), reason="At sea", by=f.BY
+            person=waived, course=course, from_day=f.d("2026-05-01"), to_day=None, reason="At sea", by=f.BY
         )
+        record_completion(person=in_grace, course=course, edition=course.editions.get(), day=f.d(day), by=f.BY)
+    for person in rng.sample(people, 12):
+        first = f.d("2025-01-10") + timedelta(days=rng.randint(0, 500))
+        for course in (fire, crowd)[: rng.randint(1, 2)]:
+            actions.grant_waiver(
+                person=person,
+                course=course,
+                from_day=first,
+                to_day=first + timedelta(days=60),
+                reason="At sea",
+                by=f.BY,
+            )
 
 
-DAYS = ["2025-01-20", "2025-03-01", "2025-07-15", "2026-01-31", "2026-05-14", "2026-12-31", "2027-06-30"]
+DAYS = ["2025-01-20", "2025-02-12", "2025-03-01", "2025-07-15", "2026-01-31", "2026-05-14", "2026-12-31", "2027-06-30"]
 
 
 @pytest.mark.usefixtures("world")
-def test_sql_numpy_and_the_core_agree():
-    seen = Counter()
+def test_columns_and_the_core_agree():
+    seen, climbed = Counter(), Counter()
     for day in map(f.d, DAYS):
         known = clock.today()
         single = requirements(day=day)
-        reason_statuses = {
-            r.pk: s.status for row in single for r, s in zip(row.reasons, row.reason_statuses, strict=True)
-        }
-        pairs = set(Waiver.objects.values_list("person_id", "course_id"))
-        waived = {r.pk for row in single for r in row.reasons if (r.person_id, r.course_id) in pairs}
-        plain = open_reasons(day, known).exclude(pk__in=waived)
-        in_sql = {r.pk: WORST_FIRST[r.rank] for r in with_rank(plain, day=day, known_on=known, soon_days=14)}
-        assert in_sql == {pk: status for pk, status in reason_statuses.items() if pk not in waived}
         columns = requirement_columns(day=day, known_on=known)
-        at_once = {
-            (int(p), int(c)): WORST_FIRST[int(r)]
-            for p, c, r in zip(columns.person, columns.course, columns.rank, strict=True)
-        }
-        assert at_once == {(row.person, row.course): row.requirement.status for row in single}
+        assert statuses_of(columns) == {(row.person, row.course): row.requirement.status for row in single}
         expected = {}
         for row in single:
-            for reason, standing in zip(row.reasons, row.reason_statuses, strict=True):
-                expected.setdefault(reason.assignment_id, Counter())[standing.status] += 1
-        assert count_by_assignment(day, known) == expected
-        seen += Counter(reason_statuses.values())
-    assert len(seen) == len(WORST_FIRST), "every status must have come up"
+            for reason, status in zip(row.reasons, row.reason_statuses, strict=True):
+                expected.setdefault(reason.assignment_id, Counter())[status.status] += 1
+                seen[status.status] += 1
+        for assignment in Assignment.objects.filter(path=None):
+            assert counted(assignment, day) == expected.get(assignment.pk, Counter())
+            people = {row.person for row in single if assignment.pk in {r.assignment_id for r in row.reasons}}
+            assert set(asked_by(assignment, day=day, known_on=known).person.tolist()) == people
+        for assignment in Assignment.objects.exclude(path=None):
+            one_by_one = {
+                (row.person, row.edition.path_id): row.requirement.status
+                for row in climbs(day=day, known_on=known, assignments=[assignment.pk])
+            }
+            assert statuses_of(asked_by(assignment, day=day, known_on=known)) == one_by_one
+            assert counted(assignment, day) == Counter(one_by_one.values())
+            climbed += Counter(one_by_one.values())
+    assert len(seen) == len(climbed) == len(WORST_FIRST), "every status must have come up"
+
+
+def statuses_of(columns):
+    rows = zip(columns.person.tolist(), columns.course.tolist(), columns.rank.tolist(), strict=True)
+    return {(person, course): WORST_FIRST[rank] for person, course, rank in rows}
+
+
+def counted(assignment, day):
+    counts = assignment_counts(assignment, day=day, known_on=clock.today()).tolist()
+    return Counter({status: n for status, n in zip(WORST_FIRST, counts, strict=True) if n})

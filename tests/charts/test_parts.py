@@ -15,8 +15,8 @@ from stepladder.journal import undoing
 from stepladder.journal.models import Entry
 from stepladder.people import actions
 from stepladder.people.models import Person
+from stepladder.people.permissions import people_seen
 from stepladder.records.board import board
-from stepladder.records.scope import people_in_scope
 from stepladder.search import index
 from tests import factories as f
 from tests.assignments.test_pages import form
@@ -65,9 +65,11 @@ def test_lists_searches_and_boards_hold_the_part_only(parts, client):
     assert list(client.get(reverse("people:list"), {"state": "all"}).context["page"].rows) == [people["theirs"]]
     index.rebuild()
     assert {found.title for found in index.find(account, "o")} == {"Osa Wick"}
-    assert people_in_scope(account) == {people["theirs"].pk}
+    assert people_seen(account, "open records") == {people["theirs"].pk}
     f.an_assignment(f.a_course("Fire on board"), f.in_units(f.a_unit("Fleet"), f.a_unit("Shore")))
-    made = board(day=clock.today(), known_on=clock.today(), chart=f.a_chart(), scope=people_in_scope(account))
+    made = board(
+        day=clock.today(), known_on=clock.today(), chart=f.a_chart(), scope=people_seen(account, "open records")
+    )
     assert [(row.name, row.people) for row in made.rows] == [("Shore", 1), ("Osier Point", 1), ("Everyone", 1)]
     rows = client.get(reverse("records:standing")).context["page"].rows
     assert {row.person for row in rows} == {people["theirs"]}

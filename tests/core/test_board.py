@@ -6,18 +6,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from stepladder.core.board import (
+from stepladder.core.board import Cell, Membership, board_counts, people_counts, percent
+from stepladder.core.columns import (
     NO_DAY,
     RANK,
-    Cell,
     LinkColumns,
-    Membership,
     ReasonColumns,
     RequirementColumns,
     WaiverColumns,
-    board_counts,
-    people_counts,
-    percent,
     requirements_on,
 )
 from stepladder.core.days import FOREVER, Period, Span
@@ -47,48 +43,51 @@ def ordinal(day: date | None) -> int:
     return NO_DAY if day is None else day.toordinal()
 
 
-def columns(kind, rows, bools=()):
-    names = list(kind.__dataclass_fields__)
+def columns(kind, rows):
+    """The rows as arrays; all of course 1, of an assignment, and always known, unless a row says otherwise."""
+    always = {"course": 1, "assignment": 1, "known_from": 1, "known_to": NO_DAY}
     return kind(
-        **{n: np.array([r[i] for r in rows], dtype=bool if n in bools else np.int64) for i, n in enumerate(names)}
+        **{
+            name: np.array([(always | row)[name] for row in rows], dtype=bool if name == "mandatory" else np.int64)
+            for name in kind.__dataclass_fields__
+        }
     )
 
 
 def build(cases):
-    """Columns from cases of (person, reasons, links, waivers), all about course 1 and always known."""
-    known = (1, NO_DAY)
+    """Columns from cases of (person, reasons, links, waivers)."""
     reasons = [
-        (
-            p,
-            1,
-            ordinal(r.days.first),
-            ordinal(r.days.last),
-            ordinal(r.opened),
-            ordinal(r.due),
-            r.notice_days,
-            r.taken_on_or_after.toordinal() if r.taken_on_or_after else 0,
-            r.mandatory,
-            *known,
-        )
-        for p, rs, _, _ in cases
+        {
+            "person": person,
+            "first": ordinal(r.days.first),
+            "last": ordinal(r.days.last),
+            "opened": ordinal(r.opened),
+            "due": ordinal(r.due),
+            "notice": r.notice_days,
+            "taken_from": r.taken_on_or_after.toordinal() if r.taken_on_or_after else 0,
+            "mandatory": r.mandatory,
+        }
+        for person, rs, _, _ in cases
         for r in rs
     ]
     links = [
-        (
-            p,
-            1,
-            ordinal(k.first),
-            ordinal(k.taken),
-            ordinal(k.valid_until),
-            k.terms.window_days,
-            k.terms.grace_days,
-            *known,
-        )
-        for p, _, ks, _ in cases
-        for k in ks
+        {
+            "person": person,
+            "first": ordinal(link.first),
+            "taken": ordinal(link.taken),
+            "valid_until": ordinal(link.valid_until),
+            "window": link.terms.window_days,
+            "grace": link.terms.grace_days,
+        }
+        for person, _, ls, _ in cases
+        for link in ls
     ]
-    waivers = [(p, 1, ordinal(w.first), ordinal(w.last), *known) for p, _, _, ws in cases for w in ws]
-    return columns(ReasonColumns, reasons, ("mandatory",)), columns(LinkColumns, links), columns(WaiverColumns, waivers)
+    waivers = [
+        {"person": person, "first": ordinal(span.first), "last": ordinal(span.last)}
+        for person, _, _, spans in cases
+        for span in spans
+    ]
+    return columns(ReasonColumns, reasons), columns(LinkColumns, links), columns(WaiverColumns, waivers)
 
 
 def day(n):
@@ -223,7 +222,7 @@ def test_a_completion_of_the_first_day_that_counts_counts():
 def test_the_rows_of_some_people_are_replaced_by_others():
     reason = Reason(Span(BASE), BASE, day(10))
     old, new = (build([(p, [reason], [], []) for p in people])[0] for people in ((1, 2, 3), (2, 4)))
-    rows = old.without([2, 3]).joined(new)
+    rows = old.replaced([2, 3, 4], new)
     assert rows.person.tolist() == [1, 2, 4]
     assert rows.due.tolist() == [day(10).toordinal()] * 3
 

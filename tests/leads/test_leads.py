@@ -71,6 +71,29 @@ def test_a_lead_by_a_group_follows_the_group(dunlin):
     assert [row.person for row in queries.led_by(dunlin["cleo"], clock.today())] == [dunlin["finn"].pk]
 
 
+@pytest.mark.django_db(transaction=True)
+def test_who_answers_to_somebody_is_kept_only_while_it_is_true(organisation, on):
+    on("2026-05-14")
+    master, deck = f.a_person("Mara Venn", position="Master"), f.a_person("Jun Pellam")
+    today = clock.today()
+
+    def led():
+        team = [row.person for row in queries.led_by(master, today)]
+        return {person.given_name for person in Person.objects.filter(pk__in=team)}
+
+    assert led() == set()
+    lead = f.a_lead("Master")
+    assert led() == {"Jun"}
+    f.a_person("Ada Tarn")
+    assert led() == {"Jun", "Ada"}
+    actions.leave_organisation(person=deck, left_on=f.d("2026-05-13"), by=f.BY)
+    assert led() == {"Ada"}
+    assert {person.given_name for person in queries.gaps(today).people} == {"Mara"}
+    leads_actions.end_lead(lead=lead, to_day=f.d("2026-05-13"), by=f.BY)
+    assert led() == set()
+    assert {person.given_name for person in queries.gaps(today).people} == {"Mara", "Ada"}
+
+
 @pytest.mark.parametrize(
     ("wrong", "says", "error"),
     [
@@ -93,7 +116,7 @@ def test_leads_that_say_nothing_or_too_much_are_refused(dunlin, wrong, says, err
 def test_gaps_are_units_that_nobody_leads_and_people_who_answer_to_nobody(dunlin, client):
     found = queries.gaps(clock.today())
     assert [(unit.name, count) for unit, count in found.units] == [("Shore", 1)]
-    assert found.people == [dunlin["finn"], dunlin["cleo"]]
+    assert list(found.people) == [dunlin["finn"], dunlin["cleo"]]
     client.force_login(f.an_account("administrator"))
     page = client.get(reverse("leads:leads")).content.decode()
     assert "Units that nobody leads" in page

@@ -9,11 +9,11 @@ from stepladder import clock
 from stepladder.assignments import actions as assigning
 from stepladder.assignments.queries import requirements
 from stepladder.charts.models import Chart
-from stepladder.core.board import NO_DAY
+from stepladder.core.columns import NO_DAY
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.learning.actions import record_completion, revoke_completion
+from stepladder.records.attending import requirement_columns
 from stepladder.records.board import board
-from stepladder.records.columns import requirement_columns
 from tests import factories as f
 from tests.reading import page_text
 

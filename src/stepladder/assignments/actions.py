@@ -243,7 +243,7 @@ def _of(
 def _stored(assignment: int) -> set[int]:
     """Of whom an assignment asks something now, or has asked something before."""
     rows = (_of(kind, [assignment], None) for kind in (Reason, PathReason))
-    return set().union(*(own.values_list("person_id", flat=True) for own in rows))
+    return set().union(*(claims.values_list("person_id", flat=True) for claims in rows))
 
 
 @transaction.atomic

@@ -28,10 +28,10 @@ def differences() -> Iterator[str]:
 
 
 def _compare(what: str, stored: Any, derived: Any) -> Iterator[str]:
-    there, expected = Counter(map(_values, stored)), Counter(map(_values, derived))
-    for row in list((there - expected).elements())[:SHOWN]:
+    actual, expected = Counter(map(_values, stored)), Counter(map(_values, derived))
+    for row in list((actual - expected).elements())[:SHOWN]:
         yield f"A {what} is stored that the facts do not give: {_words(row)}."
-    for row in list((expected - there).elements())[:SHOWN]:
+    for row in list((expected - actual).elements())[:SHOWN]:
         yield f"A {what} that the facts give is not stored: {_words(row)}."
 
 

@@ -140,9 +140,11 @@ def derive_reasons(
     editions: dict[int, list[PathEdition]] = {}
     for edition in PathEdition.objects.order_by("recorded_on", "pk"):
         editions.setdefault(edition.path_id, []).append(edition)
-    for own in rules.values():
-        path = own[0].assignment.path_id
-        yield from _derive_one(_Deriver(own, worlds, cal, editions.get(path, []) if path else [], holdings), known)
+    for of_assignment in rules.values():
+        path = of_assignment[0].assignment.path_id
+        yield from _derive_one(
+            _Deriver(of_assignment, worlds, cal, editions.get(path, []) if path else [], holdings), known
+        )
 
 
 def _derive_one(deriver: _Deriver, known: PersonHistories) -> Iterator[Reason | PathReason]:

@@ -99,8 +99,8 @@ def climbs(
     required = {(s.person, s.course): s for s in requirements(people=who, day=day, known_on=known, courses=asked)}
     waivers = waivers_of(who, known)
     return [
-        _climb(person, editions[path], plans[path], own, required, waivers, day)
-        for (person, path), own in grouped.items()
+        _climb(person, editions[path], plans[path], of_path, required, waivers, day)
+        for (person, path), of_path in grouped.items()
         if path in editions
     ]
 
@@ -141,7 +141,7 @@ def first_comes(person: Person, course: Course) -> list[str]:
     covered = {s.course for s in requirements(people=[person.pk], day=today) if s.requirement.status in DONE}
     editions = PathEdition.objects.known_now().filter(path__in=paths)
     waiting = [waits_for(plan_of(edition), course.pk, covered) for edition in editions]
-    if not waiting or any(not own for own in waiting):
+    if not waiting or any(not first for first in waiting):
         return []
     titles = Course.objects.in_bulk(waiting[0])
     return [titles[key].title for key in waiting[0]]

@@ -67,14 +67,14 @@ def preview(rule: AssignmentRule, asked: Course | Path | None) -> Preview:
     touched = []
     later = 0
     for person, reasons in found.items():
-        here = next((r for r in reasons if on in r.days), None)
-        if here is None:
+        current = next((r for r in reasons if on in r.days), None)
+        if current is None:
             later += any(r.days.first > on for r in reasons)
             continue
-        own = waivers.get((person, course.pk), []) if course else []
+        waived = waivers.get((person, course.pk), []) if course else []
         held = {key: link_on(chain, on) for key, chain in links.get(person, {}).items()}
         link = path_link(plan, held, ()) if plan else held.get(course.pk) if course else None
-        required = reason_status(here, link, own, day=on, soon_days=organisation().soon_days)
+        required = reason_status(current, link, waived, day=on, soon_days=organisation().soon_days)
         touched.append((person, required.status, required.due))
     return Preview(
         len(touched),

@@ -78,14 +78,15 @@ def requirements(
         grouped.setdefault((reason.person_id, reason.course_id), []).append(reason)
     soon = organisation().soon_days
     found = []
-    for (person, course), own in grouped.items():
+    for (person, course), of_pair in grouped.items():
         link = link_on(links.get((person, course), []), day)
         reason_statuses = [
-            reason_status(core_reason(r), link, waivers.get((person, course), []), day=day, soon_days=soon) for r in own
+            reason_status(core_reason(r), link, waivers.get((person, course), []), day=day, soon_days=soon)
+            for r in of_pair
         ]
-        merged = merge([(r.pk, s) for r, s in zip(own, reason_statuses, strict=True)])
+        merged = merge([(r.pk, s) for r, s in zip(of_pair, reason_statuses, strict=True)])
         assert merged is not None
-        found.append(RequirementStatus(person, course, merged, tuple(own), tuple(reason_statuses), link))
+        found.append(RequirementStatus(person, course, merged, tuple(of_pair), tuple(reason_statuses), link))
     return found
 
 

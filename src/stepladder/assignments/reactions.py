@@ -11,6 +11,7 @@ from django.urls import reverse
 from stepladder import events
 from stepladder.accounts import policy
 from stepladder.assignments import actions
+from stepladder.assignments.columns import note_moved
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason
 from stepladder.core.days import FOREVER
 from stepladder.core.reach import courses_asked
@@ -28,6 +29,7 @@ __all__ = [
     "on_course_released",
     "on_group",
     "on_holdings",
+    "on_moved",
     "on_need",
     "on_organisation",
     "on_path_released",
@@ -78,6 +80,18 @@ def on_need(
 ) -> None:
     """Whoever needs a place now gets one at once, and a place that nothing asks for is closed."""
     actions.keep_true(people=list(event.people), act=act)
+
+
+def on_moved(
+    event: events.AssignmentsChanged
+    | events.CompletionRecorded
+    | events.CompletionRevoked
+    | events.SpansChanged
+    | events.WaiverChanged,
+    act: events.Act,
+) -> None:
+    """Reasons, waivers or spans of these people were written anew: their columns are read again."""
+    note_moved(event.people)
 
 
 def on_path_released(event: events.PathReleased, act: events.Act) -> None:

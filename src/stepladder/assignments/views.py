@@ -16,19 +16,18 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.assignments import actions, queries
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.forms import AssignForm, EndForm, WaiverForm
-from stepladder.assignments.listing import assignment_rows
+from stepladder.assignments.listing import AskedPersons, assignment_rows, ruled
 from stepladder.assignments.models import Assignment, AssignmentRule, Waiver
-from stepladder.assignments.paths import Climb, climbs
 from stepladder.assignments.preview import preview
 from stepladder.assignments.scoping import is_manager_only, narrowed, own_parts
 from stepladder.core.reach import ReachError
-from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses.models import Course
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
 from stepladder.learning.queries import course_titles
 from stepladder.people.choosing import chosen_people
 from stepladder.people.models import Person
+from stepladder.people.permissions import people_seen
 from stepladder.queue.queries import under_way
 from stepladder.reaches.reach_forms import reach_context, stored_reach
 from stepladder.reaches.stored import load_world, parse
@@ -38,15 +37,12 @@ from stepladder.web.tables import page_of
 
 
 def assignment_list(request: HttpRequest) -> HttpResponse:
-    rows = assignment_rows(policy.visible(request.user, "assign", Assignment.objects.all()))
     show = request.GET.get("show", "")
-    if show == "ended":
-        rows = [r for r in rows if not r.is_running]
-    elif not show:
-        rows = [r for r in rows if r.rule.end is None or r.rule.end >= clock.today()]
+    rules = ruled(policy.visible(request.user, "assign", Assignment.objects.all()), show=show)
     heads = [("Called", ""), ("Course", ""), ("Whom", ""), ("People", ""), ("Late", "")]
-    page = page_of(request, rows, heads, numeric=frozenset())
-    return render(request, "assignments/list.html", {"page": page, "show": show})
+    page = page_of(request, rules, heads)
+    context = {"page": page, "rows": assignment_rows(page.rows), "show": show}
+    return render(request, "assignments/list.html", context)
 
 
 def new(request: HttpRequest) -> HttpResponse:
@@ -59,7 +55,7 @@ def new(request: HttpRequest) -> HttpResponse:
         people = actions.in_reach(form.rule(reach))
 
         def act() -> str:
-            with undoing.watched() as seen:
+            with undoing.watched() as watched:
                 made = actions.assign(
                     course=form.cleaned_data["course"],
                     name=form.cleaned_data["name"],
@@ -72,7 +68,7 @@ def new(request: HttpRequest) -> HttpResponse:
             how = (
                 "It is being carried out; how far it is stands here." if follows else "Whoever needs it has been told."
             )
-            toasts.say(request, f"“{made.name}” is assigned. {how}", act=seen.act)
+            toasts.say(request, f"“{made.name}” is assigned. {how}", act=watched.act)
             return reverse("assignments:assignment", args=[made.public_id])
 
         try:
@@ -152,25 +148,16 @@ def _one(request: HttpRequest, public_id: str) -> Assignment:
 def assignment(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _one(request, public_id)
     rule = queries.rule_of(found)
-    rows: list[queries.RequirementStatus] | list[Climb] = climbs(day=clock.today(), assignments=[found.pk])
-    if found.course_id is not None:
-        asked = queries.requirements(day=clock.today(), courses=[found.course_id])
-        rows = [row for row in asked if any(r.assignment_id == found.pk for r in row.reasons)]
-    shown = policy.visible(request.user, "assign", Person.objects.filter(pk__in=[row.person for row in rows]))
-    persons = shown.in_bulk()
-    readable = _readable(request, persons)
-    listed = [(persons[row.person], row, row.person in readable) for row in rows if row.person in persons]
-    # Who may not be read stands among the rest by name: the order tells nothing either.
-    listed.sort(
-        key=lambda item: (
-            WORST_FIRST.index(item[1].requirement.status) if item[2] else len(WORST_FIRST),
-            item[0].family_name,
-        )
+    rows = AskedPersons(
+        found,
+        clock.today(),
+        shown=people_seen(request.user, "assign"),
+        readable=people_seen(request.user, "read records"),
     )
     heads = [("Name", ""), ("Status", ""), ("Due", ""), ("Valid until", "")]
     if found.path_id is not None:
         heads.insert(1, ("Climbed", ""))
-    page = page_of(request, listed, heads)
+    page = page_of(request, rows, heads)
     context = {
         "assignment": found,
         "rule": rule,
@@ -193,9 +180,9 @@ def end(request: HttpRequest, public_id: str) -> HttpResponse:
         return act_once(request, lambda: address)
 
     def act() -> str:
-        with undoing.watched() as seen:
+        with undoing.watched() as watched:
             actions.end_assignment(assignment=found, end=form.cleaned_data["end"], by=account_of(request))
-        toasts.say(request, f"“{found.name}” ends.", act=seen.act)
+        toasts.say(request, f"“{found.name}” ends.", act=watched.act)
         return address
 
     try:
@@ -213,9 +200,9 @@ def waive(request: HttpRequest, person: str) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:
-            with undoing.watched() as seen:
+            with undoing.watched() as watched:
                 actions.grant_waiver(person=found, by=account_of(request), **form.cleaned_data)
-            toasts.say(request, f"{found.name} is waived.", act=seen.act)
+            toasts.say(request, f"{found.name} is waived.", act=watched.act)
             return reverse("people:person", args=[found.public_id])
 
         try:

@@ -99,6 +99,10 @@ class ReportingLine:
     powers: frozenset[Power] = dataclasses.field(default=frozenset(), compare=False)
 
 
+# A leader, the lead they have it by, and whether directly.
+Way = tuple[int, int, bool]
+
+
 class LeadBook:
     """The leads of a day, ready to say who answers to whom.
 
@@ -135,6 +139,10 @@ class LeadBook:
                 posts = [post for person in people for post in by_person.get(person, [])]
             self.holders[lead.key] = people
             self._enter(lead, people, posts)
+        self._unit_leaders = {leader for pairs in self.of_unit.values() for leader, _ in pairs}
+        self._position_leaders = {leader for pairs in self._of_position.values() for leader, _ in pairs}
+        self._shared_by_unit: dict[int, list[Way]] = {}
+        self._shared_by_position: dict[int, list[Way]] = {}
 
     def _enter(self, lead: Lead, people: set[int], posts: Sequence[Post]) -> None:
         what = lead.field
@@ -170,7 +178,7 @@ class LeadBook:
         ]
         return sorted(lines, key=lambda line: (not line.direct, line.leader, line.lead))
 
-    def _lines(self, person: int, posts: Sequence[Post]) -> Iterator[tuple[int, int, bool]]:
+    def _lines(self, person: int, posts: Sequence[Post]) -> Iterator[Way]:
         for leader, lead in self._of_name.get(person, ()):
             if leader != person:
                 yield leader, lead, True
@@ -178,10 +186,28 @@ class LeadBook:
             yield from self._by_unit(person, post)
             yield from self._by_position(person, post)
 
-    def _by_unit(self, person: int, post: Post) -> Iterator[tuple[int, int, bool]]:
+    def team_of(self, leader: int, people: Mapping[int, Sequence[Post]]) -> dict[int, tuple[bool, frozenset[Power]]]:
+        """Of these people, with their posts, who answers to a leader: whether directly, and with all the powers of the leads."""
+        found: dict[int, tuple[bool, frozenset[Power]]] = {}
+        for person, posts in people.items():
+            for who, lead, direct in self._lines(person, posts):
+                if who == leader and who != person:
+                    before = found.get(person, (False, frozenset()))
+                    found[person] = before[0] or direct, before[1] | self.leads[lead].powers
+        return found
+
+    def _by_unit(self, person: int, post: Post) -> Iterable[Way]:
+        if person in self._unit_leaders:
+            return self._ways_by_unit(person, post.unit)
+        # Whoever leads no unit answers as everybody in the unit does: thousands of people share what is worked out once.
+        if post.unit not in self._shared_by_unit:
+            self._shared_by_unit[post.unit] = list(self._ways_by_unit(None, post.unit))
+        return self._shared_by_unit[post.unit]
+
+    def _ways_by_unit(self, person: int | None, unit: int) -> Iterator[Way]:
         nearest = True
-        for unit in self.units.upwards(post.unit) if post.unit in self.units.parent else ():
-            leading = self.of_unit.get(unit, set())
+        for above in self.units.upwards(unit) if unit in self.units.parent else ():
+            leading = self.of_unit.get(above, set())
             # Two who lead the same unit do not answer to each other through it: who leads it looks further up.
             if not leading or any(leader == person for leader, _ in leading):
                 continue
@@ -189,10 +215,18 @@ class LeadBook:
                 yield leader, lead, nearest
             nearest = False
 
-    def _by_position(self, person: int, post: Post) -> Iterator[tuple[int, int, bool]]:
+    def _by_position(self, person: int, post: Post) -> Iterable[Way]:
+        if post.position is None:
+            return ()
+        if person in self._position_leaders:
+            return self._ways_by_position(person, post.position)
+        if post.position not in self._shared_by_position:
+            self._shared_by_position[post.position] = list(self._ways_by_position(None, post.position))
+        return self._shared_by_position[post.position]
+
+    def _ways_by_position(self, person: int | None, position: int) -> Iterator[Way]:
         nearest = True
-        position = post.position
-        if position is None or position not in self.positions.parent:
+        if position not in self.positions.parent:
             return
         # Those at one position do not lead each other.
         for above in list(self.positions.upwards(position))[1:]:

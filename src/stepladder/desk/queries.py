@@ -19,12 +19,12 @@ from stepladder.library.models import Module, Upload
 from stepladder.library.queries import halted_uploads
 from stepladder.notices.queries import unsent
 from stepladder.people.models import Person
+from stepladder.people.permissions import people_seen
 from stepladder.people.queries import find_people
 from stepladder.queue.queries import failed, failed_count
 from stepladder.records.list_columns import Filters
 from stepladder.records.lists import status_rows
 from stepladder.records.queries import late_summary
-from stepladder.records.scope import people_in_scope
 from stepladder.timetable import queries as sessions
 from stepladder.timetable.models import Session
 from stepladder.web.templatetags.web import day, distance
@@ -53,7 +53,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
     """What needs somebody now, the urgent first; nothing that waits for nobody."""
     today = clock.today()
     lines = [
-        _late(today, people_in_scope(account)),
+        _late(today, people_seen(account, "open records")),
         _refused_uploads(account),
         _failed(account),
         _halted_uploads(account),
@@ -61,7 +61,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _to_sign_off(account),
         _waiting(account),
         _clashing(account),
-        _running_out(today, people_in_scope(account)),
+        _running_out(today, people_seen(account, "open records")),
         _starting(today, account),
         _drafts(account),
     ]
@@ -190,12 +190,12 @@ def first_steps(account: Any) -> list[FirstStep]:
     """The first ten minutes of a new installation, for whoever builds it up."""
     if not policy.may(account, "change modules"):
         return []
-    own = Module.objects.exclude(changed_by=LOADER).exists()
+    has_modules = Module.objects.exclude(changed_by=LOADER).exists()
     released = Course.objects.filter(state=CourseState.RELEASED).exclude(editions__changed_by=LOADER).exists()
     assigned = Assignment.objects.exclude(made_by=LOADER).exists()
     moved = Person.objects.exclude(changed_by=LOADER).exists()
     return [
-        FirstStep("Drop a package, a film or a PDF onto a binder", reverse("library:home"), own),
+        FirstStep("Drop a package, a film or a PDF onto a binder", reverse("library:home"), has_modules),
         FirstStep("Make a course of it and release it", reverse("courses:new"), released),
         FirstStep("See who is there, and where", reverse("people:list"), moved),
         FirstStep("Assign the course, and see who it reaches before you save", reverse("assignments:new"), assigned),

@@ -2,21 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
 from datetime import date, timedelta
+
+import numpy as np
+from numpy.typing import NDArray
 
 from stepladder.core.leads import Power
 from stepladder.core.requirements import LATE, Status
 from stepladder.leads.queries import TeamRow
 from stepladder.learning.models import Completion
 from stepladder.people.models import Person, Placement
+from stepladder.people.name_order import names
 from stepladder.people.queries import valid_on
 from stepladder.records.list_columns import Filters, ListRow
 from stepladder.records.lists import status_rows
+from stepladder.records.queries import late_counts
 from stepladder.timetable.queries import Seat, next_seats
+from stepladder.web.tables import LazyRows
 
-__all__ = ["TEAM_HEADS", "Team", "TeamLine", "team_of"]
+__all__ = ["TEAM_HEADS", "Team", "TeamLine"]
 
 TEAM_HEADS = [("Name", ""), ("Where", ""), ("Late", ""), ("Soon", ""), ("Booked", ""), ("Done in a year", "")]
 SOON = frozenset({Status.DUE_SOON, Status.RENEW, Status.IN_GRACE})
@@ -37,49 +43,60 @@ class TeamLine:
     hidden: bool = False
 
 
-@dataclass(frozen=True)
-class Team:
-    """Everybody who answers to a manager, the late first."""
+class Team(LazyRows[TeamLine]):
+    """Everybody who answers to a manager, the late first; only the lines that are shown are made."""
 
-    rows: list[TeamLine]
-    may_assign: bool
+    def __init__(self, led: Sequence[TeamRow], day: date) -> None:
+        self.may_assign = any(Power.ASSIGN in row.powers for row in led)
+        self._day = day
+        self._people = np.array([row.person for row in led], dtype=np.int64)
+        self._is_direct = np.array([row.direct for row in led], dtype=bool)
+        self._is_seen = np.array([Power.SEE_RECORDS in row.powers for row in led], dtype=bool)
+        self._late = np.where(self._is_seen, late_counts(day)[self._people], 0) if len(led) else self._people
+        order = (names().order[self._people], ~self._is_direct, -self._late)
+        self._shown: NDArray[np.int64] = np.lexsort(order)
+
+    @property
+    def everybody(self) -> int:
+        return len(self._people)
 
     @property
     def late(self) -> int:
-        return sum(bool(row.late) for row in self.rows)
+        return int((self._late > 0).sum())
 
     @property
     def direct(self) -> int:
-        return sum(row.direct for row in self.rows)
+        return int(self._is_direct.sum())
 
+    def narrow(self, *, only_direct: bool, only_late: bool) -> None:
+        """Show only some of them."""
+        if only_direct:
+            self._shown = self._shown[self._is_direct[self._shown]]
+        if only_late:
+            self._shown = self._shown[self._late[self._shown] > 0]
 
-def team_of(led: Sequence[TeamRow], day: date) -> Team:
-    """What is late, soon and done of those who answer to somebody, in a number of queries that does not grow with them."""
-    keys = frozenset(row.person for row in led)
-    people = Person.objects.in_bulk(keys)
-    where = _places(keys, day)
-    open_rows = _open_rows(frozenset(row.person for row in led if _sees(row)), day)
-    done, seats = _done(keys, day), next_seats(keys)
-    rows = [
-        TeamLine(people[row.person], row.direct, where.get(row.person, ""), hidden=True)
-        if not _sees(row)
-        else TeamLine(
-            people[row.person],
-            row.direct,
-            where.get(row.person, ""),
-            [r for r in open_rows.get(row.person, []) if r.status in LATE],
-            [r for r in open_rows.get(row.person, []) if r.status in SOON],
-            done.get(row.person, 0),
-            seats.get(row.person),
-        )
-        for row in led
-    ]
-    rows.sort(key=lambda row: (not row.late, -len(row.late), not row.direct, row.person.family_name, row.person.pk))
-    return Team(rows, any(Power.ASSIGN in row.powers for row in led))
+    def __len__(self) -> int:
+        return len(self._shown)
 
-
-def _sees(row: TeamRow) -> bool:
-    return Power.SEE_RECORDS in row.powers
+    def made(self, start: int, stop: int) -> list[TeamLine]:
+        which = self._shown[start:stop]
+        keys = self._people[which].tolist()
+        readable = frozenset(self._people[which[self._is_seen[which]]].tolist())
+        people, where = Person.objects.in_bulk(keys), _places(keys, self._day)
+        open_rows, done, seats = _open_rows(readable, self._day), _done(readable, self._day), next_seats(readable)
+        return [
+            TeamLine(
+                people[key],
+                direct,
+                where.get(key, ""),
+                [r for r in open_rows.get(key, []) if r.status in LATE],
+                [r for r in open_rows.get(key, []) if r.status in SOON],
+                done.get(key, 0),
+                seats.get(key),
+                hidden=key not in readable,
+            )
+            for key, direct in zip(keys, self._is_direct[which].tolist(), strict=True)
+        ]
 
 
 def _open_rows(people: frozenset[int], day: date) -> dict[int, list[ListRow]]:
@@ -90,7 +107,7 @@ def _open_rows(people: frozenset[int], day: date) -> dict[int, list[ListRow]]:
     return found
 
 
-def _places(people: frozenset[int], day: date) -> dict[int, str]:
+def _places(people: Collection[int], day: date) -> dict[int, str]:
     """Where each of them is placed."""
     found: dict[int, list[str]] = {}
     rows = Placement.objects.filter(valid_on(day), person__in=people).order_by("from_day")
@@ -99,7 +116,7 @@ def _places(people: frozenset[int], day: date) -> dict[int, str]:
     return {key: "; ".join(names) for key, names in found.items()}
 
 
-def _done(people: Sequence[int] | frozenset[int], day: date) -> dict[int, int]:
+def _done(people: Collection[int], day: date) -> dict[int, int]:
     """How many courses each completed within a year."""
     rows = Completion.objects.known_now().filter(
         person__in=people, day__gt=day - timedelta(days=DONE_DAYS), day__lte=day

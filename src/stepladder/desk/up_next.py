@@ -104,13 +104,13 @@ def _path(climb: Climb, things: list[NextThing], titles: dict[int, str], today: 
     stages = []
     for number, stage in enumerate(climb.stages, 1):
         keys = {course for course, _ in stage.courses}
-        own = [thing for thing in things if thing.view.enrolment.course_id in keys]
+        of_path = [thing for thing in things if thing.view.enrolment.course_id in keys]
         waits = climb.edition.is_in_order and number > climb.now
         if waits:
             # What something else asks for as well is open already: it stands by itself.
-            own = [thing for thing in own if thing.only_by_path]
+            of_path = [thing for thing in of_path if thing.only_by_path]
         shown = [titles.get(course, "") for course, _ in stage.courses]
-        stages.append(StageNow(number, stage, "done" if stage.is_done else "later" if waits else "on", own, shown))
+        stages.append(StageNow(number, stage, "done" if stage.is_done else "later" if waits else "on", of_path, shown))
     asked = climb.requirement
     return PathNow(climb, stages, _says_of(asked, today))
 

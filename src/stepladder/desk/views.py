@@ -15,7 +15,7 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.courses.models import Course
 from stepladder.courses.queries import course_sheet
 from stepladder.desk import actions, queries
-from stepladder.desk.team import TEAM_HEADS, team_of
+from stepladder.desk.team import TEAM_HEADS, Team
 from stepladder.desk.up_next import up_next
 from stepladder.leads.permissions import team_of_account
 from stepladder.leads.queries import leads_held
@@ -69,12 +69,13 @@ def team(request: HttpRequest) -> HttpResponse:
     assert person is not None, "only somebody who holds a lead is a manager"
     day = clock.today()
     only_direct, only_late = request.GET.get("direct") == "1", request.GET.get("late") == "1"
-    found = team_of(team_of_account(request.user), day)
-    rows = [row for row in found.rows if (row.direct or not only_direct) and (row.late or not only_late)]
+    found = Team(team_of_account(request.user), day)
+    found.narrow(only_direct=only_direct, only_late=only_late)
+    page = page_of(request, found, TEAM_HEADS)
     context = {
         "team": found,
-        "page": page_of(request, rows, TEAM_HEADS),
-        "notes": margin.row_notes("team", [row.person.pk for row in rows], clock.today()),
+        "page": page,
+        "notes": margin.row_notes("team", [row.person.pk for row in page.rows], day),
         "leads": leads_held(person, day),
         "only_direct": only_direct,
         "only_late": only_late,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from django.db import models
@@ -22,12 +22,12 @@ __all__ = ["of_persons", "register", "team_of_account"]
 NOT_LED = "Only who leads somebody, with the power for it, can do this."
 
 
-def team_of_account(account: Any) -> list[TeamRow]:
+def team_of_account(account: Any) -> Sequence[TeamRow]:
     """Who answers to the account today; looked up once for each loaded account."""
     if not hasattr(account, "_team"):
         person = person_of(account)
-        account._team = led_by(person, clock.today()) if person else []
-    found: list[TeamRow] = account._team
+        account._team = led_by(person, clock.today()) if person else ()
+    found: Sequence[TeamRow] = account._team
     return found
 
 

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from functools import cache
-from typing import Any
+from typing import Any, TypeVar
 
 from django.db.models import Count, Exists, OuterRef, Q, QuerySet
 
 from stepladder.charts.dated_charts import positions_tree, units_tree
-from stepladder.charts.models import Unit
+from stepladder.charts.models import PositionBranch, Unit, UnitBranch
 from stepladder.core.days import FOREVER, Span
 from stepladder.core.leads import (
     AUnit,
@@ -26,8 +26,10 @@ from stepladder.core.leads import (
 )
 from stepladder.core.leads import Lead as CoreLead
 from stepladder.core.reach import members_on
+from stepladder.fact_cache import cached, state_of
 from stepladder.leads.models import Lead
-from stepladder.people.models import Person, Placement
+from stepladder.people.models import Employment, Person, Placement
+from stepladder.people.name_order import PeopleByName
 from stepladder.people.queries import active_on, valid_on
 from stepladder.reaches.stored import load_people, load_world
 
@@ -52,6 +54,8 @@ __all__ = [
     "reporting_lines",
     "whom_they_answer_to",
 ]
+
+Value = TypeVar("Value")
 
 
 def _with_names(leads: QuerySet[Lead]) -> QuerySet[Lead]:
@@ -111,9 +115,9 @@ def lead_book(day: date, *, units: Iterable[int] | None = None) -> LeadBook:
     leads = [_core(row, groups) for row in rows]
     tree = units_tree(day)
     named = {lead.person for lead in leads if lead.person}
-    own = {lead.position for lead in leads if lead.position and isinstance(lead.field, OwnUnit)}
+    own_unit_positions = {lead.position for lead in leads if lead.position and isinstance(lead.field, OwnUnit)}
     other = {lead.position for lead in leads if lead.position and not isinstance(lead.field, OwnUnit)}
-    at_own = Q(position__in=own)
+    at_own = Q(position__in=own_unit_positions)
     if units is not None:
         at_own &= Q(unit__in={above for unit in units if unit in tree.parent for above in tree.upwards(unit)})
     active = active_on(day).filter(person__in=named).values_list("person_id", flat=True)
@@ -129,23 +133,23 @@ def lead_book(day: date, *, units: Iterable[int] | None = None) -> LeadBook:
 def _own_posts(people: Sequence[int] | None, day: date) -> tuple[dict[int, list[Post]], LeadBook]:
     """The posts of each of these people (None: all) who is active on the day, and the leads that matter to them."""
     active = active_on(day) if people is None else active_on(day).filter(person__in=people)
-    own: dict[int, list[Post]] = {person: [] for person in active.values_list("person_id", flat=True)}
+    posts_of: dict[int, list[Post]] = {person: [] for person in active.values_list("person_id", flat=True)}
     posts = _posts(day, Q() if people is None else Q(person__in=people))
     for post in posts:
-        own.setdefault(post.person, []).append(post)
-    return own, lead_book(day, units=None if people is None else {post.unit for post in posts})
+        posts_of.setdefault(post.person, []).append(post)
+    return posts_of, lead_book(day, units=None if people is None else {post.unit for post in posts})
 
 
 def reporting_lines(people: Sequence[int] | None, day: date) -> list[ReportingLine]:
     """Whom these people (None: all who are active) answer to on a day."""
-    own, book = _own_posts(people, day)
-    return [line for person, posts in own.items() for line in book.lines(person, posts)]
+    posts_of, book = _own_posts(people, day)
+    return [line for person, posts in posts_of.items() for line in book.lines(person, posts)]
 
 
 def direct_leaders(people: Sequence[int] | None, day: date) -> dict[int, set[int]]:
     """Person → whom they answer to directly on a day; empty where they answer to nobody at all."""
-    own, book = _own_posts(people, day)
-    return {person: book.direct(person, posts) for person, posts in own.items()}
+    posts_of, book = _own_posts(people, day)
+    return {person: book.direct(person, posts) for person, posts in posts_of.items()}
 
 
 def asked_of(person: Person, power: Power, day: date) -> list[Person]:
@@ -175,12 +179,12 @@ def whom_they_answer_to(person: Person, day: date) -> list[Answering]:
         by_lead.setdefault((not line.direct, line.lead), []).append(line)
     return [
         Answering(
-            sorted((people[line.leader] for line in own), key=lambda p: (p.family_name, p.given_name)),
+            sorted((people[line.leader] for line in lines_of_lead), key=lambda p: (p.family_name, p.given_name)),
             not indirect,
             describe_lead(leads[lead]),
-            _in_order(own[0].powers),
+            _in_order(lines_of_lead[0].powers),
         )
-        for (indirect, lead), own in sorted(by_lead.items())
+        for (indirect, lead), lines_of_lead in sorted(by_lead.items())
     ]
 
 
@@ -210,19 +214,27 @@ class TeamRow:
     powers: frozenset[str] = field(default_factory=frozenset)
 
 
-def led_by(person: Person, day: date) -> list[TeamRow]:
+def led_by(person: Person, day: date) -> Sequence[TeamRow]:
     """Who answers to a person on a day, in a number of queries that does not grow with them."""
+    return _unless_changed(("team", person.pk), day, lambda: _led_by(person, day))
+
+
+def _unless_changed(what: Hashable, day: date, read: Callable[[], Value]) -> Value:
+    """What leads come to on a day, kept while no fact that it follows from changes."""
+    # Who is in a group follows from facts of every kind: what a lead of one comes to is not kept.
+    if Lead.objects.filter(valid_on(day), group__isnull=False).exists():
+        return read()
+    kinds = (Lead, Employment, Placement, UnitBranch, PositionBranch)
+    return cached((what, day), state=lambda: tuple(state_of(kind) for kind in kinds), read=read)
+
+
+def _led_by(person: Person, day: date) -> tuple[TeamRow, ...]:
     people = sorted(in_fields_of([person.pk], day) - {person.pk})
     if not people:
-        return []
-    found: dict[int, TeamRow] = {}
-    for line in reporting_lines(people, day):
-        if line.leader != person.pk:
-            continue
-        old = found.get(line.person, TeamRow(line.person, False))
-        powers = old.powers | frozenset(str(p) for p in line.powers)
-        found[line.person] = TeamRow(line.person, old.direct or line.direct, powers)
-    return list(found.values())
+        return ()
+    posts_of, book = _own_posts(people, day)
+    team = book.team_of(person.pk, posts_of)
+    return tuple(TeamRow(key, direct, powers) for key, (direct, powers) in team.items())
 
 
 def holds_lead(person: Person, day: date) -> bool:
@@ -252,9 +264,9 @@ def leads_held(person: Person, day: date) -> list[Held]:
 
 def in_fields_of(people: Collection[int], day: date) -> set[int]:
     """Everybody in the fields of the leads that these people hold; some of them may not answer to them all the same."""
-    own = _posts(day, Q(person__in=people))
-    held = Q(holder_person__in=people) | Q(holder_position__in={p.position for p in own if p.position})
-    return _reached(list(Lead.objects.filter(valid_on(day)).filter(held)), own, day)
+    posts = _posts(day, Q(person__in=people))
+    held = Q(holder_person__in=people) | Q(holder_position__in={p.position for p in posts if p.position})
+    return _reached(list(Lead.objects.filter(valid_on(day)).filter(held)), posts, day)
 
 
 def in_fields(leads: Collection[int], day: date) -> set[int]:
@@ -300,14 +312,16 @@ def _fields(leads: Sequence[Lead], own: Sequence[Post], day: date) -> tuple[set[
 def leaders_of_units(book: LeadBook, units: Iterable[int]) -> dict[int, list[Person]]:
     """Of these units, unit → who leads it on the book's day, at the unit itself."""
     leading = {unit: {leader for leader, _ in book.of_unit[unit]} for unit in units if unit in book.of_unit}
-    people = Person.objects.in_bulk({leader for own in leading.values() for leader in own})
-    return {unit: sorted((people[key] for key in own), key=lambda p: p.family_name) for unit, own in leading.items()}
+    people = Person.objects.in_bulk({leader for leaders in leading.values() for leader in leaders})
+    return {
+        unit: sorted((people[key] for key in leaders), key=lambda p: p.family_name) for unit, leaders in leading.items()
+    }
 
 
 def unled_units(book: LeadBook, day: date, *, units: Iterable[int] | None = None) -> dict[int, int]:
     """Units (of these; None: all) with people in them that nobody leads, at them or above: unit → how many people."""
-    there = Placement.objects.filter(valid_on(day), *([] if units is None else [Q(unit__in=list(units))]))
-    counted = there.values("unit").annotate(n=Count("person", distinct=True))
+    placements = Placement.objects.filter(valid_on(day), *([] if units is None else [Q(unit__in=list(units))]))
+    counted = placements.values("unit").annotate(n=Count("person", distinct=True))
     placed = dict(counted.order_by("unit").values_list("unit", "n"))
     return {unit: placed[unit] for unit in book.units_without(placed)}
 
@@ -338,20 +352,22 @@ def lead_rows(day: date) -> list[LeadRow]:
 
 @dataclass(frozen=True)
 class Gaps:
-    """Where the leads leave something open on a day."""
+    """Where the leads leave something open on a day: units with how many people they have, and people."""
 
     units: list[tuple[Unit, int]]
-    people: list[Person]
+    people: PeopleByName
 
 
 def gaps(day: date) -> Gaps:
     """Units with people in them that nobody leads, and active people who answer to nobody."""
-    book = lead_book(day)
-    placed = unled_units(book, day)
+    placed, alone = _unless_changed("gaps", day, lambda: _gaps(day))
     units = Unit.objects.in_bulk(placed)
-    nobody = [person for person, leaders in direct_leaders(None, day).items() if not leaders]
-    alone = Person.objects.filter(pk__in=nobody).order_by("family_name", "given_name", "pk")
-    return Gaps([(units[key], count) for key, count in placed.items()], list(alone))
+    return Gaps([(units[key], count) for key, count in placed.items()], PeopleByName(alone))
+
+
+def _gaps(day: date) -> tuple[dict[int, int], list[int]]:
+    posts_of, book = _own_posts(None, day)
+    return unled_units(book, day), [person for person, posts in posts_of.items() if not book.direct(person, posts)]
 
 
 def nearest_leaders(unit: Unit, day: date) -> tuple[list[Person], str]:

@@ -12,7 +12,7 @@ from stepladder.accounts import policy
 from stepladder.charts.parts import NOT_IN_PART, part_of
 from stepladder.people.models import Person, Placement
 
-__all__ = ["in_part", "person_of", "register", "visible_people"]
+__all__ = ["in_part", "people_seen", "person_of", "register", "visible_people"]
 
 
 def person_of(account: Any) -> Person | None:
@@ -32,8 +32,8 @@ def _placed_in(units: frozenset[int]) -> Q:
         to_day__gte=F("person__employments__left_on"),
     )
     placed = Placement.objects.known_now().filter(unit__in=units)
-    here = placed.filter(Q(to_day__isnull=True) | Q(to_day__gte=today) | left)
-    return Q(pk__in=here.values("person"))
+    placed_now = placed.filter(Q(to_day__isnull=True) | Q(to_day__gte=today) | left)
+    return Q(pk__in=placed_now.values("person"))
 
 
 def in_part(account: Any) -> Q:
@@ -44,6 +44,17 @@ def in_part(account: Any) -> Q:
 def visible_people(account: Any) -> models.QuerySet[Person]:
     """The people whom the account sees."""
     return policy.visible(account, "see people", Person.objects.all())
+
+
+def people_seen(account: Any, verb: str) -> frozenset[int] | None:
+    """The keys of the people to whom an account may do something, None: everybody. Looked up once for each loaded account."""
+    if policy.sees_every(account, verb):
+        return None
+    by_verb: dict[str, frozenset[int]] = account.__dict__.setdefault("_people_seen", {})
+    if verb not in by_verb:
+        rows = policy.visible(account, verb, Person.objects.all())
+        by_verb[verb] = frozenset(rows.values_list("pk", flat=True))
+    return by_verb[verb]
 
 
 def register() -> None:

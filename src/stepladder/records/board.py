@@ -10,10 +10,11 @@ import numpy as np
 
 from stepladder.charts.models import Chart
 from stepladder.core.board import Cell, board_counts, people_counts
+from stepladder.core.columns import is_one_of
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses.models import Course
-from stepladder.records.columns import requirement_columns
-from stepladder.records.numbers import Units, is_one_of, units_on
+from stepladder.records.attending import requirement_columns
+from stepladder.records.units import Units, units_on
 
 __all__ = ["Board", "BoardRow", "Forecast", "board", "forecast"]
 

@@ -59,9 +59,9 @@ def lines(rows: Iterable[Entry]) -> list[JournalLine]:
     """A page of entries as sentences."""
     page = list(rows)
     numbers = [entry.number for entry in page]
-    taken = set(Entry.objects.filter(takes_back__in=numbers).values_list("takes_back", flat=True))
+    taken_back = set(Entry.objects.filter(takes_back__in=numbers).values_list("takes_back", flat=True))
     return [
-        JournalLine(e.number, e.at, e.actor_name, e.object_name, as_sentence(e), e.number in taken, e.takes_back)
+        JournalLine(e.number, e.at, e.actor_name, e.object_name, as_sentence(e), e.number in taken_back, e.takes_back)
         for e in page
     ]
 

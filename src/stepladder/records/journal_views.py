@@ -11,10 +11,10 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.journal.chain import head
 from stepladder.journal.models import Entry
 from stepladder.journal.undoing import CannotTakeBack
+from stepladder.people.permissions import people_seen
 from stepladder.records import journal as sheet
 from stepladder.records import queries
 from stepladder.records.forms import DAY_WORDS, read_optional_day
-from stepladder.records.scope import people_in_scope
 from stepladder.web import toasts
 from stepladder.web.onwards import asked_address
 from stepladder.web.tables import page_of
@@ -36,7 +36,7 @@ def journal(request: HttpRequest) -> HttpResponse:
         "errors": [error for error in (error_first, error_last) if error],
         "day_words": DAY_WORDS,
         "head": head(),
-        "late": queries.late_count(clock.today(), people_in_scope(request.user)),
+        "late": queries.late_count(clock.today(), people_seen(request.user, "open records")),
     }
     return render(request, "records/journal.html", context, status=422 if context["errors"] else 200)
 
@@ -47,7 +47,7 @@ def entry(request: HttpRequest, number: int) -> HttpResponse:
     context = {
         "sheet": sheet.entry_sheet(found, request.user),
         "entry": found,
-        "late": queries.late_count(clock.today(), people_in_scope(request.user)),
+        "late": queries.late_count(clock.today(), people_seen(request.user, "open records")),
     }
     return render(request, "records/entry.html", context)
 

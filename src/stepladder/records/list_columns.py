@@ -10,7 +10,7 @@ from typing import Any
 from numpy.typing import NDArray
 
 from stepladder.charts.models import Unit
-from stepladder.core.board import RequirementColumns
+from stepladder.core.columns import RequirementColumns
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Course
 from stepladder.people.models import Person
@@ -115,8 +115,8 @@ def cells_of(rows: Sequence[ListRow], filters: Filters) -> list[list[ListCell]]:
     lines = {c.key: _line(c, rows, filters, []) for c in beside}
     every = []
     for column in list_columns(on_screen=True):
-        own = [lines[c.key] for c in beside if c.beside == column.key]
-        every.append(_line(column, rows, filters, own))
+        cells_beside = [lines[c.key] for c in beside if c.beside == column.key]
+        every.append(_line(column, rows, filters, cells_beside))
     return [list(cells) for cells in zip(*every, strict=True)]
 
 

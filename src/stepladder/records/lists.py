@@ -4,20 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from datetime import date
-from typing import Any, overload
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from stepladder.charts.dated_charts import units_tree
 from stepladder.charts.models import Unit
-from stepladder.core.board import NO_DAY, RequirementColumns
+from stepladder.core.columns import NO_DAY, RequirementColumns, is_one_of
 from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.courses.models import Course
 from stepladder.people.models import Person, Placement
-from stepladder.records.columns import requirement_columns
+from stepladder.people.name_order import names
+from stepladder.records.attending import requirement_columns
 from stepladder.records.list_columns import Filters, ListRow, list_columns
-from stepladder.records.numbers import is_one_of, names
+from stepladder.web.tables import LazyRows
 
 __all__ = [
     "StatusRows",
@@ -35,7 +36,7 @@ __all__ = [
 PIECE = 2_000
 
 
-class StatusRows(Sequence[ListRow]):
+class StatusRows(LazyRows[ListRow]):
     """The requirements that fit, in order; a slice makes its rows, with a few queries for any number of them.
 
     *which* are the rows of all columns that fit, *keys* a number for each by which they are ordered, no two the same.
@@ -49,15 +50,8 @@ class StatusRows(Sequence[ListRow]):
     def __len__(self) -> int:
         return len(self.which)
 
-    @overload
-    def __getitem__(self, at: int) -> ListRow: ...
-    @overload
-    def __getitem__(self, at: slice) -> list[ListRow]: ...
-    def __getitem__(self, at: int | slice) -> ListRow | list[ListRow]:
-        if isinstance(at, int):
-            return self[at : at + 1][0]
-        start, stop, _ = at.indices(len(self))
-        return self._made(self.which[self._order(start, stop)]) if stop > start else []
+    def made(self, start: int, stop: int) -> list[ListRow]:
+        return self._made(self.which[self._order(start, stop)])
 
     def __iter__(self) -> Iterator[ListRow]:
         for piece in self.pieces():

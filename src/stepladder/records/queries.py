@@ -5,18 +5,19 @@ from __future__ import annotations
 from datetime import date
 
 import numpy as np
+from django.db.models import Max
 from numpy.typing import NDArray
 
 from stepladder.assignments.queries import requirements
+from stepladder.core.columns import is_one_of
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import LATE, WORST_FIRST
 from stepladder.courses.models import Course
 from stepladder.people.models import Person
-from stepladder.records.columns import requirement_columns
+from stepladder.records.attending import requirement_columns
 from stepladder.records.list_columns import ListRow
-from stepladder.records.numbers import is_one_of
 
-__all__ = ["late_count", "late_summary", "requirements_of"]
+__all__ = ["late_count", "late_counts", "late_summary", "requirements_of"]
 
 
 def _late(day: date, scope: frozenset[int] | None) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
@@ -35,6 +36,12 @@ def _different(ordered: NDArray[np.int32]) -> int:
 def late_count(day: date, scope: frozenset[int] | None = None) -> int:
     """How many of those seen are late with something mandatory on a day."""
     return _different(_late(day, scope)[0])
+
+
+def late_counts(day: date) -> NDArray[np.int64]:
+    """With how many mandatory requirements everybody is late on a day, by their key."""
+    most = Person.objects.aggregate(most=Max("pk"))["most"] or 0
+    return np.bincount(_late(day, None)[0], minlength=most + 1)
 
 
 def late_summary(day: date, scope: frozenset[int] | None = None) -> tuple[int, list[tuple[str, int]]]:

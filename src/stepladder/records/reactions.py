@@ -1,20 +1,19 @@
-"""What records add to sheets below them, and what makes a board read anew."""
+"""What records add to sheets below them."""
 
 from __future__ import annotations
 
 from django.http import HttpRequest
 from django.urls import reverse
 
-from stepladder import clock, events
+from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.courses.models import Course
 from stepladder.learning.models import Completion
 from stepladder.people.models import Person
-from stepladder.records.columns import note_moved
 from stepladder.records.queries import requirements_of
 from stepladder.web.margin import Panel, VerbLink
 
-__all__ = ["asked_panel", "certificate_verb", "late_verb", "on_people", "record_verb"]
+__all__ = ["asked_panel", "certificate_verb", "late_verb", "record_verb"]
 
 
 def record_verb(request: HttpRequest, person: Person) -> VerbLink | None:
@@ -41,15 +40,3 @@ def asked_panel(request: HttpRequest, person: Person) -> Panel | None:
     today = clock.today()
     rows = requirements_of(person, today, today)
     return Panel("Asked of them", "records/asked_panel.html", {"rows": rows, "person": person})
-
-
-def on_people(
-    event: events.AssignmentsChanged
-    | events.WaiverChanged
-    | events.CompletionRecorded
-    | events.CompletionRevoked
-    | events.SpansChanged,
-    act: events.Act,
-) -> None:
-    """Reasons, waivers or spans of these people were written anew."""
-    note_moved(event.people)

@@ -28,6 +28,7 @@ from stepladder.learning.models import Completion
 from stepladder.learning.queries import completions_of, open_enrolments, views_of
 from stepladder.learning.validity import links_of
 from stepladder.people.models import Person
+from stepladder.people.permissions import people_seen
 from stepladder.people.queries import person_sheet
 from stepladder.records import board as boards
 from stepladder.records import certificates, exports, queries, strips
@@ -35,9 +36,8 @@ from stepladder.records.board_drawing import EVERYONE, BoardLinks, drawn
 from stepladder.records.forms import DAY_WORDS, PRESETS, is_forecast, read_day, read_filters
 from stepladder.records.list_columns import Filters, cells_of, list_columns, values_of
 from stepladder.records.lists import StatusRows, status_rows
-from stepladder.records.numbers import unit_choices
-from stepladder.records.scope import people_in_scope
 from stepladder.records.seats import seat_flags
+from stepladder.records.units import unit_choices
 from stepladder.records.why import explain
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -54,7 +54,7 @@ def board(request: HttpRequest) -> HttpResponse:
     charts = list(Chart.objects.filter(kind=Chart.Kind.UNIT).order_by("-is_main", "name"))
     chart = next((c for c in charts if str(c.pk) == request.GET.get("chart")), charts[0] if charts else None)
     only = request.GET.getlist("course")
-    scope, attending = people_in_scope(request.user), is_forecast(request.GET, asked)
+    scope, attending = people_seen(request.user, "open records"), is_forecast(request.GET, asked)
     to_come = asked.day > clock.today()
     unfolded = frozenset(request.GET.getlist("open"))
     found = boards.board(
@@ -89,7 +89,7 @@ def board(request: HttpRequest) -> HttpResponse:
 
 
 def _index(request: HttpRequest) -> dict[str, Any]:
-    return {"late": queries.late_count(clock.today(), people_in_scope(request.user))}
+    return {"late": queries.late_count(clock.today(), people_seen(request.user, "open records"))}
 
 
 def at(request: HttpRequest, unit: str, course: str) -> HttpResponse:
@@ -103,7 +103,7 @@ def at(request: HttpRequest, unit: str, course: str) -> HttpResponse:
 
 def cell(request: HttpRequest) -> HttpResponse:
     """A cell of the board for the margin: its people, the late first."""
-    filters, asked, _ = read_filters(request.GET, preset=None, scope=people_in_scope(request.user))
+    filters, asked, _ = read_filters(request.GET, preset=None, scope=people_seen(request.user, "open records"))
     rows = status_rows(filters, sort="status")
     context = {
         "filters": filters,
@@ -127,7 +127,9 @@ def status_list(request: HttpRequest) -> HttpResponseBase:
 
 def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
     """Who stands how; as CSV or XLSX with the same filters and order."""
-    filters, asked, errors = read_filters(request.GET, preset=PRESETS[preset], scope=people_in_scope(request.user))
+    filters, asked, errors = read_filters(
+        request.GET, preset=PRESETS[preset], scope=people_seen(request.user, "open records")
+    )
     sort = request.GET.get("sort", "late" if preset == "late" else "status")
     rows = status_rows(filters, sort=sort)
     if request.GET.get("as") in ("csv", "xlsx") and not errors:
@@ -247,8 +249,8 @@ def why(request: HttpRequest, person: str, course: str) -> HttpResponse:
         "day_words": DAY_WORDS,
         **_index(request),
     }
-    own = found.account_id == getattr(request.user, "pk", None) and not policy.may(request.user, "open records")
-    return render(request, "records/own_why.html" if own else "records/why.html", context)
+    is_own = found.account_id == getattr(request.user, "pk", None) and not policy.may(request.user, "open records")
+    return render(request, "records/own_why.html" if is_own else "records/why.html", context)
 
 
 def certificate(request: HttpRequest, public_id: str) -> HttpResponse:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from stepladder import daily, events
+from stepladder import daily
 from stepladder.queue.kinds import describe
 from stepladder.records import journal, reactions, tasks
 from stepladder.records.list_columns import add_list_column
@@ -23,8 +23,3 @@ margin.add_verb("person", 5, reactions.record_verb)
 margin.add_verb("course", 20, reactions.late_verb)
 margin.add_verb("completion", 5, reactions.certificate_verb)
 margin.add_panel("person", 5, reactions.asked_panel)
-events.listen(events.AssignmentsChanged, reactions.on_people, phase=events.Phase.DERIVE)
-events.listen(events.WaiverChanged, reactions.on_people, phase=events.Phase.DERIVE)
-events.listen(events.CompletionRecorded, reactions.on_people, phase=events.Phase.DERIVE)
-events.listen(events.CompletionRevoked, reactions.on_people, phase=events.Phase.DERIVE)
-events.listen(events.SpansChanged, reactions.on_people, phase=events.Phase.DERIVE)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Generic, TypeVar
+from typing import Any, Generic, TypeVar, overload
 
 from django.core.paginator import Paginator
 from django.db.models import F, QuerySet
 from django.http import HttpRequest
 
-__all__ = ["Column", "Page", "page_of", "sorted_by"]
+__all__ = ["Column", "LazyRows", "Page", "page_of", "sorted_by"]
 
 Row = TypeVar("Row")
 PER_PAGE = 50
@@ -45,6 +45,24 @@ class Page(Generic[Row]):
     @property
     def last(self) -> int:
         return min(self.number * PER_PAGE, self.total)
+
+
+class LazyRows(Sequence[Row]):
+    """Rows of which only those that are asked for are made: who extends it says how many there are, and makes a slice of them."""
+
+    def made(self, start: int, stop: int) -> list[Row]:
+        """The rows from *start* up to before *stop*, with a number of queries that does not grow with them."""
+        raise NotImplementedError
+
+    @overload
+    def __getitem__(self, at: int) -> Row: ...
+    @overload
+    def __getitem__(self, at: slice) -> list[Row]: ...
+    def __getitem__(self, at: int | slice) -> Row | list[Row]:
+        if isinstance(at, int):
+            return self[at : at + 1][0]
+        start, stop, _ = at.indices(len(self))
+        return self.made(start, stop) if stop > start else []
 
 
 def sorted_by(request: HttpRequest, allowed: Mapping[str, Sequence[str]], default: str) -> tuple[str, list[Any]]:

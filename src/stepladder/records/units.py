@@ -1,32 +1,19 @@
-"""What boards and lists share: who is in which unit, and the order of names, as arrays."""
+"""The units of boards and lists, and who is in them, as arrays."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
 
 import numpy as np
-from django.db.models import Count, Max, Sum
-from numpy.typing import NDArray
 
 from stepladder.charts.dated_charts import units_tree
 from stepladder.charts.models import Chart, Unit
 from stepladder.core.board import Membership
-from stepladder.people.models import Person, Placement
+from stepladder.core.columns import is_one_of
+from stepladder.people.models import Placement
 
-__all__ = ["Names", "Units", "forget", "is_one_of", "names", "unit_choices", "units_on"]
-
-
-def is_one_of(keys: NDArray[Any], wanted: Iterable[int]) -> NDArray[np.bool_]:
-    """Which of the keys are wanted: by a table, as keys are small numbers."""
-    there = np.fromiter(wanted, dtype=np.int64)
-    most = max(int(keys.max(initial=0)), int(there.max(initial=0))) + 1
-    table = np.zeros(most, dtype=bool)
-    table[there] = True
-    found: NDArray[np.bool_] = table[keys]
-    return found
+__all__ = ["Units", "unit_choices", "units_on"]
 
 
 @dataclass(frozen=True)
@@ -81,41 +68,3 @@ def unit_choices(chosen: Unit | None) -> list[tuple[Unit, int]]:
         walked = [(key, depth) for key, depth in walked if depth < 2 or key in above or tree.parent[key] in above]
     nodes = Unit.objects.in_bulk([key for key, _ in walked])
     return [(nodes[key], depth) for key, depth in walked]
-
-
-@dataclass(frozen=True)
-class Names:
-    """Everybody's place in the order of family and given names, by key; and what one finds them by, in the same order."""
-
-    version: tuple[object, ...]
-    order: NDArray[np.int32]
-    keys: list[int]
-    texts: list[str]
-
-    def found_by(self, text: str) -> list[int]:
-        """The keys of who has every word in a name or the number."""
-        words = text.lower().split()
-        return [key for key, hay in zip(self.keys, self.texts, strict=True) if all(word in hay for word in words)]
-
-
-_names: list[Names] = []
-
-
-def names() -> Names:
-    """The names of everybody, kept until one is changed."""
-    version = tuple(Person.objects.aggregate(n=Count("pk"), last=Max("pk"), changes=Sum("revision")).values())
-    if not _names or _names[0].version != version:
-        rows = list(
-            Person.objects.order_by("family_name", "given_name", "pk").values_list(
-                "pk", "given_name", "family_name", "employee_number"
-            )
-        )
-        order = np.zeros(max((row[0] for row in rows), default=0) + 1, dtype=np.int32)
-        order[[row[0] for row in rows]] = np.arange(len(rows))
-        _names[:] = [Names(version, order, [row[0] for row in rows], [f"{g} {f} {n}".lower() for _, g, f, n in rows])]
-    return _names[0]
-
-
-def forget() -> None:
-    """Let go of what is kept between requests: for tests, whose rows come and go without a trace."""
-    _names.clear()

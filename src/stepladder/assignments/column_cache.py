@@ -18,17 +18,18 @@ from django.conf import settings
 from django.db import OperationalError, transaction
 
 from stepladder import clock
-from stepladder.core.board import LinkColumns, ReasonColumns, WaiverColumns
+from stepladder.assignments.models import CachedColumns
+from stepladder.core.columns import LinkColumns, ReasonColumns, WaiverColumns
 from stepladder.identity import new_public_id
-from stepladder.records.models import CachedColumns
 
 __all__ = ["Tables", "store_tables", "stored_tables"]
 
 # Another number when what is kept, or what it means, changes.
-FORMAT = 1
-NAMES = ("reasons", "links", "waivers")
+FORMAT = 2
+NAMES = ("reasons", "paths", "links", "waivers")
 Columns = TypeVar("Columns", ReasonColumns, LinkColumns, WaiverColumns)
-Tables = tuple[ReasonColumns, LinkColumns, WaiverColumns]
+# Reasons, those for paths, links, waivers.
+Tables = tuple[ReasonColumns, ReasonColumns, LinkColumns, WaiverColumns]
 logger = logging.getLogger(__name__)
 
 
@@ -49,6 +50,7 @@ def stored_tables() -> tuple[int, Tables] | None:
             return None
         tables = (
             _mapped(folder, "reasons", ReasonColumns, lengths["reasons"]),
+            _mapped(folder, "paths", ReasonColumns, lengths["paths"]),
             _mapped(folder, "links", LinkColumns, lengths["links"]),
             _mapped(folder, "waivers", WaiverColumns, lengths["waivers"]),
         )

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import fields
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import date
 from typing import Any, TypeVar
 
@@ -12,40 +11,49 @@ from django.db.models import Aggregate, BooleanField, Field, Max, QuerySet, Text
 from django.db.models.functions import Cast, Coalesce
 from numpy.typing import NDArray
 
-from stepladder.assignments.models import Reason, Waiver
-from stepladder.core.board import LinkColumns, ReasonColumns, WaiverColumns
+from stepladder.assignments.models import PathReason, Reason, Waiver
+from stepladder.core.columns import LinkColumns, ReasonColumns, WaiverColumns
 from stepladder.core.days import FOREVER
 from stepladder.learning.models import ValiditySpan
 
-__all__ = ["LINK_NAMES", "columns_of", "read_links", "read_reasons", "read_waivers"]
+__all__ = ["links_of", "read_links", "read_path_reasons", "read_reasons", "read_waivers"]
 
 Columns = TypeVar("Columns", ReasonColumns, LinkColumns, WaiverColumns)
-# The columns of each table in the order of the arrays' fields.
-REASON_NAMES = [
-    "person_id",
-    "course_id",
-    "first",
-    "last",
-    "opened",
-    "due",
-    "notice_days",
-    "taken_from",
-    "is_mandatory",
-    "known_from",
-    "known_to",
-]
-LINK_NAMES = [
-    "person_id",
-    "course_id",
-    "first",
-    "taken",
-    "valid_until",
-    "window_days",
-    "grace_days",
-    "known_from",
-    "known_to",
-]
-WAIVER_NAMES = ["person_id", "course_id", "from_day", "to_day", "recorded_on", "revoked_on"]
+# Field of the arrays → column of the table.
+REASON_COLUMNS = {
+    "person": "person_id",
+    "course": "course_id",
+    "assignment": "assignment_id",
+    "first": "first",
+    "last": "last",
+    "opened": "opened",
+    "due": "due",
+    "notice": "notice_days",
+    "taken_from": "taken_from",
+    "mandatory": "is_mandatory",
+    "known_from": "known_from",
+    "known_to": "known_to",
+}
+PATH_REASON_COLUMNS = REASON_COLUMNS | {"course": "path_id"}
+LINK_COLUMNS = {
+    "person": "person_id",
+    "course": "course_id",
+    "first": "first",
+    "taken": "taken",
+    "valid_until": "valid_until",
+    "window": "window_days",
+    "grace": "grace_days",
+    "known_from": "known_from",
+    "known_to": "known_to",
+}
+WAIVER_COLUMNS = {
+    "person": "person_id",
+    "course": "course_id",
+    "first": "from_day",
+    "last": "to_day",
+    "known_from": "recorded_on",
+    "known_to": "revoked_on",
+}
 # Days that are none: any completion counts; for all others it is never.
 ANY = date.min
 DAYS = frozenset({"first", "last", "opened", "due", "taken_from", "taken", "valid_until", "known_from", "known_to"})
@@ -85,38 +93,41 @@ class AsText(Cast):
 
 def read_reasons(people: Sequence[int] | None = None) -> ReasonColumns:
     """The reasons of these people, or of everybody."""
-    return _read(ReasonColumns, Reason.objects.all(), REASON_NAMES, people)
+    return _read(ReasonColumns, Reason.objects.all(), REASON_COLUMNS, people)
+
+
+def read_path_reasons(people: Sequence[int] | None = None) -> ReasonColumns:
+    """The reasons for paths of these people, or of everybody; *course* is the path."""
+    return _read(ReasonColumns, PathReason.objects.all(), PATH_REASON_COLUMNS, people)
 
 
 def read_links(people: Sequence[int] | None = None) -> LinkColumns:
     """The validity spans of these people, or of everybody."""
-    return _read(LinkColumns, ValiditySpan.objects.all(), LINK_NAMES, people)
+    return _read(LinkColumns, ValiditySpan.objects.all(), LINK_COLUMNS, people)
 
 
 def read_waivers(people: Sequence[int] | None = None) -> WaiverColumns:
     """The waivers of these people, or of everybody."""
-    return _read(WaiverColumns, Waiver.objects.all(), WAIVER_NAMES, people)
+    return _read(WaiverColumns, Waiver.objects.all(), WAIVER_COLUMNS, people)
 
 
-def _read(kind: type[Columns], rows: QuerySet[Any], names: list[str], people: Sequence[int] | None) -> Columns:
-    pieces = [columns_of(kind, [])]
+def _read(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str], people: Sequence[int] | None) -> Columns:
+    pieces = [kind.none()]
     if people is None:
         last = rows.aggregate(last=Max("pk"))["last"] or 0
         for at in range(0, last, PIECE_OF_ROWS):
-            pieces.append(_piece(kind, rows.filter(pk__gt=at, pk__lte=at + PIECE_OF_ROWS), names))
+            pieces.append(_piece(kind, rows.filter(pk__gt=at, pk__lte=at + PIECE_OF_ROWS), of))
     else:
         for at in range(0, len(people), PIECE_OF_PEOPLE):
-            pieces.append(_piece(kind, rows.filter(person__in=people[at : at + PIECE_OF_PEOPLE]), names))
-    joined = {f.name: np.concatenate([getattr(piece, f.name) for piece in pieces]) for f in fields(kind)}
-    return kind(**joined).ordered()
+            pieces.append(_piece(kind, rows.filter(person__in=people[at : at + PIECE_OF_PEOPLE]), of))
+    return kind.all_of(pieces)
 
 
-def _piece(kind: type[Columns], rows: QuerySet[Any], names: list[str]) -> Columns:
+def _piece(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str]) -> Columns:
     """Some rows, column by column: within one statement every column comes in the same order."""
-    of = dict(zip(names, fields(kind), strict=True))
     columns = {column.attname: column for column in rows.model._meta.concrete_fields}
-    texts = rows.order_by().aggregate(**{f.name: _joined(columns[name], f.name) for name, f in of.items()})
-    return kind(**{f.name: _array(f.name, texts[f.name] or "") for f in of.values()})
+    texts = rows.order_by().aggregate(**{field: _joined(columns[name], field) for field, name in of.items()})
+    return kind(**{field: _array(field, texts[field] or "") for field in of})
 
 
 def _joined(column: Field[Any, Any], field: str) -> Joined:
@@ -137,13 +148,13 @@ def _array(field: str, text: str) -> NDArray[Any]:
     return days.astype(np.int32)
 
 
-def columns_of(kind: type[Columns], rows: Sequence[Sequence[Any]]) -> Columns:
-    """Arrays of rows whose values (numbers and days) stand in the order of the arrays' fields."""
-    values = list(zip(*rows, strict=True)) if rows else [()] * len(fields(kind))
-    numbers = ([day.toordinal() if isinstance(day, date) else day for day in column] for column in values)
-    return kind(
-        **{
-            field.name: np.array(column, dtype=bool if field.name == "mandatory" else np.int32)
-            for field, column in zip(fields(kind), numbers, strict=True)
-        }
-    )
+def links_of(spans: Iterable[ValiditySpan]) -> LinkColumns:
+    """Spans, stored or not, as columns."""
+    rows = list(spans)
+
+    def values(column: str) -> list[int]:
+        read = (getattr(row, column) for row in rows)
+        return [value.toordinal() if isinstance(value, date) else value for value in read]
+
+    arrays = {field: np.array(values(column), dtype=np.int32) for field, column in LINK_COLUMNS.items()}
+    return LinkColumns(**arrays).ordered()

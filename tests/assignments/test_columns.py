@@ -8,13 +8,14 @@ import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
+from stepladder.assignments import column_cache, columns
 from stepladder.assignments.actions import end_assignment, grant_waiver, revoke_waiver
+from stepladder.assignments.models import Assignment, CachedColumns
 from stepladder.courses import actions as courses
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.people import actions as people
-from stepladder.records import column_cache, columns
-from stepladder.records.models import CachedColumns
 from tests import factories as f
+from tests.assignments.test_paths import a_path
 
 DAY = f.d("2026-05-14")
 
@@ -39,12 +40,22 @@ def read_in_sql():
 
 
 def assert_as_if_read_anew():
-    kept = columns.requirement_columns(day=DAY, known_on=DAY)
+    """What is kept is what is read: the columns, the requirements, and the counts of every assignment."""
+    kept = _all_arrays()
+    requirements = columns.requirement_columns(day=DAY, known_on=DAY)
     columns._cache.clear()
-    anew = columns.requirement_columns(day=DAY, known_on=DAY)
-    for field in fields(kept):
-        np.testing.assert_array_equal(getattr(kept, field.name), getattr(anew, field.name), field.name)
-    return kept
+    for name, array in _all_arrays().items():
+        np.testing.assert_array_equal(kept[name], array, name)
+    return requirements
+
+
+def _all_arrays():
+    stored, asked = columns.everything(), columns.requirement_columns(day=DAY, known_on=DAY)
+    tables = {"reasons": stored.reasons, "paths": stored.paths, "links": stored.links, "waivers": stored.waivers}
+    found = {f"{n}.{f.name}": getattr(t, f.name) for n, t in (tables | {"asked": asked}).items() for f in fields(t)}
+    for assignment in Assignment.objects.all():
+        found[f"counts of {assignment}"] = columns.assignment_counts(assignment, day=DAY, known_on=DAY)
+    return found
 
 
 def test_nothing_is_read_again_while_nothing_moved(fleet):
@@ -59,7 +70,7 @@ def test_only_the_rows_of_who_moved_are_read_again(fleet):
     columns.everything()
     done(course, jun, "2026-05-01")
     read = read_in_sql()
-    assert len(read) == 3
+    assert len(read) == 4
     assert all(f'"person_id" IN ({jun.pk})' in sql for sql in read)
     done(course, jun, "2026-05-02")
     done(course, ada, "2026-05-02")
@@ -68,20 +79,31 @@ def test_only_the_rows_of_who_moved_are_read_again(fleet):
 
 def test_what_was_kept_and_what_was_read_again_come_to_the_same_as_reading_everything(fleet):
     course, (jun, ada, bo), assignment = fleet
-    columns.everything()
+    lines, ropes = f.a_course("Lines", months=6), f.a_course("Ropes")
+    path = a_path("On deck", ("First", 30, [lines]), ("Then", None, [ropes]))
+    everybody = {"in": None, "named_in": [jun.pk, ada.pk, bo.pk], "named_out": []}
+    f.an_assignment(path, everybody, start=f.d("2026-05-01"))
+
+    def of_course():
+        asked = assert_as_if_read_anew()
+        return asked.where(asked.course == course.pk)
+
+    columns.requirement_columns(day=DAY, known_on=DAY)
     completion = done(course, jun, "2026-05-01")
-    assert list(assert_as_if_read_anew().valid_until != 0) == [True, False, False]
+    assert list(of_course().valid_until != 0) == [True, False, False]
+    done(lines, jun, "2026-05-02")
+    done(ropes, jun, "2026-05-03")
     revoke_completion(completion=completion, because="Somebody else’s", by=f.BY)
     waiver = grant_waiver(person=ada, course=course, from_day=DAY, to_day=None, reason="Ashore", by=f.BY)
     assert_as_if_read_anew()
     revoke_waiver(waiver=waiver, by=f.BY)
     old = bo.placements.known_now()
     people.move(person=bo, unit=f.a_unit("Office"), position=f.a_position("Clerk"), from_day=DAY, ending=old, by=f.BY)
-    assert len(assert_as_if_read_anew()) == 2
+    assert len(of_course()) == 2
     f.a_person("Cy Lund", hired="2026-05-14")
-    assert len(assert_as_if_read_anew()) == 3
+    assert len(of_course()) == 3
     end_assignment(assignment=assignment, end=f.d("2026-05-13"), by=f.BY)
-    assert len(assert_as_if_read_anew()) == 0
+    assert len(of_course()) == 0
 
 
 def test_a_change_to_the_course_reads_everybody_again(fleet):
@@ -115,7 +137,7 @@ def test_columns_on_disk_are_mapped_by_the_next_process(fleet, disk):
     columns._cache.clear()
     done(course, ada, "2026-05-02")
     read = read_in_sql()
-    assert len(read) == 3
+    assert len(read) == 4
     assert all(f'"person_id" IN ({ada.pk})' in sql for sql in read)
     assert_as_if_read_anew()
 

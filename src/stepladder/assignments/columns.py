@@ -1,0 +1,258 @@
+"""The stored reasons, spans and waivers as columns, kept between boards, so that a board is arithmetic."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date
+from threading import Lock
+
+import numpy as np
+from django.db.models import Max
+from numpy.typing import NDArray
+
+from stepladder.accounts.organisation import organisation
+from stepladder.assignments.column_cache import store_tables, stored_tables
+from stepladder.assignments.column_reading import read_links, read_path_reasons, read_reasons, read_waivers
+from stepladder.assignments.models import Assignment, Moved
+from stepladder.core.columns import (
+    LinkColumns,
+    ReasonColumns,
+    RequirementColumns,
+    StatusColumns,
+    WaiverColumns,
+    is_one_of,
+    latest_links,
+    statuses_on,
+)
+from stepladder.core.path_columns import path_columns
+from stepladder.core.requirements import WORST_FIRST
+from stepladder.courses.models import PathEdition
+from stepladder.courses.paths import plan_of
+
+__all__ = ["Everything", "asked_by", "assignment_counts", "everything", "note_moved", "requirement_columns"]
+
+# Where so many rows are in them, columns are kept on disk; fewer are read quicker than they are found there.
+WORTH_STORING = 200_000
+# Of so many people who moved since they were kept, columns are kept anew.
+MANY_MOVED = 1_000
+# The statuses of so many days are kept: most often today's alone is asked for, page after page.
+MOST_DAYS = 2
+
+
+# How many stand how: a row an assignment, by its key; a column a status, by its place in WORST_FIRST.
+Counts = NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class OnADay:
+    """What follows from all columns for a day: the requirements, and how many stand how by each assignment."""
+
+    requirements: RequirementColumns
+    by_assignment: Counts
+    by_path_assignment: Counts
+
+
+@dataclass(frozen=True, eq=False)
+class Everything:
+    """All columns, and the number of the newest change that is in them."""
+
+    change: int
+    reasons: ReasonColumns
+    paths: ReasonColumns
+    links: LinkColumns
+    waivers: WaiverColumns
+    # Whether they are on disk, and how many people moved since they were.
+    is_stored: bool = False
+    moved_since: int = 0
+    # Statuses worked out from them, by what was asked: they go with the rows that they follow from.
+    days: OrderedDict[tuple[date, date, int], OnADay] = field(default_factory=OrderedDict)
+
+    def of(self, people: Sequence[int]) -> Everything:
+        """The rows of these people, who are in order."""
+        return Everything(
+            self.change, self.reasons.of(people), self.paths.of(people), self.links.of(people), self.waivers.of(people)
+        )
+
+    @property
+    def is_large(self) -> bool:
+        return len(self.reasons) + len(self.links) >= WORTH_STORING
+
+    @property
+    def people(self) -> int:
+        """How many people have reasons. They stand in order."""
+        person = self.reasons.person
+        return int((person[1:] != person[:-1]).sum()) + min(len(person), 1)
+
+
+_cache: list[Everything] = []
+_reading, _counting = Lock(), Lock()
+
+
+def note_moved(people: Iterable[int] | None) -> None:
+    """Write down whose rows changed (None: everybody's), for every process that keeps columns."""
+    if people is None:
+        Moved.objects.filter(person__isnull=True).delete()
+        Moved.objects.create(person=None)
+        return
+    keys = sorted(set(people))
+    # One row a person, always with the newest number: the table stays as long as there are people.
+    Moved.objects.filter(person__in=keys).delete()
+    Moved.objects.bulk_create([Moved(person_id=key) for key in keys], batch_size=500)
+
+
+def everything() -> Everything:
+    """The columns; of those read before, only the rows of people who moved since are read again."""
+    # One thread reads for all: what takes a large firm's second or ten is not done twice at once.
+    with _reading:
+        # The number is read before the rows: what is written in between is read once more the next time.
+        newest = _newest()
+        if not _cache or _cache[0].change != newest:
+            _cache[:] = [_read(newest)]
+        return _cache[0]
+
+
+def _newest() -> int:
+    return Moved.objects.aggregate(newest=Max("pk"))["newest"] or 0
+
+
+def _read(newest: int) -> Everything:
+    before = _cache[0] if _cache else _from_disk()
+    if before and before.change > newest:
+        # Another process has kept them on disk since the number was read.
+        newest = _newest()
+    moved = _moved_since(before, newest) if before else None
+    if before is None or moved is None:
+        found = Everything(newest, read_reasons(), read_path_reasons(), read_links(), read_waivers())
+    else:
+        found = _with_anew(before, newest, moved)
+    if found.is_large and (not found.is_stored or found.moved_since > MANY_MOVED):
+        store_tables(newest, (found.reasons, found.paths, found.links, found.waivers))
+        # What others map as well is no memory of this process.
+        mapped = _from_disk()
+        found = replace(mapped, days=found.days) if mapped and mapped.change == found.change else mapped or found
+    return found
+
+
+def _from_disk() -> Everything | None:
+    stored = stored_tables()
+    return Everything(stored[0], *stored[1], is_stored=True) if stored else None
+
+
+def _moved_since(before: Everything, newest: int) -> list[int] | None:
+    """Whose rows changed since; None where it was everybody's, or where the columns are of another database's future."""
+    # A restore: the numbers begin again from what was backed up.
+    if newest < before.change:
+        return None
+    moved = list(Moved.objects.filter(pk__gt=before.change).values_list("person_id", flat=True))
+    # Beyond that, picking out and sorting in takes longer than reading all anew.
+    if None in moved or len(moved) > max(before.people // 4, 100):
+        return None
+    return [key for key in moved if key is not None]
+
+
+def _with_anew(old: Everything, change: int, people: Sequence[int]) -> Everything:
+    """The columns with the rows of these people read again. What was worked out of the days asked for last is brought up to date."""
+    if not people:
+        return replace(old, change=change)
+    keys = sorted(set(people))
+    new = Everything(
+        change,
+        old.reasons.replaced(keys, read_reasons(keys)),
+        old.paths.replaced(keys, read_path_reasons(keys)),
+        old.links.replaced(keys, read_links(keys)),
+        old.waivers.replaced(keys, read_waivers(keys)),
+        is_stored=old.is_stored,
+        moved_since=old.moved_since + len(keys),
+    )
+    with _counting:
+        days = list(old.days.items())
+    for (day, known_on, soon), worked_out in days:
+        before, after = (_statuses(stored.of(keys), day, known_on, soon) for stored in (old, new))
+        counts = _difference(worked_out.by_assignment, before.by_assignment(), after.by_assignment())
+        requirements = worked_out.requirements.replaced(keys, after.merged())
+        new.days[day, known_on, soon] = OnADay(requirements, counts, _path_counts(new, day, known_on, soon))
+    return new
+
+
+def _difference(counts: Counts, less: Counts, more: Counts) -> Counts:
+    found = np.zeros((max(len(counts), len(more)), counts.shape[1]), dtype=np.int64)
+    found[: len(counts)] = counts
+    found[: len(less)] -= less
+    found[: len(more)] += more
+    return found
+
+
+def requirement_columns(*, day: date, known_on: date) -> RequirementColumns:
+    """Every open requirement on a day, as known on a day. Rule: 5."""
+    return _worked_out(everything(), day, known_on).requirements
+
+
+def assignment_counts(assignment: Assignment, *, day: date, known_on: date) -> Counts:
+    """How many people stand how by an assignment on a day, by place in WORST_FIRST; of a path, how they stand with the path."""
+    found = _worked_out(everything(), day, known_on)
+    counts = found.by_assignment if assignment.path_id is None else found.by_path_assignment
+    return counts[assignment.pk] if assignment.pk < len(counts) else np.zeros(len(WORST_FIRST), dtype=np.int64)
+
+
+def asked_by(assignment: Assignment, *, day: date, known_on: date) -> RequirementColumns:
+    """The requirements of whoever an assignment asks something of on a day: for its course, or its path."""
+    stored = everything()
+    if assignment.course_id is not None:
+        asked, reasons = _worked_out(stored, day, known_on).requirements, stored.reasons
+        asked = asked.where(asked.course == assignment.course_id)
+    else:
+        asked, reasons = _path_statuses(stored, day, known_on, organisation().soon_days).merged(), stored.paths
+        asked = asked.where(asked.course == assignment.path_id)
+    of_assignment = reasons.where(reasons.assignment == assignment.pk).on(day=day, known_on=known_on)
+    return asked.where(is_one_of(asked.person, of_assignment.person))
+
+
+def _statuses(stored: Everything, day: date, known_on: date, soon: int) -> StatusColumns:
+    return statuses_on(stored.reasons, stored.links, stored.waivers, day=day, known_on=known_on, soon_days=soon)
+
+
+def _path_counts(stored: Everything, day: date, known_on: date, soon: int) -> Counts:
+    # Worked out of everybody each time: they follow from the editions of paths too, of which no row here tells.
+    return _path_statuses(stored, day, known_on, soon).by_assignment()
+
+
+def _path_statuses(stored: Everything, day: date, known_on: date, soon: int) -> StatusColumns:
+    """How everybody stands with the paths that are asked of them; *course* is the path."""
+    asked = stored.paths.on(day=day, known_on=known_on)
+    held, waived = [], []
+    if len(asked):
+        latest = latest_links(stored.links, day=day, known_on=known_on)
+        waivers = stored.waivers.known_on(known_on)
+        paths = np.unique(asked.course).tolist()
+        for edition in PathEdition.objects.known_on(known_on).filter(path__in=paths).order_by("path_id"):
+            people = np.unique(asked.person[asked.course == edition.path_id])
+            of_path = path_columns(plan_of(edition), edition.path_id, people, latest, waivers, day=day)
+            held.append(of_path[0])
+            waived.append(of_path[1])
+    return statuses_on(
+        asked,
+        LinkColumns.all_of(held),
+        WaiverColumns.all_of(waived),
+        day=day,
+        known_on=known_on,
+        soon_days=soon,
+    )
+
+
+def _worked_out(stored: Everything, day: date, known_on: date) -> OnADay:
+    """What follows for a day. Of the days asked for last it is kept."""
+    soon = organisation().soon_days
+    asked = (day, known_on, soon)
+    # Threads share them: one works a day out, the others wait for it.
+    with _counting:
+        if asked not in stored.days:
+            statuses = _statuses(stored, day, known_on, soon)
+            # What a path asks of its courses is counted as the path.
+            counts = statuses.by_assignment(), _path_counts(stored, day, known_on, soon)
+            stored.days[asked] = OnADay(statuses.merged(), *counts)
+        stored.days.move_to_end(asked)
+        while len(stored.days) > MOST_DAYS:
+            stored.days.popitem(last=False)
+        return stored.days[asked]
