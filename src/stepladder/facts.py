@@ -182,21 +182,21 @@ def write_differences(stored: models.QuerySet[Any], wanted: Iterable[models.Mode
     *stored* are all rows that *wanted*, unsaved rows of the same model, would replace; each has a person_id.
     """
     columns = [column.attname for column in stored.model._meta.concrete_fields if column.attname != "id"]
-    there: dict[tuple[Any, ...], list[int]] = {}
+    before: dict[tuple[Any, ...], list[int]] = {}
     for key, *values in stored.values_list("pk", *columns):
-        there.setdefault(tuple(values), []).append(key)
+        before.setdefault(tuple(values), []).append(key)
     person = columns.index("person_id")
     new, moved = [], set()
     for row in wanted:
         values = tuple(getattr(row, name) for name in columns)
         # Rows may be alike: each stored one stands for one that is wanted.
-        if same := there.get(values):
+        if same := before.get(values):
             same.pop()
         else:
             new.append(row)
             moved.add(values[person])
     gone = []
-    for values, keys in there.items():
+    for values, keys in before.items():
         if keys:
             gone += keys
             moved.add(values[person])
@@ -218,8 +218,8 @@ def insert_many(model: type[models.Model], rows: Sequence[Mapping[str, Any]]) ->
     database = connections[DEFAULT_DB_ALIAS]
     if not database.in_atomic_block:
         raise RuntimeError("Many rows are written within a transaction.")
-    columns, table, own = model._meta.concrete_fields, model._meta.db_table, model._meta.pk
-    assert own is not None, "every stored model has a key"
+    columns, table, key_field = model._meta.concrete_fields, model._meta.db_table, model._meta.pk
+    assert key_field is not None, "every stored model has a key"
     quote = database.ops.quote_name
     names = ", ".join(quote(str(column.column)) for column in columns)
     marks = ", ".join(["%s"] * len(columns))
@@ -230,7 +230,7 @@ def insert_many(model: type[models.Model], rows: Sequence[Mapping[str, Any]]) ->
         cursor.execute("SELECT coalesce(max(seq), 0) FROM sqlite_sequence WHERE name = %s", [table])
         last = int(cursor.fetchone()[0])
         whole = [
-            {**defaults, "public_id": public_id, **row, own.attname: key}
+            {**defaults, "public_id": public_id, **row, key_field.attname: key}
             for key, (public_id, row) in enumerate(zip(new_public_ids(len(rows)), rows, strict=True), last + 1)
         ]
         cursor.executemany(

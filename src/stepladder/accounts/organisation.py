@@ -43,5 +43,5 @@ def zone() -> ZoneInfo:
 
 def calendar() -> Calendar:
     """The organisation's first weekday and first month."""
-    here = organisation()
-    return Calendar(here.first_weekday, here.first_month)
+    settings = organisation()
+    return Calendar(settings.first_weekday, settings.first_month)

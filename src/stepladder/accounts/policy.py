@@ -403,8 +403,8 @@ def sees_every(account: Any, verb: str) -> bool:
 
 def _scopes(account: Any, verb: str) -> set[str]:
     roles = roles_of(account)
-    own = [scopes for role, scopes in VERBS[verb].items() if role in roles]
-    return {scope for scopes in own for scope in ((scopes,) if isinstance(scopes, str) else scopes)}
+    granted = [scopes for role, scopes in VERBS[verb].items() if role in roles]
+    return {scope for scopes in granted for scope in ((scopes,) if isinstance(scopes, str) else scopes)}
 
 
 def _is_machine(account: Any) -> bool:

@@ -96,8 +96,8 @@ def sign_out(request: HttpRequest) -> HttpResponse:
 
 def organisation(request: HttpRequest) -> HttpResponse:
     """The organisation's name and how it counts days."""
-    here = Organisation.objects.get()
-    form = OrganisationForm(request.POST or None, instance=here)
+    saved = Organisation.objects.get()
+    form = OrganisationForm(request.POST or None, instance=saved)
     if request.method == "POST" and form.is_valid():
         actions.change_organisation(organisation=form.save(commit=False), by=account_of(request))
         toasts.say(request, "The organisation’s settings are saved.")

@@ -66,9 +66,9 @@ class MoveNodeForm(CommonForm, forms.Form):
         kind = type(node)
         below = TreeChoice(kind, label="Below", required=False, empty_label="Nothing: at the top").listed(node.chart)
         tree = units_tree() if kind is Unit else positions_tree()
-        own = {str(key) for key in tree.below(node.pk)} if node.pk in tree.parent else {str(node.pk)}
+        at_or_below = {str(key) for key in tree.below(node.pk)} if node.pk in tree.parent else {str(node.pk)}
         offered: list[Any] = list(below.choices)  # type: ignore[arg-type]  # listed() made it a list of pairs
-        below.choices = [choice for choice in offered if str(choice[0]) not in own]
+        below.choices = [choice for choice in offered if str(choice[0]) not in at_or_below]
         self.fields["under"] = below
         self.fields["from_day"] = DayField(label="From", initial=clock.today)
 

@@ -59,9 +59,9 @@ def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "
         return render(request, "charts/effect.html", _effect(form, act))
 
     def run() -> str:
-        with undoing.watched() as seen:
+        with undoing.watched() as watched:
             done = act.do(form.cleaned_data)
-        toasts.say(request, act.done_text(done), act=seen.act)
+        toasts.say(request, act.done_text(done), act=watched.act)
         return act.onwards(done)
 
     if form.is_bound and form.is_valid():

@@ -18,9 +18,9 @@ NOT_IN_PART = "This is outside the part that you administer."
 def part_of(account: Any) -> frozenset[int]:
     """The units that an account administers today, with all below them; looked up once for each loaded account."""
     if not hasattr(account, "_part"):
-        own = AdministeredPart.objects.filter(account=account.pk).values_list("unit_id", flat=True)
+        administered = AdministeredPart.objects.filter(account=account.pk).values_list("unit_id", flat=True)
         tree = units_tree()
-        found = [tree.below(unit) if unit in tree.parent else {unit} for unit in own]
+        found = [tree.below(unit) if unit in tree.parent else {unit} for unit in administered]
         account._part = frozenset().union(*found)
     part: frozenset[int] = account._part
     return part

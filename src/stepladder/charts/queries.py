@@ -55,10 +55,10 @@ def nodes_below_ever(kind: str, nodes: Iterable[int]) -> set[int]:
         below.setdefault(parent, set()).add(node)
     found, waiting = set(), list(nodes)
     while waiting:
-        here = waiting.pop()
-        if here not in found:
-            found.add(here)
-            waiting.extend(below.get(here, ()))
+        key = waiting.pop()
+        if key not in found:
+            found.add(key)
+            waiting.extend(below.get(key, ()))
     return found
 
 
@@ -119,9 +119,9 @@ def _shown(tree: Tree, nodes: list[int], around: int | None) -> set[int]:
     """The nodes of a chart that are not folded away."""
     if len(nodes) <= MOST_OPEN:
         return set(nodes)
-    own = set(nodes)
-    tops = {node for node in nodes if tree.parent[node] not in own}
-    opened = set(tree.upwards(around)) & own if around in own else tops if len(tops) == 1 else set()
+    listed = set(nodes)
+    tops = {node for node in nodes if tree.parent[node] not in listed}
+    opened = set(tree.upwards(around)) & listed if around in listed else tops if len(tops) == 1 else set()
     return tops | {child for node in opened for child in tree.children.get(node, ())}
 
 
@@ -142,7 +142,7 @@ def _counted(chart: Chart, tree: Tree, day: date, part: frozenset[int] | None = 
     below: dict[int, set[int]] = {}
     for node, _ in reversed(list(tree.walk())):
         below[node] = people.get(node, set()).union(*[below[child] for child in tree.children.get(node, ())])
-    return {node: (len(people.get(node, ())), len(own)) for node, own in below.items()}
+    return {node: (len(people.get(node, ())), len(people_below)) for node, people_below in below.items()}
 
 
 @dataclass(frozen=True)

@@ -21,10 +21,10 @@ def _hangs_there(column: str) -> Callable[[list[Fact]], list[str]]:
 
     def reasons(rows: list[Fact]) -> list[str]:
         branches: Any = rows
-        kept = {row.node_id for row in branches if row.is_revoked}
+        revoked_now = {row.node_id for row in branches if row.is_revoked}
         found = []
         for row in branches:
-            if row.is_revoked or row.node_id in kept or (row.from_day > BEGINNING and _others(row)):
+            if row.is_revoked or row.node_id in revoked_now or (row.from_day > BEGINNING and _others(row)):
                 continue
             placed = occupants().ever_at(column, [row.node_id])
             below = type(row)._default_manager.known_now().filter(parent=row.node_id).exists()

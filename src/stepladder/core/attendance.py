@@ -50,8 +50,8 @@ def share_present(meetings: Sequence[Times], presence: Iterable[Presence]) -> Fr
     whole = sum((meeting.end - meeting.start for meeting in meetings), timedelta())
     if not whole:
         return Fraction(0)
-    there = present_for(meetings, presence)
-    return Fraction(there // timedelta(microseconds=1), whole // timedelta(microseconds=1))
+    present = present_for(meetings, presence)
+    return Fraction(present // timedelta(microseconds=1), whole // timedelta(microseconds=1))
 
 
 def outcome(meetings: Sequence[Times], presence: Iterable[Presence], *, threshold: Fraction = DEFAULT_SHARE) -> Outcome:

@@ -30,14 +30,14 @@ class Tree:
     def __post_init__(self) -> None:
         for node in self.parent:
             seen: set[int] = set()
-            here: int | None = node
-            while here is not None:
-                if here in seen:
+            above: int | None = node
+            while above is not None:
+                if above in seen:
                     raise ChartError(f"Node {node} stands under itself.")
-                if here not in self.parent:
-                    raise ChartError(f"Node {node} stands under {here}, which is not in the chart.")
-                seen.add(here)
-                here = self.parent[here]
+                if above not in self.parent:
+                    raise ChartError(f"Node {node} stands under {above}, which is not in the chart.")
+                seen.add(above)
+                above = self.parent[above]
 
     @cached_property
     def children(self) -> dict[int | None, list[int]]:
@@ -51,17 +51,17 @@ class Tree:
         """The node itself and all nodes below it."""
         found, waiting = set(), [node]
         while waiting:
-            here = waiting.pop()
-            found.add(here)
-            waiting.extend(self.children.get(here, ()))
+            node_below = waiting.pop()
+            found.add(node_below)
+            waiting.extend(self.children.get(node_below, ()))
         return frozenset(found)
 
     def upwards(self, node: int) -> Iterator[int]:
         """The node, then each node above it up to the top."""
-        here: int | None = node
-        while here is not None:
-            yield here
-            here = self.parent[here]
+        above: int | None = node
+        while above is not None:
+            yield above
+            above = self.parent[above]
 
     def path(self, node: int) -> str:
         """The names from the top down: "Fleet › Dunlin"."""
@@ -111,11 +111,11 @@ class DatedChart:
 
     def days_of_change(self) -> list[date]:
         """The first days of trees that differ from the day before, the first tree's included."""
-        starts = {branch.days.first for own in self._of.values() for branch in own}
+        starts = {branch.days.first for branches in self._of.values() for branch in branches}
         ends = {
             date.fromordinal(branch.days.last.toordinal() + 1)
-            for own in self._of.values()
-            for branch in own
+            for branches in self._of.values()
+            for branch in branches
             if branch.days.last != FOREVER
         }
         return sorted(starts | ends)
@@ -124,7 +124,7 @@ class DatedChart:
         """The tree of a day. Raises ChartError where it is none."""
         tree = self._trees.get(day)
         if tree is None:
-            of_day = [branch for own in self._of.values() for branch in own if day in branch.days]
+            of_day = [branch for branches in self._of.values() for branch in branches if day in branch.days]
             tree = Tree({b.node: b.parent for b in of_day}, {b.node: b.name for b in of_day})
             # Another dictionary, not an emptied one: a thread that reads the old one goes on reading it.
             if len(self._trees) >= MOST_TREES:
@@ -134,8 +134,8 @@ class DatedChart:
 
     def check(self) -> None:
         """Raises ChartError if a node stands under itself, or under nothing, or at two places, on any day."""
-        for node, own in self._of.items():
-            for first, second in zip(spans := sorted(b.days for b in own), spans[1:], strict=False):
+        for node, branches in self._of.items():
+            for first, second in zip(spans := sorted(b.days for b in branches), spans[1:], strict=False):
                 if first.last >= second.first:
                     raise ChartError(f"Node {node} stands at two places on {second.first}.")
         for day in self.days_of_change():
@@ -164,8 +164,8 @@ class DatedChart:
         """
         waiting = [(node, ALWAYS, frozenset({node}))]
         while waiting:
-            here, days, passed = waiting.pop()
-            for branch in self._of.get(here, ()):
+            at, days, passed = waiting.pop()
+            for branch in self._of.get(at, ()):
                 part = branch.days.cut(days)
                 if part is None:
                     continue
@@ -178,9 +178,9 @@ class DatedChart:
 
     def name(self, node: int, day: date) -> str:
         """What the node is called on a day; outside its days, what it was called last."""
-        own = self._of.get(node, [])
-        here = [b for b in own if day in b.days] or own[-1:]
-        return here[0].name if here else ""
+        branches = self._of.get(node, [])
+        named = [b for b in branches if day in b.days] or branches[-1:]
+        return named[0].name if named else ""
 
     def path(self, node: int, day: date) -> str:
         """The names from the top down on a day: "Fleet › Dunlin"."""

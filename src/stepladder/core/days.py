@@ -133,8 +133,8 @@ def resolve_day(expression: str, *, today: date, calendar: Calendar) -> date:
     if match := _NAMED.match(text):
         edge, which, unit = match.groups()
         start = calendar.start_of(unit, today)
-        there = calendar._shift(unit, start, {"last": -1, "this": 0, "next": 1}[which])
-        return there if edge == "start" else calendar.end_of(unit, there)
+        edge_day = calendar._shift(unit, start, {"last": -1, "this": 0, "next": 1}[which])
+        return edge_day if edge == "start" else calendar.end_of(unit, edge_day)
     try:
         written = date.fromisoformat(text)
     except ValueError:

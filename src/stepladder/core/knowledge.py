@@ -30,12 +30,12 @@ def over_time(changes: Iterable[date], rows_as_known: Callable[[date], Iterable[
     a day. Between two changes nothing new is known, so the rows are the same.
     """
     found: list[Known[Row]] = []
-    there: dict[Row, date] = {}
+    begun: dict[Row, date] = {}
     for day in sorted(set(changes)):
         now = dict.fromkeys(rows_as_known(day))
-        for row in list(there):
+        for row in list(begun):
             if row not in now:
-                found.append(Known(row, there.pop(row), day))
+                found.append(Known(row, begun.pop(row), day))
         for row in now:
-            there.setdefault(row, day)
-    return found + [Known(row, since) for row, since in there.items()]
+            begun.setdefault(row, day)
+    return found + [Known(row, since) for row, since in begun.items()]

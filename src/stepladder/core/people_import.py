@@ -123,14 +123,14 @@ def match_columns(
         else:
             found.append(Match(names[near], "likeness") if near else Match(""))
     found = _once(heads, found)
-    taken = {match.column for match in found}
+    used = {match.column for match in found}
     for n, match in enumerate(found):
         if match.column or match.doubt:
             continue
         look = _by_look([row[n] for row in rows if n < len(row)], units, positions)
-        if look and look not in taken:
+        if look and look not in used:
             found[n] = Match(look, "look")
-            taken.add(look)
+            used.add(look)
     return found
 
 
@@ -387,8 +387,8 @@ def judge(
 
 def judge_missing(known: KnownPerson, last_day: date) -> Verdict:
     """What becomes of somebody who is not in a file of everybody: they left with *last_day*, or before; who comes later stays."""
-    here = known.hired is not None and known.hired <= last_day and (known.left is None or known.left > last_day)
-    if not here:
+    is_employed = known.hired is not None and known.hired <= last_day and (known.left is None or known.left > last_day)
+    if not is_employed:
         return Verdict("same", known.number, person=known.key)
     changes = (("last day", _written(known.left), _written(last_day)),)
     return Verdict("ended", known.number, changes, person=known.key, hired=known.hired, left=last_day)

@@ -376,10 +376,10 @@ def _of_facts(condition: OfPerson, person: PersonFacts) -> list[Span]:
 def _field_met(condition: FieldIs, value: str) -> bool:
     if condition.how == "is empty" or value == "":
         return condition.how == "is empty" and value == ""
-    here, there = _comparable(condition.kind, value), _comparable(condition.kind, condition.value)
+    of_person, asked = _comparable(condition.kind, value), _comparable(condition.kind, condition.value)
     if condition.how in ("is", "is not"):
-        return bool(here == there) == (condition.how == "is")
-    return bool(here >= there if condition.how == "at least" else here <= there)
+        return bool(of_person == asked) == (condition.how == "is")
+    return bool(of_person >= asked if condition.how == "at least" else of_person <= asked)
 
 
 def _comparable(kind: str, value: str) -> Any:

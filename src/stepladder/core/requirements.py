@@ -178,8 +178,8 @@ def reasons_for(
     if rule.one_off:
         # Taken once, on the start: moving changes nothing after it, only leaving ends it.
         active = person.active
-        taken = any(rule.start in span for span in spans)
-        spans = [part] if taken and active and (part := active.cut(running)) else []
+        in_reach = any(rule.start in span for span in spans)
+        spans = [part] if in_reach and active and (part := active.cut(running)) else []
     reasons: list[Reason] = []
     for span in spans:
         before = reasons[-1] if reasons else None

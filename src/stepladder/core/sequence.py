@@ -133,15 +133,15 @@ def completed(outline: Outline, done: Mapping[int, Done]) -> Completed | None:
     if not outline.owed:
         return None
     weights = {step.key: step.weight for step in outline.steps}
-    taken: dict[int, Done] = {}
+    earliest: dict[int, Done] = {}
     # In the order it was done: what came after the course was complete moves neither its day nor its score.
     for key, step_done in sorted(done.items(), key=lambda item: (item[1].at, item[0])):
         # Done in an earlier edition, which had this step.
         if key not in weights:
             continue
-        taken[key] = step_done
-        reached = progress(outline, taken)
-        score = mean_score(weights, taken)
+        earliest[key] = step_done
+        reached = progress(outline, earliest)
+        score = mean_score(weights, earliest)
         if reached.done == reached.owed and (
             outline.lowest_score is None or (score is not None and score >= outline.lowest_score)
         ):

@@ -101,10 +101,10 @@ def chain(completions: Iterable[Completion], terms: TermsHistory, caps: Sequence
     """
     links: list[Link] = []
     for day, of_day in groupby(sorted(completions, key=_order), key=lambda c: c.day):
-        taken = list(of_day)[-1]
+        newest = list(of_day)[-1]
         # A release's own day included: what is completed on it belongs to the time after it.
         _apply_caps(links, caps, until=day)
-        links.append(_next_link(links[-1] if links else None, taken, terms.on(day), caps))
+        links.append(_next_link(links[-1] if links else None, newest, terms.on(day), caps))
     _apply_caps(links, caps, until=FOREVER)
     # A link that the next one replaces from its own first day never spoke.
     return [link for link, following in zip_longest(links, links[1:]) if not _replaced(link, following)]

@@ -137,12 +137,12 @@ def add_steps(*, course: Course, part: Part, modules: Sequence[Module], by: Acto
     """Put modules at the end of a part of the draft, each once; how many were added."""
     policy.require(by, "change courses", course)
     draft = draft_of(course)
-    there = set(draft.steps.values_list("module_id", flat=True))
+    used = set(draft.steps.values_list("module_id", flat=True))
     place = draft.steps.filter(part=part).aggregate(last=Max("place"))["last"] or 0
     added = 0
     for module in modules:
         policy.require(by, "see modules", module)
-        if module.pk in there:
+        if module.pk in used:
             continue
         added += 1
         newest = module.versions.order_by("-number")[0]

@@ -81,7 +81,7 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
     stages = paths.stages_of(found)
     titles = Course.objects.in_bulk([key for stage in stages for key in stage.courses])
     used = {key for stage in stages for key in stage.courses}
-    seen = policy.visible(request.user, "see courses", Course.objects.filter(state=CourseState.RELEASED))
+    visible = policy.visible(request.user, "see courses", Course.objects.filter(state=CourseState.RELEASED))
     edition = paths.edition_of(found)
     drawn = [
         (
@@ -94,7 +94,7 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
     return {
         "path": found,
         "stages": drawn,
-        "choices": seen.exclude(pk__in=used).order_by("title"),
+        "choices": visible.exclude(pk__in=used).order_by("title"),
         "edition": edition,
         "next_number": paths.next_number(found),
         "is_changed": edition is None or _differs(found, edition),

@@ -178,10 +178,10 @@ def terms_on(course: Course) -> Terms:
 def pickable(account: Any, course: Course, *, text: str, kind: str) -> list[tuple[Module, str, int | None]]:
     """Modules for the picker with what their kind says of them, and the place they already have in the draft (None: not in it)."""
     draft = course.editions.filter(state=Edition.State.DRAFT).first()
-    there = dict(draft.steps.values_list("module_id", "place")) if draft else {}
+    places = dict(draft.steps.values_list("module_id", "place")) if draft else {}
     modules = newest_versions(find_modules(account, text=text, kind=kind, state="released").order_by("title"))[:60]
     return [
-        (m, kind_named(m.kind).describe(m.newest[0].data), there.get(m.pk))  # type: ignore[attr-defined]
+        (m, kind_named(m.kind).describe(m.newest[0].data), places.get(m.pk))  # type: ignore[attr-defined]
         for m in modules
     ]
 
@@ -209,11 +209,11 @@ def modules_by_ids(account: Any, public_ids: Sequence[str]) -> list[Module]:
 def shorter_equivalents(course: Course) -> list[str]:
     """A warning for each course that counts as this one but lasts less long. Rule: 4."""
     today = clock.today()
-    here = terms_on(course)
+    terms = terms_on(course)
     warnings = []
     for other in course.satisfied_by.all():
-        there = terms_on(other)
-        if there.expires and (not here.expires or _length(there, today) < _length(here, today)):
+        other_terms = terms_on(other)
+        if other_terms.expires and (not terms.expires or _length(other_terms, today) < _length(terms, today)):
             warnings.append(
                 f"“{other.title}” is valid for less long than “{course.title}”, yet counts for as long here."
             )

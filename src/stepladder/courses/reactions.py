@@ -35,8 +35,8 @@ def used_in_panel(request: HttpRequest, module: Module) -> Panel:
         .exclude(edition__state=Edition.State.SUPERSEDED)
         .select_related("edition__course", "version")
     )
-    seen = policy.visible(request.user, "see courses", Course.objects.all())
-    shown = [s for s in steps if s.edition.course in set(seen)]
+    visible = policy.visible(request.user, "see courses", Course.objects.all())
+    shown = [s for s in steps if s.edition.course in set(visible)]
     return Panel("Who uses it", "courses/used_in.html", {"steps": shown})
 
 

@@ -36,10 +36,10 @@ class TakeModels(Operation):
 
     def _take(self, app_label: str, state: ProjectState, name: str) -> None:
         old = (self.from_app, name.lower())
-        taken = state.models[old].clone()
-        taken.app_label = app_label
-        taken.options = {"db_table": f"{self.from_app}_{name.lower()}", **taken.options}
-        state.models[app_label, name.lower()] = taken
+        model_state = state.models[old].clone()
+        model_state.app_label = app_label
+        model_state.options = {"db_table": f"{self.from_app}_{name.lower()}", **model_state.options}
+        state.models[app_label, name.lower()] = model_state
         changed = set()
         for model, field_name, field, reference in list(get_references(state, old)):
             if reference.to:

@@ -63,9 +63,9 @@ def problems(expected: Head | None = None) -> Iterator[str]:
         seal_rest(connection)
     yield from _broken_links()
     if expected is not None:
-        kept = Entry.objects.filter(number=expected.number).values_list("digest", flat=True).first()
-        if kept != expected.digest and expected != Head(0, FIRST):
-            what = "is not the one that was kept" if kept else "is missing: the journal was cut off"
+        digest = Entry.objects.filter(number=expected.number).values_list("digest", flat=True).first()
+        if digest != expected.digest and expected != Head(0, FIRST):
+            what = "is not the one that was kept" if digest else "is missing: the journal was cut off"
             yield f"Journal entry {expected.number} {what}."
     for model in fact_models():
         yield from _changed_rows(model)

@@ -59,12 +59,12 @@ def install(connection: Any) -> None:
     """Give a connection its triggers, for those tables that are there."""
     with connection.cursor() as cursor:
         cursor.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
-        there = {row[0] for row in cursor.fetchall()}
+        tables = {row[0] for row in cursor.fetchall()}
         cursor.execute(
             "CREATE TEMP TABLE IF NOT EXISTS touched (name TEXT, key INTEGER, PRIMARY KEY (name, key)) WITHOUT ROWID"
         )
         for model in _watched:
-            if model._meta.db_table in there:
+            if model._meta.db_table in tables:
                 for trigger in _triggers(model):
                     cursor.execute(trigger)
 
@@ -109,9 +109,9 @@ def pending_in_words(connection: Any) -> str:
 
 def named(model: type[models.Model], count: int) -> str:
     """What so many rows of a table are called."""
-    own: Any = model._meta.auto_created
-    if own:
-        return f"{'relation' if count == 1 else 'relations'} of {own._meta.verbose_name_plural}"
+    made_by: Any = model._meta.auto_created
+    if made_by:
+        return f"{'relation' if count == 1 else 'relations'} of {made_by._meta.verbose_name_plural}"
     return str(model._meta.verbose_name if count == 1 else model._meta.verbose_name_plural)
 
 

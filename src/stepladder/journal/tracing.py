@@ -24,24 +24,24 @@ def as_left(model: type[Fact], digests: Mapping[int, str], entry: Entry) -> tupl
     """
     rows = _read(model, digests)
     changed = [row for row in rows if row_digest(row) != digests[row.pk]]
-    kept = [row for row in rows if row_digest(row) == digests[row.pk]]
+    unchanged = [row for row in rows if row_digest(row) == digests[row.pk]]
     if not changed:
-        return kept, []
+        return unchanged, []
     reasons = []
-    for number, own in _changed_by(model, changed, entry).items():
+    for number, entry_rows in _changed_by(model, changed, entry).items():
         later = Entry.objects.filter(number=number).first()
         back = Entry.objects.filter(takes_back=number).first()
         again = _again(model, later, back) if later and back else {}
-        found = {key: again[key] for row in own if (key := _content(row)) in again}
+        found = {key: again[key] for row in entry_rows if (key := _content(row)) in again}
         if later is None:
             reasons.append("A row was changed behind the application’s back.")
-        elif back is None or len(found) < len(own):
+        elif back is None or len(found) < len(entry_rows):
             reasons.append(f"{later.object_name} {as_sentence(later)} since: take that back first.")
         else:
             stand_ins, more = as_left(model, dict(found.values()), back)
-            kept += stand_ins
+            unchanged += stand_ins
             reasons += more
-    return kept, reasons
+    return unchanged, reasons
 
 
 def _read(model: type[Fact], keys: Mapping[int, Any]) -> list[Fact]:

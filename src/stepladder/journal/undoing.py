@@ -235,13 +235,13 @@ def take_back(entry: Entry, *, by: Actor) -> Entry:
         raise CannotTakeBack(reasons)
     changed: list[Fact] = []
     touched: dict[type[Fact], list[Fact]] = {}
-    for model, own in rows.written.items():
-        gone = revoke_many(model, [row.pk for row in own])
+    for model, of_model in rows.written.items():
+        gone = revoke_many(model, [row.pk for row in of_model])
         changed += gone
         touched.setdefault(model, []).extend(gone)
     # Recorded again, not un-revoked: on the days between it was known not to be, and a past board says so.
-    for model, own in rows.revoked.items():
-        for row in own:
+    for model, of_model in rows.revoked.items():
+        for row in of_model:
             again = _recorded_again(row)
             changed.append(again)
             touched.setdefault(model, []).append(again)
@@ -250,8 +250,8 @@ def take_back(entry: Entry, *, by: Actor) -> Entry:
     made = record("take_back", by=by, about=about, data=data, rows=changed, takes_back=entry.number)
     if entry.verb in _inverses:
         _inverses[entry.verb].undo(entry, made.act)
-    for model, own in touched.items():
-        _tables[model].after(own, made.act)
+    for model, of_model in touched.items():
+        _tables[model].after(of_model, made.act)
     return made
 
 
@@ -273,8 +273,8 @@ def _look(entry: Entry) -> tuple[_Rows, list[str]]:
             (rows.written if row.revoked_on is None else rows.revoked).setdefault(tables[table], []).append(row)
     if entry.verb in _inverses:
         reasons += _inverses[entry.verb].depends(entry)
-    for model, own in rows.all().items():
-        reasons += _tables[model].depends(own)
+    for model, of_model in rows.all().items():
+        reasons += _tables[model].depends(of_model)
     return rows, _few(reasons)
 
 

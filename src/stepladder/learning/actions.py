@@ -65,7 +65,7 @@ def enrol(*, people: Sequence[Person], course: Course, origin: str, by: Actor) -
     edition = Edition.objects.filter(course=course, state=Edition.State.RELEASED).first()
     if edition is None:
         raise NotOffered
-    there = set(
+    enrolled = set(
         Enrolment.objects.filter(
             course=course, person__in=people, completed_at__isnull=True, closed_on__isnull=True
         ).values_list("person_id", flat=True)
@@ -73,7 +73,7 @@ def enrol(*, people: Sequence[Person], course: Course, origin: str, by: Actor) -
     opened = [
         Enrolment(person=p, course=course, edition=edition, origin=origin, opened_on=clock.today())
         for p in people
-        if p.pk not in there
+        if p.pk not in enrolled
     ]
     Enrolment.objects.bulk_create(opened, batch_size=500)
     if opened:

@@ -61,7 +61,7 @@ def _load_courses(courses: Iterable[int] | None) -> list[_Course]:
 
 def _chain_as_known(course: _Course, facts: Sequence[Completion], numbers: Mapping[int, int], day: date) -> list[Link]:
     known = [c for c in facts if c.recorded_on <= day and (c.revoked_on is None or c.revoked_on > day)]
-    taken = [
+    completions = [
         Occupancy(
             c.day,
             numbers[c.edition_id] if c.course_id == course.key else ANOTHER_COURSE,
@@ -71,7 +71,7 @@ def _chain_as_known(course: _Course, facts: Sequence[Completion], numbers: Mappi
         for c in known
     ]
     caps = [Cap(*cap) for cap in course.caps if cap[0] <= day]
-    return chain(taken, course.terms_known(day) if course.terms else NO_TERMS, caps)
+    return chain(completions, course.terms_known(day) if course.terms else NO_TERMS, caps)
 
 
 def derive_spans(
@@ -97,8 +97,8 @@ def derive_spans(
         for fact in supposed:
             if fact.course_id in course.counted and (wanted is None or fact.person_id in wanted):
                 facts.setdefault(fact.person_id, []).append(fact)
-        for person, own in facts.items():
-            for known in _known_links(course, own, numbers):
+        for person, of_person in facts.items():
+            for known in _known_links(course, of_person, numbers):
                 yield _span(person, course.key, known)
 
 

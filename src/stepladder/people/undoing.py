@@ -36,13 +36,13 @@ def _placed_twice(rows: list[Fact]) -> list[str]:
     back = [row for row in _of(rows, Placement) if row.is_revoked]
     beside: dict[tuple[int, int, int | None], list[Placement]] = {}
     known = Placement.objects.known_now().filter(person__in=[row.person_id for row in back])
-    for there in known.exclude(pk__in=[row.pk for row in rows]).select_related("person", "unit"):
-        beside.setdefault((there.person_id, there.unit_id, there.position_id), []).append(there)
+    for other in known.exclude(pk__in=[row.pk for row in rows]).select_related("person", "unit"):
+        beside.setdefault((other.person_id, other.unit_id, other.position_id), []).append(other)
     return [
-        f"{there.person.name} was placed at {there.unit} again since."
+        f"{other.person.name} was placed at {other.unit} again since."
         for row in back
-        for there in beside.get((row.person_id, row.unit_id, row.position_id), ())
-        if there.from_day <= (row.to_day or date.max) and row.from_day <= (there.to_day or date.max)
+        for other in beside.get((row.person_id, row.unit_id, row.position_id), ())
+        if other.from_day <= (row.to_day or date.max) and row.from_day <= (other.to_day or date.max)
     ]
 
 
@@ -52,12 +52,12 @@ def _away_twice(rows: list[Fact]) -> list[str]:
     known = Leave.objects.known_now().filter(person__in=[row.person_id for row in back])
     since = list(known.exclude(pk__in=[row.pk for row in rows]).select_related("person"))
     return [
-        f"{there.person.name} is away {days_in_words(there)} by now."
+        f"{other.person.name} is away {days_in_words(other)} by now."
         for row in back
-        for there in since
-        if there.person_id == row.person_id
-        and there.from_day <= (row.to_day or date.max)
-        and row.from_day <= (there.to_day or date.max)
+        for other in since
+        if other.person_id == row.person_id
+        and other.from_day <= (row.to_day or date.max)
+        and row.from_day <= (other.to_day or date.max)
     ]
 
 

@@ -178,7 +178,7 @@ def look_through(job: Import) -> None:
     known = known_people(row[number].strip() for row in table.rows if number < len(row))
     identifier = columns.index("outside") if "outside" in columns else None
     theirs = identified(_cell(row, identifier) for row in table.rows)
-    seen: dict[str, int] = {}
+    first_line: dict[str, int] = {}
     identified_by: dict[str, int] = {}
     with transaction.atomic():
         job.rows.all().delete()
@@ -193,18 +193,18 @@ def look_through(job: Import) -> None:
                 world=world,
                 today=today,
                 day_first=job.day_first,
-                earlier_row=seen.get(key) if key else None,
+                earlier_row=first_line.get(key) if key else None,
                 identifier_of=_holder(theirs, outside, key),
                 identifier_row=identified_by.get(outside),
             )
-            seen.setdefault(key, line)
+            first_line.setdefault(key, line)
             identified_by.setdefault(outside, line)
             made.append(ImportRow(job=job, number=line, cells=row, verdict=verdict.kind, messages=_messages(verdict)))
         with transaction.atomic():
             ImportRow.objects.bulk_create(made, batch_size=500)
             Import.objects.filter(pk=job.pk).update(done=min(start + PIECE, len(table.rows)))
     if job.missing_left_on is not None:
-        _look_for_missing(job, columns, seen.keys(), after=max(table.numbers, default=1))
+        _look_for_missing(job, columns, first_line.keys(), after=max(table.numbers, default=1))
     Import.objects.filter(pk=job.pk).update(state=Import.State.LOOKED)
 
 
@@ -283,7 +283,7 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
     everything = Account.objects.filter(is_active=True, grants__role=Role.ADMINISTRATOR)
     administrators = set(Person.objects.filter(account__in=everything).values_list("pk", flat=True))
     at = columns.index("email") if "email" in columns else None
-    taken = _who_signs_in_with([c[at].strip().lower() for _, c, _, _ in rows if at is not None and at < len(c)])
+    signs_in = _who_signs_in_with([c[at].strip().lower() for _, c, _, _ in rows if at is not None and at < len(c)])
     identifier = columns.index("outside") if "outside" in columns else None
     theirs = identified(_cell(cells, identifier) for _, cells, _, _ in rows)
     for key, cells, looked, is_missing in rows:
@@ -300,7 +300,7 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
                 day_first=job.day_first,
                 identifier_of=_holder(theirs, _cell(cells, identifier), cells[number].strip().casefold()),
             )
-        if person and verdict.kind == "changed" and taken.get(verdict.email.lower(), person.key) != person.key:
+        if person and verdict.kind == "changed" and signs_in.get(verdict.email.lower(), person.key) != person.key:
             verdict = replace(verdict, kind="wrong", problems=(str(EmailTaken(verdict.email)),))
         if verdict.kind in ("changed", "ended") and person and verdict.left and not person.left:
             if person.key in administrators and not administrators_left(going | {person.key}):
@@ -470,6 +470,6 @@ def return_piece(job: Import, *, by: Actor) -> bool:
 
 def _acts(job: Import) -> list[Entry]:
     """The acts of an import that were not taken back, the last first."""
-    own = Entry.objects.filter(verb="import_people", object_id=job.public_id).order_by("-number")
-    taken = set(Entry.objects.filter(takes_back__in=own.values("number")).values_list("takes_back", flat=True))
-    return [entry for entry in own if entry.number not in taken]
+    entries = Entry.objects.filter(verb="import_people", object_id=job.public_id).order_by("-number")
+    taken_back = set(Entry.objects.filter(takes_back__in=entries.values("number")).values_list("takes_back", flat=True))
+    return [entry for entry in entries if entry.number not in taken_back]

@@ -153,16 +153,16 @@ def _check_bounds(body: bytes) -> None:
 def _check_far_out(source: IO[bytes]) -> None:
     last_row = last_column = 0
     far = ""
-    kept = b""
+    tail = b""
     while block := source.read(BLOCK):
-        text = kept + block
+        text = tail + block
         for found in _CELL.finditer(text):
             column, row = _number(found[1].decode()), int(found[2])
             if row > last_row or column > last_column:
                 far = f"{found[1].decode()}{row}"
             last_row, last_column = max(last_row, row), max(last_column, column)
         # A cell's address may be cut by the end of a block.
-        kept = text[-200:]
+        tail = text[-200:]
     if last_column > MOST_COLUMNS or last_row * last_column > MOST_CELLS:
         raise FileUnread(
             f"There is something far out, in the cell {far}: a table has at most {MOST_COLUMNS} columns and {MOST_CELLS:,} cells. "

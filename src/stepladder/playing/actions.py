@@ -47,8 +47,8 @@ class TooSoon(Refusal):
 
 
 def _allowance(attempt: Attempt) -> Allowance:
-    kept = attempt.data.get("allowance")
-    return Allowance(kept[0], datetime.fromisoformat(kept[1])) if kept else Allowance.begin(attempt.last_at)
+    stored = attempt.data.get("allowance")
+    return Allowance(stored[0], datetime.fromisoformat(stored[1])) if stored else Allowance.begin(attempt.last_at)
 
 
 def _kept(allowance: Allowance) -> dict[str, Any]:
@@ -127,11 +127,11 @@ def report_pages(*, attempt: Attempt, shown: Sequence[tuple[int, float]], at: in
     pages = int(attempt.version.data["pages"])
     allowance = _allowance_after(attempt, sum(max(0.0, length) for _, length in shown))
     before = [(page, float(SHOWN_SECONDS)) for page in attempt.data.get("pages", [])]
-    seen = sorted(pages_shown([*before, *shown], pages))
-    is_done = len(seen) == pages
+    counted = sorted(pages_shown([*before, *shown], pages))
+    is_done = len(counted) == pages
     keep_attempt(
         attempt=attempt,
-        data=attempt.data | {"pages": seen, "at": max(1, min(at, pages)), **_kept(allowance)},
+        data=attempt.data | {"pages": counted, "at": max(1, min(at, pages)), **_kept(allowance)},
         seconds=attempt.seconds + max(0, min(seconds, 600)),
         status="completed" if is_done else "incomplete",
         score=None,

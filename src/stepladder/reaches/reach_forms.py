@@ -109,9 +109,9 @@ def pickers(account: Any) -> dict[str, Any]:
     """What an account can put a reach together from: a unit administrator from the units of their part."""
     units, positions = units_tree(), positions_tree()
     every = policy.sees_every(account, "assign")
-    own = frozenset() if every else part_of(account)
+    part = frozenset() if every else part_of(account)
     return {
-        "units": [(node, depth, units.name[node]) for node, depth in units.walk() if every or node in own],
+        "units": [(node, depth, units.name[node]) for node, depth in units.walk() if every or node in part],
         "positions": [(node, depth, positions.name[node]) for node, depth in positions.walk()],
         "groups": list(Group.objects.values_list("pk", "name")),
         "kinds": Person.Kind.choices,

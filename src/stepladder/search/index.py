@@ -115,8 +115,8 @@ def find(account: Any, text: str, *, limit: int = 40) -> list[Found]:
             values.append(kind)
         elif policy.may(account, source.verb):
             # What one may see is asked within the search itself: however many rank higher, they take nobody's place.
-            seen, more = source.visible(account).order_by().values("pk").query.sql_with_params()
-            conditions.append(f"(kind = %s AND CAST(key AS INTEGER) IN ({seen}))")
+            visible, more = source.visible(account).order_by().values("pk").query.sql_with_params()
+            conditions.append(f"(kind = %s AND CAST(key AS INTEGER) IN ({visible}))")
             values += [kind, *more]
     if not words or not conditions:
         return []

@@ -94,7 +94,9 @@ def recording(request: HttpRequest, public_id: str) -> HttpResponseBase:
     path = service.recording_file(session)
     if not path.exists():
         raise Http404
-    own = Booking.objects.known_now().filter(session=session, person=person_of(request.user), state__in=Booking.SEATED)
-    if not policy.may(request.user, "take attendance", session) and not own.exists():
+    bookings = Booking.objects.known_now().filter(
+        session=session, person=person_of(request.user), state__in=Booking.SEATED
+    )
+    if not policy.may(request.user, "take attendance", session) and not bookings.exists():
         raise PermissionDenied("Only who had a seat sees the recording.")
     return ranged(request, path, "video/webm", f"{session.public_id}-{int(path.stat().st_mtime)}")

@@ -24,7 +24,7 @@ def supposed_completions(day: date) -> list[Completion]:
     ends = _ends(day)
     if not ends:
         return []
-    modules = {module for own in ends.values() for module in own}
+    modules = {module for by_module in ends.values() for module in by_module}
     places = Enrolment.objects.filter(
         person__in=ends,
         completed_at__isnull=True,

@@ -67,9 +67,9 @@ def clashing_people(session: Session, people: Iterable[int]) -> set[int]:
     """Of these people, those who teach or learn elsewhere while the session meets."""
     wanted = list(people)
     times = times_of(session)
-    taken = occupied_between(times, people=wanted)
+    occupied = occupied_between(times, people=wanted)
     mine = wants_of(session, times, room=None, people=wanted, teaching=False)
-    return {clash.mine.key for clash in clashes(mine, taken)}
+    return {clash.mine.key for clash in clashes(mine, occupied)}
 
 
 def clash_lines(found: Sequence[Clash]) -> list[str]:

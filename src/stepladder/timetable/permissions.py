@@ -34,9 +34,9 @@ def offered_to(person: Person) -> QuerySet[Session]:
     """The sessions that somebody may know of as a learner: of what is before them to do, and those they are or were in."""
     places = Enrolment.objects.filter(person=person, completed_at__isnull=True, closed_on__isnull=True)
     modules = Step.objects.filter(edition__in=places.values("edition")).values("module")
-    own = Booking.objects.known_now().filter(person=person).values("session")
+    booked = Booking.objects.known_now().filter(person=person).values("session")
     taught = Session.instructors.through.objects.filter(person=person).values("session")
-    return Session.objects.filter(Q(module__in=modules) | Q(pk__in=own) | Q(pk__in=taught))
+    return Session.objects.filter(Q(module__in=modules) | Q(pk__in=booked) | Q(pk__in=taught))
 
 
 def register() -> None:

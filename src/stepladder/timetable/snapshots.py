@@ -71,9 +71,9 @@ def clashes_of(session: Session, kept: dict[str, Any] | None = None, *, moved_to
     if learners is None:
         booked = Booking.objects.known_now().filter(session=session, state=Booking.State.BOOKED)
         learners = list(booked.values_list("person_id", flat=True))
-    taken = occupied_between(times, people=[*teachers, *learners])
-    found = clashes(wants_of(session, times, room=room, people=teachers, teaching=True), taken)
-    elsewhere = clashes(wants_of(session, times, room=None, people=learners, teaching=False), taken)
+    occupied = occupied_between(times, people=[*teachers, *learners])
+    found = clashes(wants_of(session, times, room=room, people=teachers, teaching=True), occupied)
+    elsewhere = clashes(wants_of(session, times, room=None, people=learners, teaching=False), occupied)
     left = Session.objects.filter(public_id=moved_to).values_list("pk", flat=True).first()
     return clash_lines([*found, *(clash for clash in elsewhere if clash.other.session != left)])
 

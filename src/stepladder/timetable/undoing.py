@@ -115,8 +115,8 @@ def _clashes(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]
 
 def _learn(entry: Entry, session: Session, again: dict[str, Any]) -> list[str]:
     """Instructors who have a seat by now."""
-    here = Booking.objects.known_now().filter(session=session, state__in=[State.BOOKED, State.WAITING])
-    rows = here.filter(person__public_id__in=again["instructors"]).select_related("person")
+    bookings = Booking.objects.known_now().filter(session=session, state__in=[State.BOOKED, State.WAITING])
+    rows = bookings.filter(person__public_id__in=again["instructors"]).select_related("person")
     return [f"{row.person.name} learns in it by now." for row in rows]
 
 
@@ -163,7 +163,7 @@ def _pairs(entry: Entry, session: Session) -> list[tuple[Booking | None, Booking
     rows: dict[int, list[Booking]] = {}
     for row in Booking.objects.filter(pk__in=keys, session=session).select_related("person").order_by("pk"):
         rows.setdefault(row.person_id, []).append(row)
-    return [(own[0] if len(own) > 1 else None, own[-1]) for own in rows.values()]
+    return [(pair[0] if len(pair) > 1 else None, pair[-1]) for pair in rows.values()]
 
 
 def _undo(entry: Entry, act: events.Act) -> None:

@@ -16,9 +16,9 @@ def act_once(request: HttpRequest, act: Callable[[], str]) -> HttpResponseRedire
     """Run *act*, which returns the address to go on to, unless this very form was taken before; then only go there."""
     token = request.POST.get("once", "")[:40]
     with transaction.atomic():
-        taken = SentForm.objects.filter(token=token).first() if token else None
-        if taken:
-            return HttpResponseRedirect(taken.answer)
+        sent = SentForm.objects.filter(token=token).first() if token else None
+        if sent:
+            return HttpResponseRedirect(sent.answer)
         answer = act()
         if token:
             # In the transaction of the act: one that was refused leaves no trace, so its form can be sent again.

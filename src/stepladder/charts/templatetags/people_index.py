@@ -21,10 +21,10 @@ register = template.Library()
 def people_index(context: Context) -> dict[str, Any]:
     """The index as the account sees it. Of the page's context: *unit*, the one that the page is about; *charts* and *chart*."""
     request, unit = context["request"], context.get("unit")
-    here = "" if unit else request.resolver_match.view_name
+    view_name = "" if unit else request.resolver_match.view_name
     shown = [entry for entry in entries() if policy.may(request.user, entry.verb)]
     return {
-        "entries": [(entry.label, reverse(entry.address), here in entry.current) for entry in shown],
+        "entries": [(entry.label, reverse(entry.address), view_name in entry.current) for entry in shown],
         "charts": context.get("charts", ()),
         "chart": context.get("chart"),
         "unit": unit,

@@ -182,13 +182,13 @@ def _hired_on(position: str, today: date, rng: random.Random, name: str) -> date
 
 def make_changes(charts: Charts, people: list[Person], today: date, rng: random.Random) -> None:
     """What makes a real chart: people who moved, left, are away, were promoted, and the muster teams."""
-    here = {p.pk: Placement.objects.known_now().select_related("unit", "position").get(person=p) for p in people}
-    settled = [p for p in people if (today - here[p.pk].from_day).days > 400]
+    placed = {p.pk: Placement.objects.known_now().select_related("unit", "position").get(person=p) for p in people}
+    settled = [p for p in people if (today - placed[p.pk].from_day).days > 400]
     rng.shuffle(settled)
     vessels = list(FLEET)
 
     def of(position: str) -> list[Person]:
-        return [p for p in settled if here[p.pk].position == charts.positions[position]]
+        return [p for p in settled if placed[p.pk].position == charts.positions[position]]
 
     def transfer(person: Person, unit: str, position: str, day: date, told: date) -> None:
         with clock.pinned(at(told)):
@@ -204,17 +204,17 @@ def make_changes(charts: Charts, people: list[Person], today: date, rng: random.
 
     # Two people moved units last week, and one in four deckhands changed vessel at some time before.
     for person in of("Deckhand")[:2]:
-        other = rng.choice([v for v in vessels if v != here[person.pk].unit.name])
+        other = rng.choice([v for v in vessels if v != placed[person.pk].unit.name])
         transfer(person, other, "Deckhand", today - timedelta(days=rng.randint(4, 7)), today - timedelta(days=8))
     for person in of("Deckhand")[:8]:
-        other = rng.choice([v for v in vessels if v != here[person.pk].unit.name])
+        other = rng.choice([v for v in vessels if v != placed[person.pk].unit.name])
         day = today - timedelta(days=rng.randint(60, 380))
         transfer(person, other, "Deckhand", day, day - timedelta(days=5))
     trainee = next(
-        p for p in people if here[p.pk].position == charts.positions["Deck trainee"] and here[p.pk].from_day < today
+        p for p in people if placed[p.pk].position == charts.positions["Deck trainee"] and placed[p.pk].from_day < today
     )
     settled.append(trainee)
-    transfer(trainee, here[trainee.pk].unit.name, "Deckhand", today - timedelta(days=1), today - timedelta(days=3))
+    transfer(trainee, placed[trainee.pk].unit.name, "Deckhand", today - timedelta(days=1), today - timedelta(days=3))
     quay = of("Quay hand")[0]
     transfer(quay, "Knot", "Deckhand", today + timedelta(days=10), today - timedelta(days=2))
     # Away: one without an end that is known, one for six weeks.
@@ -231,7 +231,7 @@ def make_changes(charts: Charts, people: list[Person], today: date, rng: random.
             actions.leave_organisation(person=person, left_on=day, by=BY)
         settled.remove(person)
     for island, unit in (("Marram", "Marram Quay"), ("Osier", "Osier Point"), ("Holm", "Holm Landing")):
-        team = [p for p in settled if here[p.pk].unit == charts.units[unit]][:5]
+        team = [p for p in settled if placed[p.pk].unit == charts.units[unit]][:5]
         for n, person in enumerate(team):
             with clock.pinned(at(today - timedelta(days=390), 15)):
                 actions.move(
@@ -266,14 +266,16 @@ LEADS: list[tuple[str, str, tuple[str, ...]]] = [
 
 def make_leads(charts: Charts, people: list[Person], today: date) -> None:
     """Who leads whom; the workshop’s foreman has left, so that nobody leads it."""
-    here = {
+    placed = {
         p.person_id: p
         for p in Placement.objects.known_now().filter(to_day=None).select_related("position", "unit", "person")
     }
 
     def whoever(position: str, unit: str) -> Person:
         at_it = [
-            p.person for p in here.values() if p.position == charts.positions[position] and p.unit == charts.units[unit]
+            p.person
+            for p in placed.values()
+            if p.position == charts.positions[position] and p.unit == charts.units[unit]
         ]
         found: Person = min(at_it, key=lambda person: person.employee_number)
         return found
@@ -302,7 +304,7 @@ def make_leads(charts: Charts, people: list[Person], today: date) -> None:
                 from_day=first,
                 by=BY,
             )
-    trainees = [p.person for p in here.values() if p.position == charts.positions["Deck trainee"]][:3]
+    trainees = [p.person for p in placed.values() if p.position == charts.positions["Deck trainee"]][:3]
     with clock.pinned(at(today - timedelta(days=30))):
         leads_actions.give_lead(
             holder_position=None,

@@ -161,8 +161,8 @@ def _rule(plan: Plan, charts: Charts, start: date) -> AssignmentRule:
     if plan.units:
         parts.append({"kind": "any", "parts": [_unit(charts, name) for name in plan.units]})
     if plan.positions:
-        here = [{"kind": "position", "position": charts.positions[name].pk} for name in plan.positions]
-        parts.append({"kind": "any", "parts": here})
+        positions = [{"kind": "position", "position": charts.positions[name].pk} for name in plan.positions]
+        parts.append({"kind": "any", "parts": positions})
     if plan.hired_within:
         parts.append({"kind": "any", "parts": [{"kind": "hired within", "days": plan.hired_within}]})
     return AssignmentRule(
@@ -227,8 +227,8 @@ def _learn(
             chance = diligence[row.person] * (0.75 if (requirement.valid_until - day).days < 3 * STEP_DAYS else 0.15)
         if rng.random() < chance:
             earliest = max(requirement.opened, day - timedelta(days=PRESENT_DAYS - 2))
-            taken = earliest + timedelta(days=rng.randint(0, (day - earliest).days))
-            chosen.append((row.person, row.course, taken))
+            done_on = earliest + timedelta(days=rng.randint(0, (day - earliest).days))
+            chosen.append((row.person, row.course, done_on))
     if not chosen:
         return
     places = {
@@ -236,20 +236,22 @@ def _learn(
         for e in Enrolment.objects.filter(completed_at__isnull=True, closed_on__isnull=True)
     }
     enrolments = []
-    for person, course, taken in chosen:
+    for person, course, done_on in chosen:
         place = places.get((person, course)) or Enrolment(
             person_id=person,
             course_id=course,
             edition=editions[course],
-            opened_on=taken - timedelta(days=rng.randint(0, 5)),
+            opened_on=done_on - timedelta(days=rng.randint(0, 5)),
         )
-        place.begun_at = at(taken, 9, rng.randint(0, 59))
-        place.completed_at = at(taken, 10 + rng.randint(0, 6), rng.randint(0, 59))
+        place.begun_at = at(done_on, 9, rng.randint(0, 59))
+        place.completed_at = at(done_on, 10 + rng.randint(0, 6), rng.randint(0, 59))
         place.save()
         enrolments.append(place)
     StepDone.objects.bulk_create(
-        StepDone(enrolment=e, module_id=s.module_id, version_id=s.version_id, at=at_of(e), day=taken, score=_score(rng))
-        for e, (_, course, taken) in zip(enrolments, chosen, strict=True)
+        StepDone(
+            enrolment=e, module_id=s.module_id, version_id=s.version_id, at=at_of(e), day=done_on, score=_score(rng)
+        )
+        for e, (_, course, done_on) in zip(enrolments, chosen, strict=True)
         for s in steps[course]
     )
     Completion.objects.bulk_create(
@@ -258,13 +260,13 @@ def _learn(
             course_id=course,
             edition=editions[course],
             enrolment=e,
-            day=taken,
+            day=done_on,
             at=at_of(e),
             score=_score(rng),
-            recorded_on=taken,
+            recorded_on=done_on,
             number=certificate_number(),
         )
-        for e, (person, course, taken) in zip(enrolments, chosen, strict=True)
+        for e, (person, course, done_on) in zip(enrolments, chosen, strict=True)
     )
     rows = list(Completion.objects.filter(enrolment__in=enrolments).order_by("pk"))
     about = Named("organisation", "", "Marram Sound Ferries")

@@ -39,7 +39,7 @@ def make_paths(charts: Charts, today: date, days_ago: int) -> None:
         path = paths.create_path(title=TITLE, binder=Binder.objects.get(name="Deck"), by=BY)
         summary = "From the gangway to a watch of one’s own: what everybody learns who is new on deck."
         path = paths.edit_path(path=path, revision=None, title=TITLE, summary=summary, is_in_order=True, by=BY)
-        stages = [paths.StagePlan(name, can, days, [titles[c] for c in own]) for name, can, days, own in STAGES]
+        stages = [paths.StagePlan(name, can, days, [titles[c] for c in courses]) for name, can, days, courses in STAGES]
         paths.change_stages(path=path, stages=stages, by=BY)
         paths.release_path(path=path, by=BY)
         on_deck = [{"kind": "position", "position": charts.positions[p].pk} for p in ("Deckhand", "Deck trainee")]

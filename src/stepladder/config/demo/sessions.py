@@ -164,9 +164,9 @@ def _plan(
 def _fill(session: Session, count: int) -> None:
     """Seats for those who need it soonest; whoever gets none waits."""
     soonest = [person for person, _ in queries.needing(session.module)]
-    here = Person.objects.in_bulk(soonest)
+    known = Person.objects.in_bulk(soonest)
     teaches = set(session.instructors.values_list("pk", flat=True))
-    people = [here[key] for key in soonest if key not in teaches and not _is_jun(here[key])]
+    people = [known[key] for key in soonest if key not in teaches and not _is_jun(known[key])]
     booked = actions.book_many(session=session, people=people[:count], by=BY).booked
     # Most come prepared: nothing but the session is left for them to do.
     for number, person in enumerate(booked):

@@ -31,8 +31,8 @@ def set_up(*, dev: bool = False) -> None:
     names = ["runtime", "dev"] if dev else ["runtime"]
     stamp = VENV / ".stepladder"
     wanted = {n: hashlib.sha256((REQUIREMENTS / f"{n}.txt").read_bytes()).hexdigest() for n in names}
-    there = json.loads(stamp.read_text()) if stamp.exists() else {}
-    if PYTHON.exists() and all(there.get(n) == wanted[n] for n in names):
+    installed = json.loads(stamp.read_text()) if stamp.exists() else {}
+    if PYTHON.exists() and all(installed.get(n) == wanted[n] for n in names):
         return
     if not PYTHON.exists():
         print("Setting up: a virtual environment and the locked packages …", flush=True)
@@ -41,9 +41,9 @@ def set_up(*, dev: bool = False) -> None:
             shutil.rmtree(VENV, ignore_errors=True)
             raise Trouble("Python can't make a virtual environment here. On Debian: apt install python3-venv")
     for name in names:
-        if there.get(name) != wanted[name]:
+        if installed.get(name) != wanted[name]:
             install(REQUIREMENTS / f"{name}.txt")
-    stamp.write_text(json.dumps(there | wanted))
+    stamp.write_text(json.dumps(installed | wanted))
 
 
 def install(requirements: Path) -> None:

@@ -80,9 +80,9 @@ def tests_of(word: str) -> list[str]:
 
 def lives_on(env: dict[str, str], folder: Path, day: date | None) -> dict[str, str]:
     """What tests on a day are started with: its clock, and data of its own."""
-    own = folder / str(day or "today")
-    own.mkdir(exist_ok=True)
-    return env | on_day(day) | {"STEPLADDER_DATA": str(own)}
+    data = folder / str(day or "today")
+    data.mkdir(exist_ok=True)
+    return env | on_day(day) | {"STEPLADDER_DATA": str(data)}
 
 
 def pytest(tests: Sequence[str], env: dict[str, str], folder: Path, day: date | None) -> int:

@@ -32,21 +32,21 @@ def best_code_page(raw: Sequence[bytes], wanted: Iterable[str]) -> str:
 
     def found(page: str) -> int:
         try:
-            there = {_same(name.decode(page)) for name in raw}
+            present = {_same(name.decode(page)) for name in raw}
         except UnicodeDecodeError:
             return -1
-        return sum(name in there or any(other.endswith("/" + name) for other in there) for name in names)
+        return sum(name in present or any(other.endswith("/" + name) for other in present) for name in names)
 
     return max(CODE_PAGES, key=found)
 
 
 def match_name(wanted: str, names: Iterable[str]) -> str | None:
     """The one of these names that is meant: as written, else the only one that differs in case or in how accents are composed."""
-    there = set(names)
-    if wanted in there:
+    members = set(names)
+    if wanted in members:
         return wanted
     for folded in (_same, _caseless):
-        same = [name for name in there if folded(name) == folded(wanted)]
+        same = [name for name in members if folded(name) == folded(wanted)]
         if same:
             return same[0] if len(same) == 1 else None
     return None

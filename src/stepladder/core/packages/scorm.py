@@ -31,10 +31,10 @@ class _Scorm:
         if state.launch == launch:
             return state
         last = self._session_seconds(state.values)
-        kept = {key: value for key, value in state.values.items() if key not in (self.exit, self.session_time)}
+        lasting = {key: value for key, value in state.values.items() if key not in (self.exit, self.session_time)}
         ranks = {key: min(seq, 0) - 1 for key, seq in state.seqs.items() if seq > -LATE_LAUNCHES}
         before = (Before(state.launch, last), *state.before) if state.launch else state.before
-        return RunState(kept, state.base_seconds + last, launch, ranks, before=before[:LATE_LAUNCHES])
+        return RunState(lasting, state.base_seconds + last, launch, ranks, before=before[:LATE_LAUNCHES])
 
     def take_late(self, state: RunState, launch: str, changes: Mapping[str, Any], *, mode: str) -> RunState:
         """It fills in what no later launch has set itself; the time that it tells is folded in as far as it was not yet.
@@ -67,8 +67,8 @@ class _Scorm:
         entry = "ab-initio" if is_first else ("resume" if resumes else "")
         # Never load exit or session time back: the package's session time would be counted again.
         left_out = self.read_only | {self.exit, self.session_time}
-        kept = {key: value for key, value in state.values.items() if key not in left_out}
-        return kept | self._given(state, launch, entry)
+        values = {key: value for key, value in state.values.items() if key not in left_out}
+        return values | self._given(state, launch, entry)
 
     def _given(self, state: RunState, launch: Launch, entry: str) -> dict[str, Any]:
         """What the run-time tells the package."""

@@ -73,12 +73,12 @@ def unpack(version: ModuleVersion, progress: Progress) -> None:
     assert version.original is not None
     folder = storage.package_folder(version)
     inside: str = version.data["folder"]
-    there = set(version.package_files.values_list("path", flat=True))
+    unpacked = set(version.package_files.values_list("path", flat=True))
     with zipfile.ZipFile(storage.file_of(version.original)) as archive:
         every = members(archive)
         wanted = [(i, n) for i, n in every if not n.endswith("/") and n.startswith(inside) and not is_extra(n)]
         infos = [(info, name.removeprefix(inside)) for info, name in wanted]
-        left = [(info, path) for info, path in infos if path not in there]
+        left = [(info, path) for info, path in infos if path not in unpacked]
         for start in range(0, len(left), FILES_A_PIECE):
             piece = left[start : start + FILES_A_PIECE]
             rows = [_extract(archive, info, folder, version, path) for info, path in piece]

@@ -50,17 +50,17 @@ def move_many(
     chosen, passed = _employed(people, from_day, by)
     present = _present([p.pk for p in chosen], from_day)
     # What they are in another part is not ended from this one.
-    there = Unit.objects.filter(pk__in={p.unit_id for own in present.values() for p in own})
-    mine = set(policy.visible(by, "place people in", there).values_list("pk", flat=True))
+    units = Unit.objects.filter(pk__in={p.unit_id for placements in present.values() for p in placements})
+    mine = set(policy.visible(by, "place people in", units).values_list("pk", flat=True))
     changes = Changes()
     moved = []
     for person in chosen:
-        own = present.get(person.pk, [])
-        at = _position_of(own) if keeps_position else position
-        if any(p.unit_id == unit.pk and p.position_id == (at.pk if at else None) for p in own):
+        placements = present.get(person.pk, [])
+        at = _position_of(placements) if keeps_position else position
+        if any(p.unit_id == unit.pk and p.position_id == (at.pk if at else None) for p in placements):
             passed.append(f"{person.name} is there already")
             continue
-        for placement in own if ends_present else ():
+        for placement in placements if ends_present else ():
             if placement.unit_id in mine and placement.from_day < from_day:
                 changes.end(placement, from_day - timedelta(days=1))
         changes.place(person.pk, unit.pk, at.pk if at else None, from_day, None)
@@ -78,11 +78,11 @@ def end_many(*, people: Sequence[Person], unit: Unit, to_day: date, by: Actor) -
     ended = []
     present = _present([p.pk for p in chosen], to_day)
     for person in chosen:
-        there = [p for p in present.get(person.pk, []) if p.unit_id == unit.pk and p.from_day <= to_day]
-        if not there:
+        ending = [p for p in present.get(person.pk, []) if p.unit_id == unit.pk and p.from_day <= to_day]
+        if not ending:
             passed.append(f"{person.name} is not placed there on that day")
             continue
-        for placement in there:
+        for placement in ending:
             changes.end(placement, to_day)
         ended.append(person.pk)
     data = {"count": len(ended), "where": unit.name, "day": day(to_day)}
@@ -128,8 +128,8 @@ def _allowed(people: Sequence[Person], by: Actor) -> tuple[list[Person], list[st
 def _all_in_part(people: Sequence[Person], left_on: date, by: Actor) -> tuple[list[Person], list[str]]:
     """Those who are placed in the part of the actor only: leaving ends all that they are."""
     after = Placement.objects.known_now().filter(person__in=people).exclude(to_day__lte=left_on)
-    there = Unit.objects.filter(pk__in=after.values("unit"))
-    mine = policy.visible(by, "place people in", there).values("pk")
+    units = Unit.objects.filter(pk__in=after.values("unit"))
+    mine = policy.visible(by, "place people in", units).values("pk")
     elsewhere = set(after.exclude(unit__in=mine).values_list("person_id", flat=True))
     passed = [f"{person.name} is placed outside your part too" for person in people if person.pk in elsewhere]
     return [person for person in people if person.pk not in elsewhere], passed
@@ -138,9 +138,9 @@ def _all_in_part(people: Sequence[Person], left_on: date, by: Actor) -> tuple[li
 def _employed(people: Sequence[Person], on: date, by: Actor) -> tuple[list[Person], list[str]]:
     chosen, passed = _allowed(people, by)
     known = Employment.objects.known_now().filter(person__in=chosen, hired_on__lte=on).exclude(left_on__lt=on)
-    here = set(known.values_list("person_id", flat=True))
-    passed += [f"{person.name} is not employed on that day" for person in chosen if person.pk not in here]
-    return [person for person in chosen if person.pk in here], passed
+    employed = set(known.values_list("person_id", flat=True))
+    passed += [f"{person.name} is not employed on that day" for person in chosen if person.pk not in employed]
+    return [person for person in chosen if person.pk in employed], passed
 
 
 def _present(people: Sequence[int], on: date) -> dict[int, list[Placement]]:

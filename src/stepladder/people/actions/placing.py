@@ -61,9 +61,9 @@ def hire(
     policy.require(by, "change people")
     check_free(unit, position, by)
     # Also of whoever left long ago: a number in an old record means one person for ever.
-    taken = Person.objects.filter(employee_number__iexact=employee_number).first()
-    if taken:
-        raise NumberTaken(employee_number, taken.name)
+    namesake = Person.objects.filter(employee_number__iexact=employee_number).first()
+    if namesake:
+        raise NumberTaken(employee_number, namesake.name)
     person = Person.objects.create(
         employee_number=employee_number,
         given_name=given_name,
@@ -127,9 +127,9 @@ def move(
         ended += end_of(placement, from_day - timedelta(days=1))
     # After what ends: moving somebody to where they are, from a day on, is no second placement.
     overlapping = Placement.objects.known_now().filter(person=person, unit=unit, position=position)
-    for there in overlapping:
-        if there.to_day is None or there.to_day >= from_day:
-            raise AlreadyPlaced(where(unit, position), there.from_day)
+    for other in overlapping:
+        if other.to_day is None or other.to_day >= from_day:
+            raise AlreadyPlaced(where(unit, position), other.from_day)
     placement = Placement.objects.create(person=person, unit=unit, position=position, from_day=from_day)
     data = {"where": where(unit, position), "day": day(from_day)}
     entry = record("move", by=by, about=about(person), data=data, rows=[*ended, placement])
@@ -193,9 +193,9 @@ def record_leave(*, person: Person, from_day: date, to_day: date | None, by: Act
     policy.require(by, "change people", person)
     if to_day is not None and to_day < from_day:
         raise DaysInWrongOrder(from_day, to_day, "to_day")
-    for there in Leave.objects.known_now().filter(person=person).exclude(to_day__lt=from_day):
-        if to_day is None or there.from_day <= to_day:
-            raise AlreadyAway(there.from_day, there.to_day)
+    for other in Leave.objects.known_now().filter(person=person).exclude(to_day__lt=from_day):
+        if to_day is None or other.from_day <= to_day:
+            raise AlreadyAway(other.from_day, other.to_day)
     leave = Leave.objects.create(person=person, from_day=from_day, to_day=to_day)
     data = {"day": day(from_day), "until": day(to_day)}
     entry = record("record_leave", by=by, about=about(person), data=data, rows=[leave])
@@ -226,8 +226,8 @@ def check_free(unit: Unit, position: Position | None, by: Actor) -> None:
 def _check_all_in_part(person: Person, left_on: date, by: Actor) -> None:
     """Leaving ends every placement: all of them must be in the part of who says so."""
     open_after = Placement.objects.known_now().filter(person=person).exclude(to_day__lte=left_on)
-    there = Unit.objects.filter(pk__in=open_after.values("unit"))
-    outside = there.exclude(pk__in=policy.visible(by, "place people in", there).values("pk"))
+    units = Unit.objects.filter(pk__in=open_after.values("unit"))
+    outside = units.exclude(pk__in=policy.visible(by, "place people in", units).values("pk"))
     if outside:
         raise PlacedElsewhere(person.name, sorted(unit.name for unit in outside))
 

@@ -48,14 +48,14 @@ def invite_many(*, people: Sequence[Person], by: Actor) -> Done:
         .values_list("person_id", flat=True)
     )
     more = holding_more(by, people)
-    taken = _emails_of_others(people)
+    in_use = _emails_of_others(people)
     passed, made, again = [], [], []
     for person in people:
-        reason = "holds more than you do here" if person.pk in more else _why_not(person, theirs, gone, taken)
+        reason = "holds more than you do here" if person.pk in more else _why_not(person, theirs, gone, in_use)
         if reason:
             passed.append(f"{person.name} {reason}")
         elif person.account is None:
-            taken[person.email.lower()] = -1
+            in_use[person.email.lower()] = -1
             made.append(_make_account(person))
         else:
             again.append(person.account)

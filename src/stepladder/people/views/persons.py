@@ -190,11 +190,11 @@ def absence(request: HttpRequest, public_id: str) -> HttpResponse:
 def end_absence(request: HttpRequest, public_id: str, leave: str) -> HttpResponse:
     """Leave that ends on another day than was known, or never was."""
     found = _one(request, public_id)
-    there = get_object_or_404(found.leaves.known_now(), public_id=leave)
+    absence = get_object_or_404(found.leaves.known_now(), public_id=leave)
     act = Act(
         title=f"{found.name} is back",
         verb="Record it",
-        do=lambda data: actions.end_leave(leave=there, by=account_of(request), **data),
+        do=lambda data: actions.end_leave(leave=absence, by=account_of(request), **data),
         done_text=lambda ended: f"{found.name}’s leave ends.",
         onwards=lambda ended: _sheet(found),
         back=_sheet(found),

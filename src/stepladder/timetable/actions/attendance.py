@@ -56,8 +56,8 @@ def keep_minutes(*, session: Session, marks: Mapping[Person, Mapping[Meeting, in
             left_at=min(meeting.starts_at + timedelta(minutes=minutes), meeting.ends_at),
             source=Presence.Source.ROSTER,
         )
-        for person, own in marks.items()
-        for meeting, minutes in own.items()
+        for person, by_meeting in marks.items()
+        for meeting, minutes in by_meeting.items()
         if minutes > 0
     )
 
@@ -70,10 +70,10 @@ def check_in(*, session: Session, person: Person, by: Actor) -> Presence:
     if not _seated(session).filter(person=person).exists():
         raise NotBooked(person.name)
     meeting = _meets_now(session)
-    there = Presence.objects.filter(
+    open_presence = Presence.objects.filter(
         session=session, person=person, joined_at__gte=meeting.start - EARLY, joined_at__lt=meeting.end
     ).first()
-    return there or Presence.objects.create(
+    return open_presence or Presence.objects.create(
         session=session, person=person, joined_at=clock.now(), source=Presence.Source.CHECK_IN
     )
 
@@ -94,8 +94,10 @@ def join_online(*, session: Session, person: Person, by: Actor) -> None:
 def leave_online(*, session: Session, person: Person, by: Actor) -> None:
     """Somebody left the meeting room; they may come back, and all their times count together."""
     policy.require(by, "learn", person)
-    there = Presence.objects.filter(session=session, person=person, left_at__isnull=True, source=Presence.Source.LIVE)
-    there.update(left_at=clock.now())
+    open_presence = Presence.objects.filter(
+        session=session, person=person, left_at__isnull=True, source=Presence.Source.LIVE
+    )
+    open_presence.update(left_at=clock.now())
 
 
 @transaction.atomic
@@ -138,12 +140,12 @@ def sign_off(*, session: Session, by: Actor) -> dict[Outcome, int]:
     for booking in Booking.objects.known_now().filter(session=session, state=State.WAITING).select_related("person"):
         rows += write_seat(session, booking.person, State.CANCELLED, booking.asked_at)[1]
         changed.append(booking.person_id)
-    with changing(session) as kept:
+    with changing(session) as snapshots:
         session.state, session.signed_off_at, session.signed_off_by = Session.State.HELD, clock.now(), by.name
         session.save(update_fields=["state", "signed_off_at", "signed_off_by"])
     data = {str(found).replace(" ", "_"): count for found, count in counts.items()}
     # The completions that came of it go with it, where it is taken back.
-    entry = record("sign_off", by=by, about=about(session), data=data | kept | {"given": given}, rows=rows)
+    entry = record("sign_off", by=by, about=about(session), data=data | snapshots | {"given": given}, rows=rows)
     if changed:
         events.announce(events.SeatsChanged(session.pk, tuple(changed)), entry.act)
     return counts

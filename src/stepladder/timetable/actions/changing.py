@@ -64,7 +64,7 @@ def reschedule(
     )
     if found and not despite_clashes:
         raise Clashing(clash_lines(found), may_be_accepted=True)
-    with changing(session) as kept:
+    with changing(session) as snapshots:
         session.room = room
         session.live_address = "" if room else live_address or session.live_address or open_room(session)
         session.sequence += 1
@@ -76,7 +76,7 @@ def reschedule(
     learners = wants_of(session, times, room=None, people=people, teaching=False)
     lines = clash_lines(clashes(learners, occupied_between(times, people=people)))
     data = {"before": when(before), "after": when(times), "place": session.place, "clashes": clash_lines(found) + lines}
-    entry = record("reschedule", by=by, about=about(session), data=data | kept)
+    entry = record("reschedule", by=by, about=about(session), data=data | snapshots)
     events.announce(events.SessionRescheduled(session.pk, tuple(people)), entry.act)
     # Who waited with a clash may have none at the new time.
     fill_freed_seats(session=session, by=by)
@@ -99,7 +99,7 @@ def cancel_session(*, session: Session, because: str, by: Actor, move_to: Sessio
     session = locked(session)
     if session.state != Session.State.PLANNED:
         raise NotOpen(f"The session is {session.get_state_display()} already.")
-    with changing(session) as kept:
+    with changing(session) as snapshots:
         session.state, session.cancelled_because = Session.State.CANCELLED, because
         session.sequence += 1
         session.save(update_fields=["state", "cancelled_because", "sequence"])
@@ -118,7 +118,7 @@ def cancel_session(*, session: Session, because: str, by: Actor, move_to: Sessio
         "moved": len(found.seated) + len(found.waiting),
         "to": move_to.public_id if move_to else "",
     }
-    entry = record("cancel_session", by=by, about=about(session), data=data | kept, rows=rows)
+    entry = record("cancel_session", by=by, about=about(session), data=data | snapshots, rows=rows)
     events.announce(events.SessionCancelled(session.pk, tuple(people)), entry.act)
     if move_to is not None and (found.seated or found.waiting):
         moved = tuple(p.pk for p in found.seated + found.waiting)
@@ -131,8 +131,8 @@ def _move(bookings: Sequence[Booking], to: Session) -> tuple[Moved, list[Fact]]:
     if to.state != Session.State.PLANNED:
         raise NotOpen(f"The session to move them to is {to.get_state_display()}. Choose another.")
     by_person = {booking.person_id: booking for booking in bookings}
-    there = Booking.objects.known_now().filter(session=to, person__in=by_person)
-    has = set(there.filter(state__in=[State.BOOKED, State.WAITING]).values_list("person_id", flat=True))
+    of_people = Booking.objects.known_now().filter(session=to, person__in=by_person)
+    has = set(of_people.filter(state__in=[State.BOOKED, State.WAITING]).values_list("person_id", flat=True))
     busy = clashing_people(to, by_person) | set(to.instructors.values_list("pk", flat=True))
     queue, free = in_order(to, [b for b in bookings if b.person_id not in has])
     found, rows = Moved([], [], []), list[Fact]()

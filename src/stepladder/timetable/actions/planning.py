@@ -120,8 +120,8 @@ def plan_session(
     session.save()
     session.instructors.set(instructors)
     Meeting.objects.bulk_create([Meeting(session=session, starts_at=t.start, ends_at=t.end) for t in times])
-    kept = {"was": NOT_PLANNED, "became": snapshot(session)}
-    data = {"when": when(times), "clashes": clash_lines(found), **kept}
+    snapshots = {"was": NOT_PLANNED, "became": snapshot(session)}
+    data = {"when": when(times), "clashes": clash_lines(found), **snapshots}
     entry = record("plan_session", by=by, about=about(session), data=data)
     events.announce(events.SessionPlanned(session.pk), entry.act)
     if instructors:
@@ -164,10 +164,10 @@ def set_capacity(*, session: Session, capacity: int, by: Actor) -> None:
         raise BelowTheBooked(capacity, booked)
     if session.room is not None and capacity > session.room.seats:
         raise RoomTooSmall(str(session.room), session.room.seats)
-    with changing(session) as kept:
+    with changing(session) as snapshots:
         before, session.capacity = session.capacity, capacity
         session.save(update_fields=["capacity"])
-    record("set_capacity", by=by, about=about(session), data={"before": before, "after": capacity, **kept})
+    record("set_capacity", by=by, about=about(session), data={"before": before, "after": capacity, **snapshots})
     fill_freed_seats(session=session, by=by)
 
 
@@ -201,13 +201,13 @@ def change_details(
     if found and not despite_clashes:
         raise Clashing(clash_lines(found), may_be_accepted=True)
     before, after = set(session.instructors.values_list("pk", flat=True)), {person.pk for person in instructors}
-    with changing(session) as kept:
+    with changing(session) as snapshots:
         session.language, session.last_booking_day = language, last_booking_day
         session.order, session.note = order, note
         session.save(update_fields=["language", "last_booking_day", "order", "note"])
         session.instructors.set(instructors)
     names = ", ".join(person.name for person in instructors) or "nobody yet"
-    data = {"instructors": names, "clashes": clash_lines(found), **kept}
+    data = {"instructors": names, "clashes": clash_lines(found), **snapshots}
     entry = record("change_session", by=by, about=about(session), data=data)
     if before != after:
         change = events.InstructorsChanged(session.pk, tuple(sorted(after - before)), tuple(sorted(before - after)))

@@ -113,18 +113,18 @@ def book_many(*, session: Session, people: Sequence[Person], by: Actor, may_wait
     waiting = _waiting(session)
     busy = clashing_people(session, [w.person for w in waiting] + [p.pk for p in people])
     free = _free(session) - sum(w.person not in busy for w in waiting)
-    here = dict(_known(session).filter(state__in=[State.BOOKED, State.WAITING]).values_list("person_id", "state"))
+    states = dict(_known(session).filter(state__in=[State.BOOKED, State.WAITING]).values_list("person_id", "state"))
     teaches = set(session.instructors.values_list("pk", flat=True))
     found, rows = Seated([], [], []), list[Fact]()
     for person in people:
-        reason = _passed_over(person, here, teaches, busy)
+        reason = _passed_over(person, states, teaches, busy)
         if reason or (free <= 0 and not may_wait):
             found.passed_over.append(reason or f"{person.name}: no seat is free")
             continue
         state = State.BOOKED if free > 0 else State.WAITING
         free -= 1
         rows += write_seat(session, person, state, None)[1]
-        here[person.pk] = state
+        states[person.pk] = state
         (found.booked if state == State.BOOKED else found.waiting).append(person)
     if rows:
         data = {"booked": len(found.booked), "waiting": len(found.waiting)}
@@ -149,14 +149,14 @@ def cancel_seat(*, booking: Booking, by: Actor) -> None:
     """Give a seat, or a place on the waiting list, back; a freed seat goes to the first who can take it. Raises NoSeat, NotOpen."""
     policy.require(by, "book seats", booking.person)
     session = locked(booking.session)
-    here = (
+    seat = (
         Booking.objects.known_now().filter(session=session, person=booking.person_id).select_related("person").first()
     )
-    if here is None or here.state not in (State.BOOKED, State.WAITING):
+    if seat is None or seat.state not in (State.BOOKED, State.WAITING):
         raise NoSeat(f"{booking.person.name} has no seat here, and does not wait for one.")
     if Meeting.objects.filter(session=session, starts_at__lte=clock.now()).exists():
         raise NotOpen("The session has begun. Whoever is not there is marked absent when it is signed off.")
-    _change(session, here.person, here, State.CANCELLED, by)
+    _change(session, seat.person, seat, State.CANCELLED, by)
     fill_freed_seats(session=session, by=by)
 
 
@@ -171,8 +171,8 @@ def fill_freed_seats(*, session: Session, by: Actor) -> list[Person]:
         return []
     busy = clashing_people(session, [w.person for w in waiting])
     keys = move_up(waiting, _order_of(session), free=free, clashing=busy)
-    here = {b.person_id: b for b in _known(session).filter(person__in=keys).select_related("person")}
-    moved = [here[key] for key in keys]
+    bookings = {b.person_id: b for b in _known(session).filter(person__in=keys).select_related("person")}
+    moved = [bookings[key] for key in keys]
     for booking in moved:
         # With the instant they asked: should the seat be taken back, they wait where they waited.
         rows = write_seat(session, booking.person, State.BOOKED, booking.asked_at)[1]
@@ -235,9 +235,9 @@ def _check_open(session: Session) -> None:
 
 
 def _check_new(session: Session, person: Person) -> None:
-    here = _known(session).filter(person=person, state__in=[State.BOOKED, State.WAITING]).first()
-    if here is not None:
-        has = "has a seat" if here.state == State.BOOKED else "waits for a seat"
+    booking = _known(session).filter(person=person, state__in=[State.BOOKED, State.WAITING]).first()
+    if booking is not None:
+        has = "has a seat" if booking.state == State.BOOKED else "waits for a seat"
         raise HasSeat(f"{person.name} {has} here already.")
     if session.instructors.filter(pk=person.pk).exists():
         raise HasSeat(f"{person.name} teaches this session, and cannot learn in it too.")

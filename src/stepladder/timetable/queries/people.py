@@ -84,10 +84,10 @@ def _rows(session: Session, states: Sequence[str], account: Any) -> list[SeatRow
     keys = [booking.person_id for booking in bookings]
     where, needed = places_of(keys, clock.today()), needed_by_of(session.module, keys) if keys else {}
     shown = policy.visible(account, "see people", Person.objects.filter(pk__in=keys))
-    seen = set(shown.values_list("pk", flat=True))
+    visible = set(shown.values_list("pk", flat=True))
     if policy.may(account, "take attendance", session):
-        seen = set(keys)
-    return [SeatRow(b, where.get(b.person_id, ""), _day(needed, b.person_id), b.person_id in seen) for b in bookings]
+        visible = set(keys)
+    return [SeatRow(b, where.get(b.person_id, ""), _day(needed, b.person_id), b.person_id in visible) for b in bookings]
 
 
 def _day(needed: Mapping[int, date], key: int) -> date | None:
@@ -123,12 +123,12 @@ def candidates(row: SessionRow, account: Any, *, limit: int = 200) -> tuple[list
     session = row.session
     needed = needing(session.module)
     may = policy.visible(account, "book seats", Person.objects.filter(pk__in=[key for key, _ in needed]))
-    seen = set(may.values_list("pk", flat=True))
-    mine = [(key, day) for key, day in needed if key in seen]
+    visible = set(may.values_list("pk", flat=True))
+    mine = [(key, day) for key, day in needed if key in visible]
     shown = mine[:limit]
     keys = [key for key, _ in shown]
     people, where = Person.objects.in_bulk(keys), places_of(keys, clock.today())
-    here = dict(
+    states = dict(
         Booking.objects.known_now()
         .filter(session=session, person__in=keys, state=State.WAITING)
         .values_list("person_id", "state")
@@ -145,7 +145,7 @@ def candidates(row: SessionRow, account: Any, *, limit: int = 200) -> tuple[list
     for key, day in shown:
         against = (
             "waits here already"
-            if key in here
+            if key in states
             else "teaches this session"
             if key in teaches
             else "is elsewhere at that time"
@@ -164,10 +164,10 @@ def roster(row: SessionRow) -> list[RosterRow]:
     version = ModuleVersion.objects.filter(module=session.module).order_by("-number")[0]
     known = Booking.objects.known_now().filter(session=session, state__in=Booking.SEATED).select_related("person")
     bookings = list(known.order_by("person__family_name", "person__given_name", "pk"))
-    there: dict[int, list[There]] = {}
+    spells: dict[int, list[There]] = {}
     checked: set[int] = set()
     for one in Presence.objects.filter(session=session):
-        there.setdefault(one.person_id, []).append((one.joined_at, one.left_at))
+        spells.setdefault(one.person_id, []).append((one.joined_at, one.left_at))
         if one.source != Presence.Source.ROSTER:
             checked.add(one.person_id)
     where = places_of([b.person_id for b in bookings], clock.today())
@@ -176,10 +176,10 @@ def roster(row: SessionRow) -> list[RosterRow]:
         RosterRow(
             b.person,
             where.get(b.person_id, ""),
-            [_minutes(m, there.get(b.person_id, [])) for m in row.meetings],
-            b.person_id in there,
+            [_minutes(m, spells.get(b.person_id, [])) for m in row.meetings],
+            b.person_id in spells,
             b.person_id in checked,
-            outcome(times, there.get(b.person_id, []), threshold=kind.threshold(version.data)),
+            outcome(times, spells.get(b.person_id, []), threshold=kind.threshold(version.data)),
             b.state,
         )
         for b in bookings

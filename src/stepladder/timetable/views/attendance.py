@@ -38,12 +38,12 @@ def roster(request: HttpRequest, public_id: str) -> HttpResponse:
 def _roster(session: Session) -> dict[str, Any]:
     row = queries.one_row(session)
     people = queries.roster(row)
-    taken = [one for one in people if one.has_presence or one.state != "booked"]
+    noted = [one for one in people if one.has_presence or one.state != "booked"]
     return {
         "row": row,
         "session": session,
         "people": people,
-        "open": len(people) - len(taken),
+        "open": len(people) - len(noted),
         "is_held": session.state == Session.State.HELD,
     }
 
@@ -157,8 +157,8 @@ def check_in(request: HttpRequest, token: str) -> HttpResponse:
     status = 200
     if request.method == "POST":
         try:
-            there = actions.check_in(session=session, person=person, by=account_of(request))
-            context["there"] = there
+            presence = actions.check_in(session=session, person=person, by=account_of(request))
+            context["presence"] = presence
         except SessionError as refusal:
             context["refused"], status = str(refusal), 422
     return render(request, "timetable/check_in.html", context, status=status)

@@ -98,7 +98,7 @@ def _effect(form: forms.Form, meetings: Any, do: Callable[[], object] | None) ->
     context: dict[str, Any] = {}
     if do is None:
         missing = [_missing(form, name, str(text)) for name, errors in form.errors.items() for text in errors]
-        missing += [text for errors in meetings.errors for own in errors.values() for text in own]
+        missing += [text for errors in meetings.errors for of_form in errors.values() for text in of_form]
         context["waits"] = next(iter([*missing, *meetings.non_form_errors()]), "Fill in the form.")
     else:
         try:
