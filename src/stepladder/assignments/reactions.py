@@ -40,6 +40,16 @@ __all__ = [
 ]
 
 
+# What somebody has to do, or has done, is otherwise now.
+RowsChanged = (
+    events.AssignmentsChanged
+    | events.CompletionRecorded
+    | events.CompletionRevoked
+    | events.SpansChanged
+    | events.WaiverChanged
+)
+
+
 def on_people(event: events.ChartChanged | events.EmploymentChanged | events.PlacementChanged, act: events.Act) -> None:
     if not Assignment.objects.exists():
         # Nothing was ever asked of anybody: the first people of a company come in before its first assignment.
@@ -70,26 +80,12 @@ def on_holdings(
         actions.refresh_reasons(assignments=asking, people=event.people, act=act)
 
 
-def on_need(
-    event: events.AssignmentsChanged
-    | events.CompletionRecorded
-    | events.CompletionRevoked
-    | events.SpansChanged
-    | events.WaiverChanged,
-    act: events.Act,
-) -> None:
+def on_need(event: RowsChanged, act: events.Act) -> None:
     """Whoever needs a place now gets one at once, and a place that nothing asks for is closed."""
     actions.keep_true(people=list(event.people), act=act)
 
 
-def on_moved(
-    event: events.AssignmentsChanged
-    | events.CompletionRecorded
-    | events.CompletionRevoked
-    | events.SpansChanged
-    | events.WaiverChanged,
-    act: events.Act,
-) -> None:
+def on_moved(event: RowsChanged, act: events.Act) -> None:
     """Reasons, waivers or spans of these people were written anew: their columns are read again."""
     note_moved(event.people)
 

@@ -154,6 +154,7 @@ def move_node(*, node: Node, under: Node | None, from_day: date, by: Actor) -> N
             raise UnderItself(node.name, under.name)
     _check_name(node.chart, under, old.name, from_day, without=node.pk)
     rows = _change(node, from_day, parent=under)
+    # On each day, not on this one alone: a move planned for later may make a circle with it.
     _check_all_days(node)
     data = {"before": old.parent.name if old.parent else "the top", "after": under.name if under else "the top"}
     entry = record("move_node", by=by, about=_about(node), data={**data, "day": _since(from_day)}, rows=rows)
@@ -187,6 +188,7 @@ def close_node(*, node: Node, to_day: date, by: Actor) -> None:
     if below or people:
         raise NodeInUse(node.name, to_day, below, people)
     rows: list[Fact] = []
+    # What was planned for after its last day would bring it back.
     for planned in _branches(node).filter(from_day__gt=to_day):
         planned.revoke()
         rows.append(planned)
@@ -250,6 +252,7 @@ def _branch_on(node: Node, day: date) -> Any:
 def _change(node: Node, from_day: date, **changes: Any) -> list[Fact]:
     """What holds on the day holds changed from then on, until the next change that is planned already."""
     branch = _branch_on(node, from_day)
+    # From its first day on nothing is left of what it was: two versions would be one without days.
     if branch.from_day == from_day:
         return _replace(branch, [changes])
     return _replace(branch, [{"to_day": from_day - timedelta(days=1)}, {"from_day": from_day, **changes}])

@@ -11,6 +11,7 @@ from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
+from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.charts import queries
 from stepladder.charts.models import Unit
@@ -21,9 +22,8 @@ from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 
-__all__ = ["ONE_DAY", "Act", "act_page", "unit_rows"]
+__all__ = ["Act", "act_of_sheet", "act_page", "first_day", "the_day_after", "unit_rows"]
 
-# What ends is gone on the next day, and that is when its effect is seen.
 ONE_DAY = timedelta(days=1)
 
 Done = TypeVar("Done")
@@ -51,6 +51,31 @@ class Act:
     def foretells(self) -> bool:
         """Whether its page tells the effect."""
         return self.seen_on is not None
+
+
+def act_of_sheet(
+    sheet: tuple[str, str],
+    *,
+    title: str,
+    verb: str,
+    do: Callable[[dict[str, Any]], Any],
+    done_text: Callable[[Any], str],
+    onwards: str = "",
+    seen_on: Callable[[dict[str, Any]], date] | None = None,
+) -> Act:
+    """An act on what a sheet (name, address) is about: one comes from there and goes back there, unless *onwards* is another address."""
+    address = sheet[1]
+    return Act(title, verb, do, done_text, lambda _: onwards or address, address, seen_on, trail=sheet)
+
+
+def first_day(name: str) -> Callable[[dict[str, Any]], date]:
+    """When an effect is foretold: on the first day of it, which a field says; today at the earliest."""
+    return lambda data: max(data[name], clock.today())
+
+
+def the_day_after(name: str) -> Callable[[dict[str, Any]], date]:
+    """The same of a last day: what ends is gone on the next, and that is when its effect is seen."""
+    return lambda data: max(data[name], clock.today()) + ONE_DAY
 
 
 def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "charts/act.html") -> HttpResponse:

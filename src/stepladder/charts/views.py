@@ -23,7 +23,7 @@ from stepladder.charts.forms import (
     SiteForm,
 )
 from stepladder.charts.models import Chart, Position, Unit
-from stepladder.charts.pages import ONE_DAY, Act, act_page
+from stepladder.charts.pages import Act, act_of_sheet, act_page, first_day, the_day_after
 from stepladder.charts.parts import part_of
 from stepladder.journal.queries import history
 from stepladder.web import margin, toasts
@@ -157,15 +157,14 @@ def move_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
     found = _node(get_object_or_404(Chart, pk=chart), node)
     under = queries.nodes_of(found.chart).filter(public_id=request.GET.get("under", "")).first()
     form = MoveNodeForm(request.POST or None, node=found, initial={"under": under})
-    act = Act(
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
         title=f"Move {found.name}",
         verb="Move it",
         do=lambda data: actions.move_node(node=found, by=account_of(request), **data),
         done_text=lambda _: f"{found.name} moves, and all below it.",
-        onwards=lambda _: reverse("charts:chart", args=[found.chart_id]),
-        back=_sheet(found),
-        seen_on=lambda data: max(data["from_day"], clock.today()),
-        trail=(found.name, _sheet(found)),
+        onwards=reverse("charts:chart", args=[found.chart_id]),
+        seen_on=first_day("from_day"),
     )
     return act_page(request, form, act)
 
@@ -173,14 +172,12 @@ def move_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
 def rename_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
     """Another name for a unit or a position from a day on."""
     found = _node(get_object_or_404(Chart, pk=chart), node)
-    act = Act(
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
         title=f"Rename {found.name}",
         verb="Rename it",
         do=lambda data: (actions.rename_node(node=found, by=account_of(request), **data), data),
         done_text=lambda done: f"It is called {done[1]['name']} from then on.",
-        onwards=lambda _: _sheet(found),
-        back=_sheet(found),
-        trail=(found.name, _sheet(found)),
     )
     return act_page(request, RenameForm(request.POST or None, initial={"name": found.name}), act)
 
@@ -188,15 +185,13 @@ def rename_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
 def site_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
     """Where a unit is from a day on."""
     found = _node(get_object_or_404(Chart, pk=chart, kind=Chart.Kind.UNIT), node)
-    act = Act(
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
         title=f"Where {found.name} is",
         verb="Save it",
         do=lambda data: actions.change_site(node=found, by=account_of(request), **data),
         done_text=lambda _: f"{found.name} has its site.",
-        onwards=lambda _: _sheet(found),
-        back=_sheet(found),
-        seen_on=lambda data: max(data["from_day"], clock.today()),
-        trail=(found.name, _sheet(found)),
+        seen_on=first_day("from_day"),
     )
     return act_page(request, SiteForm(request.POST or None), act)
 
@@ -204,15 +199,14 @@ def site_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
 def close_node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
     """The last day of a unit or a position."""
     found = _node(get_object_or_404(Chart, pk=chart), node)
-    act = Act(
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
         title=f"Close {found.name}",
         verb="Close it",
         do=lambda data: actions.close_node(node=found, by=account_of(request), **data),
         done_text=lambda _: f"{found.name} is closed from then on. Past days still show it.",
-        onwards=lambda _: reverse("charts:chart", args=[found.chart_id]),
-        back=_sheet(found),
-        seen_on=lambda data: max(data["to_day"], clock.today()) + ONE_DAY,
-        trail=(found.name, _sheet(found)),
+        onwards=reverse("charts:chart", args=[found.chart_id]),
+        seen_on=the_day_after("to_day"),
     )
     return act_page(request, CloseNodeForm(request.POST or None), act)
 

@@ -117,6 +117,7 @@ def match_columns(
     found: list[Match] = []
     for head in heads:
         plain = _folded(head)
+        # Short heads are all alike: "pos" is as near to "no" as to "position".
         near = nearest(plain, names, ALIKE) if len(plain) > 3 else None
         if plain in names:
             found.append(Match(names[plain], "name"))
@@ -136,6 +137,7 @@ def match_columns(
 
 def _once(heads: Sequence[str], matches: Sequence[Match]) -> list[Match]:
     """The surest column for each meaning; the others are told what stands against them."""
+    # A head that says it outright wins over one that nearly does, whichever of them stands first.
     best: dict[str, int] = {}
     for n, match in enumerate(matches):
         if match.column and (
@@ -158,8 +160,10 @@ def _by_look(cells: Sequence[str], units: frozenset[str], positions: frozenset[s
     if all(EMAIL.match(cell) for cell in filled):
         return "email"
     for key, names in (("unit", units), ("position", positions)):
+        # Not all of them: a file may name units that are still to be made, or misspell some.
         if sum(cell.casefold() in names for cell in filled) >= 0.6 * len(filled):
             return key
+    # Days have figures too, and so have years of service: what tells people apart is nearly everywhere another.
     if len(set(filled)) >= 0.8 * len(filled) and all(
         re.search(r"\d", c) and len(c) <= 20 and not _is_day(c) for c in filled
     ):
@@ -283,6 +287,7 @@ class _Row:
             return None
         plain = _plain_path(text)
         what = COLUMNS[column][0].lower()
+        # As it is written, too: a name may have a sign in it that would part a path.
         if plain in known or text.casefold() in known:
             node = known.get(plain, known.get(text.casefold()))
             if node is None:
@@ -462,6 +467,7 @@ def _move(
 ) -> tuple[Verdict, list[tuple[str, str, str]]]:
     """Whether the unit and position of the row are where the person is, or where they go from a day on."""
     open_now = [place for place in known.places if _open(place, today)]
+    # The newest: a row that names a position alone means the unit that somebody is in by now.
     main = open_now[-1] if open_now else None
     unit = said.unit if said.unit is not None else main.unit if main and said.position is not None else None
     if unit is None:
@@ -473,6 +479,7 @@ def _move(
     if day < hired or (left is not None and day > left):
         problems.append(f"In the unit from: {_written(day)} is not within the employment.")
     ends = [place for place in open_now if place.first < day]
+    # Ending these would be to say that they never were, which no row of a file can mean.
     late = [place for place in open_now if place.first >= day]
     if late:
         problems.append(f"In the unit from: they are placed from {_written(late[0].first)} on; choose a later day.")

@@ -122,6 +122,7 @@ def set_relations(
         arrows: dict[int, list[int]] = {}
         for a, b in relation.objects.exclude(from_course=course).values_list("from_course_id", "to_course_id"):
             arrows.setdefault(a, []).append(b)
+        # As it would be: the circle is found before anything is stored.
         arrows[course.pk] = [c.pk for c in chosen]
         circle = cycle_in({course.pk: arrows[course.pk], **arrows})
         if circle:
@@ -145,6 +146,7 @@ def add_steps(*, course: Course, part: Part, modules: Sequence[Module], by: Acto
         if module.pk in used:
             continue
         added += 1
+        # A step holds to the version that its author saw; learners never get another under their feet.
         newest = module.versions.order_by("-number")[0]
         Step.objects.create(edition=draft, part=part, place=place + added, module=module, version=newest)
     if added:
@@ -158,6 +160,7 @@ def order_steps(*, course: Course, placed: Sequence[tuple[int, Part]], by: Actor
     policy.require(by, "change courses", course)
     draft = draft_of(course)
     steps = {step.pk: step for step in draft.steps.all()}
+    # No revision is asked: an order of the very steps there are cannot undo what another did.
     if set(steps) != {pk for pk, _ in placed}:
         raise CourseError("The steps were changed by somebody else in the meantime. The list below is the newest.")
     for place, (pk, part) in enumerate(placed, 1):
@@ -263,12 +266,14 @@ def release_course(*, course: Course, size: Literal["small", "large"], retake_by
         raise CourseError(f"“{added[0]}” is a new obligatory step, so this is a large release: choose that.")
     if retake_by is not None and retake_by < clock.today():
         raise CourseError("The day to retake it by has passed. Choose a later one.")
+    # Asked before anything is written: an app that plays the course may have a reason against it.
     proposal = events.EditionProposed(course.pk, draft.pk, size, retake_by if size == "large" else None)
     if refusals := [line.text for line in events.propose(proposal) if line.refuses]:
         raise CourseError(" ".join(refusals))
     if old:
         old.state = Edition.State.SUPERSEDED
         old.save(update_fields=["state"])
+    # The first edition is neither small nor large: there is nobody to whom it could be.
     draft.state, draft.size = Edition.State.RELEASED, size if old else ""
     draft.retake_by = retake_by if old and size == "large" else None
     draft.released_at, draft.released_on = clock.now(), clock.today()

@@ -156,6 +156,7 @@ def _courses_are_released(path: Path, stages: list[StagePlan], courses: dict[int
 def _windows_follow(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
     days = 0
     for number, stage in enumerate(stages, 1):
+        # Stages without an order may be due in any; one behind another can never be due before it.
         if stage.window_days is not None and path.is_in_order and stage.window_days < days:
             return Finding(False, f"Stage {number} would be due before the one above it: give it {days} days or more.")
         days = max(days, stage.window_days or 0)
@@ -183,6 +184,7 @@ def check_path(path: Path) -> list[Finding]:
 def release_path(*, path: Path, by: Actor) -> PathEdition:
     """People are asked for the draft from now on. Raises CannotRelease with everything that is missing."""
     policy.require(by, "change courses", path)
+    # As it is stored: what another tab has drawn since is not to be released unseen by the checks.
     path.refresh_from_db(from_queryset=Path.objects.select_for_update())
     if missing := [finding.text for finding in check_path(path) if not finding.ok]:
         raise CannotRelease(path.title, missing)

@@ -163,6 +163,7 @@ def watched() -> Iterator[Watched]:
         yield seen
     finally:
         watching.reset(token)
+    # The first of them: what follows from an act is recorded after it.
     made = next((entry for entry in recorded if entry.verb in _needs and entry.takes_back is None), None)
     seen.act = made.number if made and not obstacles(made) else None
 
@@ -250,6 +251,7 @@ def take_back(entry: Entry, *, by: Actor) -> Entry:
     made = record("take_back", by=by, about=about, data=data, rows=changed, takes_back=entry.number)
     if entry.verb in _inverses:
         _inverses[entry.verb].undo(entry, made.act)
+    # Last: whoever listens reads what the inverse has put back.
     for model, of_model in touched.items():
         _tables[model].after(of_model, made.act)
     return made

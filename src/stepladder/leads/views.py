@@ -9,10 +9,9 @@ from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stepladder import clock
 from stepladder.accounts.signed_in import account_of
 from stepladder.charts.models import Position, Unit
-from stepladder.charts.pages import ONE_DAY, Act, act_page
+from stepladder.charts.pages import Act, act_page, first_day, the_day_after
 from stepladder.leads import actions, queries
 from stepladder.leads.forms import LeadForm, LeadManyForm
 from stepladder.leads.models import Lead
@@ -62,7 +61,7 @@ def new_lead(request: HttpRequest) -> HttpResponse:
         done_text=lambda made: f"{describe_lead(made)}: it holds.",
         onwards=lambda made: reverse("leads:leads"),
         back=reverse("leads:leads"),
-        seen_on=lambda data: max(data["from_day"], clock.today()),
+        seen_on=first_day("from_day"),
     )
     return act_page(request, LeadForm(request.POST or None, initial=first), act, "leads/lead.html")
 
@@ -77,7 +76,7 @@ def end_lead(request: HttpRequest, lead: str) -> HttpResponse:
         done_text=lambda ended: "The lead ends.",
         onwards=lambda ended: reverse("leads:leads"),
         back=reverse("leads:leads"),
-        seen_on=lambda data: max(data["to_day"], clock.today()) + ONE_DAY,
+        seen_on=the_day_after("to_day"),
     )
     return act_page(request, EndForm(request.POST or None), act)
 
@@ -95,6 +94,6 @@ def lead_many(request: HttpRequest) -> HttpResponse:
         done_text=lambda made: "The lead holds.",
         onwards=lambda made: reverse("people:list"),
         back=reverse("people:list"),
-        seen_on=lambda data: max(data["from_day"], clock.today()),
+        seen_on=first_day("from_day"),
     )
     return many_page(request, people, LeadManyForm(data_of(request)), act, "leads/lead_many.html")

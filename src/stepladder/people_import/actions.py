@@ -109,6 +109,7 @@ def read_import(*, file_name: str, body: bytes, by: Account) -> Import:
     except FileUnread as refusal:
         job.state, job.trouble = Import.State.REFUSED, str(refusal)
     else:
+        # Before anything is judged: so columns can be told by the names of units that stand in them.
         world = load_import_world()
         matches = match_columns(
             table.heads,
@@ -197,6 +198,7 @@ def look_through(job: Import) -> None:
                 identifier_of=_holder(theirs, outside, key),
                 identifier_row=identified_by.get(outside),
             )
+            # Only now: a row is not to be refused as the earlier one of itself.
             first_line.setdefault(key, line)
             identified_by.setdefault(outside, line)
             made.append(ImportRow(job=job, number=line, cells=row, verdict=verdict.kind, messages=_messages(verdict)))
@@ -277,6 +279,7 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
     columns = [column["is"] for column in job.columns]
     number = columns.index("number")
     world, today = (held or HeldWorld()).now(), clock.today()
+    # As they are now: between looking through and carrying out, days may have passed.
     known = known_people(cells[number] for _, cells, _, _ in rows)
     work, otherwise = _Work(), []
     going: set[int] = set()
@@ -303,6 +306,7 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
         if person and verdict.kind == "changed" and signs_in.get(verdict.email.lower(), person.key) != person.key:
             verdict = replace(verdict, kind="wrong", problems=(str(EmailTaken(verdict.email)),))
         if verdict.kind in ("changed", "ended") and person and verdict.left and not person.left:
+            # With those who go by earlier rows of this piece: nothing of them is written yet.
             if person.key in administrators and not administrators_left(going | {person.key}):
                 verdict = replace(verdict, kind="wrong", problems=(str(LastAdministrator()),))
             going.add(person.key)
@@ -316,6 +320,7 @@ def apply_piece(job: Import, *, by: Actor, held: HeldWorld | None = None) -> boo
     if people:
         said = ", ".join(f"{count} {kind}" for kind, count in sorted(work.counts.items()))
         data = {"file": job.file_name, "said": said}
+        # Each piece is an act: a file of everybody that was one would hold the pen for half a minute.
         entry = record("import_people", by=by, about=_about(job), data=data, rows=revoked, written=written)
         events.announce(events.EmploymentChanged(tuple(sorted(people))), entry.act)
     goes_on = len(rows) == PIECE

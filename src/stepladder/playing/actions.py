@@ -80,17 +80,22 @@ def open_player(*, attempt: Attempt, by: Any) -> None:
     )
 
 
+def _open_attempt(attempt: Attempt, by: Any) -> Attempt:
+    """The attempt as it is now, in a place that is open. Raises PlaceClosed."""
+    policy.require(by, "learn", attempt)
+    related = ("version", "enrolment__person", "enrolment__course", "module")
+    found = Attempt.objects.select_related(*related).get(pk=attempt.pk)
+    check_place(found.enrolment)
+    return found
+
+
 @transaction.atomic
 def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, seconds: int, by: Any) -> Attempt:
     """Parts of a film or of sound that were really played, in media time; and where one is, to resume there. Rule: 8.
 
     Raises TooSoon, PlaceClosed.
     """
-    policy.require(by, "learn", attempt)
-    attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(
-        pk=attempt.pk
-    )
-    check_place(attempt.enrolment)
+    attempt = _open_attempt(attempt, by)
     duration = float(attempt.version.data["seconds"])
     allowance = _allowance_after(attempt, sum(max(0.0, min(b, duration) - max(a, 0.0)) for a, b in played))
     watched = union([*played_of(attempt), *played], duration)
@@ -119,11 +124,7 @@ def report_pages(*, attempt: Attempt, shown: Sequence[tuple[int, float]], at: in
 
     Raises TooSoon, PlaceClosed.
     """
-    policy.require(by, "learn", attempt)
-    attempt = Attempt.objects.select_related("version", "enrolment__person", "enrolment__course", "module").get(
-        pk=attempt.pk
-    )
-    check_place(attempt.enrolment)
+    attempt = _open_attempt(attempt, by)
     pages = int(attempt.version.data["pages"])
     allowance = _allowance_after(attempt, sum(max(0.0, length) for _, length in shown))
     before = [(page, float(SHOWN_SECONDS)) for page in attempt.data.get("pages", [])]

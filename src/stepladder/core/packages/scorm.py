@@ -32,6 +32,7 @@ class _Scorm:
             return state
         last = self._session_seconds(state.values)
         lasting = {key: value for key, value in state.values.items() if key not in (self.exit, self.session_time)}
+        # What each value was set by falls one launch back; the new launch's numbers begin above all of them.
         ranks = {key: min(seq, 0) - 1 for key, seq in state.seqs.items() if seq > -LATE_LAUNCHES}
         before = (Before(state.launch, last), *state.before) if state.launch else state.before
         return RunState(lasting, state.base_seconds + last, launch, ranks, before=before[:LATE_LAUNCHES])
@@ -54,6 +55,7 @@ class _Scorm:
             values=values,
             seqs=seqs,
             base_seconds=state.base_seconds + max(0.0, told - folded),
+            # A launch tells its time from its beginning on, so the longest that it told is all of it.
             before=tuple(Before(launch, max(told, folded)) if one.launch == launch else one for one in state.before),
         )
 
@@ -88,6 +90,7 @@ class _Scorm:
         more, one below it that was slower does. In review the place and the package's own data are kept, but no status and
         no score.
         """
+        # A page that went on after it had said its last: what it sends is of nobody's doing.
         if state.final_seq is not None and seq > state.final_seq:
             return state
         values, seqs = dict(state.values), dict(state.seqs)
@@ -171,12 +174,14 @@ class _Scorm12(_Scorm):
     ) -> Judged:
         raw = exact_number(state.values.get("cmi.core.score.raw"))
         status = _status(state, "cmi.core.lesson_status", LESSON_STATUSES) or "not attempted"
+        # A package that never set a status was begun all the same.
         if status == "not attempted" and state.is_over:
             status = "incomplete"
         needed = exact_number(mastery)
         if needed is not None and raw is not None:
             status = "passed" if raw >= needed else "failed"
         score = _share(raw, state, "cmi.core.score")
+        # Said to be done before the score came: with a mark to reach, the score decides, if one comes.
         waits = needed is not None and raw is None and not state.has_ended
         done = {
             DoneWhen.SAID: status in ("passed", "completed") and not waits,
@@ -247,6 +252,7 @@ class _Scorm2004(_Scorm):
         else:
             score = _share(exact_number(state.values.get("cmi.score.raw")), state, "cmi.score")
         status = success if success != "unknown" else {"unknown": "not attempted"}.get(completion, completion)
+        # "Passed" beside a step that stays open would be read as done.
         if success == "passed" and not done:
             status = "incomplete"
         return Judged(status, done, score, seconds)
@@ -264,6 +270,7 @@ def _share(raw: Fraction | None, state: RunState, prefix: str) -> Fraction | Non
         return None
     least = exact_number(state.values.get(f"{prefix}.min")) or Fraction(0)
     most = exact_number(state.values.get(f"{prefix}.max")) or Fraction(100)
+    # A scale without length says nothing; a score of it is none.
     if most <= least:
         return None
     return max(Fraction(0), min(Fraction(1), (raw - least) / (most - least)))

@@ -118,6 +118,7 @@ def set_roles_and_parts(*, person: Person, roles: Iterable[str], parts: Sequence
     """What somebody who has a sign-in may do, and for which units. Raises RoleNeedsPart."""
     assert person.account is not None, "the page offers roles only to whoever has a sign-in"
     policy.require(by, "change roles", person.account)
+    # Whoever signs in learns: to take everything else from somebody leaves them that.
     wanted = {*roles, Role.LEARNER}
     if Role.UNIT_ADMINISTRATOR in wanted and not parts:
         raise RoleNeedsPart()

@@ -9,7 +9,7 @@ from django.urls import reverse
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
-from stepladder.charts.pages import Act, act_page
+from stepladder.charts.pages import Act, act_of_sheet, act_page
 from stepladder.people import actions
 from stepladder.people.forms.fields_of_people import FieldForm, ValuesForm
 from stepladder.people.models import Person, PersonField
@@ -52,14 +52,12 @@ def values(request: HttpRequest, public_id: str) -> HttpResponse:
     person = get_object_or_404(people, public_id=public_id)
     form = ValuesForm(request.POST or None, person=person)
     sheet = reverse("people:person", args=[public_id])
-    act = Act(
+    act = act_of_sheet(
+        (person.name, sheet),
         title=f"More about {person.name}",
         verb="Save it",
         do=lambda data: actions.set_values(person=person, values=form.values(), by=account_of(request)),
         done_text=lambda _: "It is saved.",
-        onwards=lambda _: sheet,
-        back=sheet,
         seen_on=lambda data: clock.today(),
-        trail=(person.name, sheet),
     )
     return act_page(request, form, act)

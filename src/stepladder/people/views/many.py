@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from datetime import date
 from typing import Any
 
 from django import forms
@@ -15,7 +14,7 @@ from stepladder import clock
 from stepladder.accounts.models import Role
 from stepladder.accounts.signed_in import account_of
 from stepladder.charts.models import Position, Unit
-from stepladder.charts.pages import ONE_DAY, Act
+from stepladder.charts.pages import Act, first_day, the_day_after
 from stepladder.charts.tree_choice import TreeChoice
 from stepladder.people import actions
 from stepladder.people.choosing import chosen_people
@@ -94,17 +93,13 @@ def _said(text: str, done: Any) -> str:
     return f"{done.count} {text}.{over}"
 
 
-def _day(name: str, later: bool = False) -> Callable[[dict[str, Any]], date]:
-    return lambda data: max(data[name], clock.today()) + (ONE_DAY if later else ONE_DAY * 0)
-
-
 def _move(request: HttpRequest, people: list[Person], data: QueryDict | None) -> Made:
     act = _act(
         f"Move {len(people)} people",
         "Move them",
         lambda data: actions.move_many(people=people, by=account_of(request), **data),
         "moved",
-        _day("from_day"),
+        first_day("from_day"),
     )
     return MoveManyForm(data), act
 
@@ -115,7 +110,7 @@ def _end(request: HttpRequest, people: list[Person], data: QueryDict | None) -> 
         "End it",
         lambda data: actions.end_many(people=people, by=account_of(request), **data),
         "placements end",
-        _day("to_day", later=True),
+        the_day_after("to_day"),
     )
     return EndManyForm(data), act
 
@@ -126,7 +121,7 @@ def _leave(request: HttpRequest, people: list[Person], data: QueryDict | None) -
         "Record it",
         lambda data: actions.leave_many(people=people, by=account_of(request), **data),
         "leave. Training records stay",
-        _day("left_on", later=True),
+        the_day_after("left_on"),
     )
     return LeaveForm(data), act
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
@@ -13,7 +11,7 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.charts.models import Position
-from stepladder.charts.pages import ONE_DAY, Act, act_page
+from stepladder.charts.pages import Act, act_of_sheet, act_page, first_day, the_day_after
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
 from stepladder.people.choosing import fitting, list_filters
@@ -116,7 +114,7 @@ def hire(request: HttpRequest) -> HttpResponse:
         done_text=lambda hired: f"{hired.name} is hired.",
         onwards=_sheet,
         back=reverse("people:list"),
-        seen_on=lambda data: max(data["hired_on"], clock.today()),
+        seen_on=first_day("hired_on"),
     )
     return act_page(request, HireForm(request.POST or None), act)
 
@@ -125,15 +123,13 @@ def move(request: HttpRequest, public_id: str) -> HttpResponse:
     """A new placement, ending what one ticks."""
     found = _one(request, public_id)
     sheet = queries.person_sheet(found, clock.today())
-    act = Act(
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
         title=f"Move {found.name}",
         verb="Move",
         do=lambda data: actions.move(person=found, by=account_of(request), **data),
         done_text=lambda placed: f"{found.name} moves to {placed.unit.name}.",
-        onwards=lambda placed: _sheet(found),
-        back=_sheet(found),
-        seen_on=lambda data: max(data["from_day"], clock.today()),
-        trail=(found.name, _sheet(found)),
+        seen_on=first_day("from_day"),
     )
     return act_page(request, MoveForm(request.POST or None, present=sheet.present), act)
 
@@ -142,15 +138,13 @@ def end_placement(request: HttpRequest, public_id: str, placement: str) -> HttpR
     """The last day of one placement."""
     found = _one(request, public_id)
     ending = get_object_or_404(Placement.objects.known_now(), public_id=placement, person=found)
-    act = Act(
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
         title=f"End {ending.unit.name}",
         verb="End it",
         do=lambda data: actions.end_placement(placement=ending, by=account_of(request), **data),
         done_text=lambda ended: f"{ending.unit.name} ends.",
-        onwards=lambda ended: _sheet(found),
-        back=_sheet(found),
-        seen_on=_day_after("to_day"),
-        trail=(found.name, _sheet(found)),
+        seen_on=the_day_after("to_day"),
     )
     return act_page(request, EndForm(request.POST or None), act)
 
@@ -158,15 +152,13 @@ def end_placement(request: HttpRequest, public_id: str, placement: str) -> HttpR
 def leave_organisation(request: HttpRequest, public_id: str) -> HttpResponse:
     """The last day with the organisation."""
     found = _one(request, public_id)
-    act = Act(
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
         title=f"{found.name} leaves",
         verb="Record it",
         do=lambda data: actions.leave_organisation(person=found, by=account_of(request), **data),
         done_text=lambda ended: f"{found.name} leaves. Training records stay.",
-        onwards=lambda ended: _sheet(found),
-        back=_sheet(found),
-        seen_on=_day_after("left_on"),
-        trail=(found.name, _sheet(found)),
+        seen_on=the_day_after("left_on"),
     )
     return act_page(request, LeaveForm(request.POST or None), act)
 
@@ -174,15 +166,13 @@ def leave_organisation(request: HttpRequest, public_id: str) -> HttpResponse:
 def absence(request: HttpRequest, public_id: str) -> HttpResponse:
     """Leave of absence."""
     found = _one(request, public_id)
-    act = Act(
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
         title=f"{found.name} is away",
         verb="Record it",
         do=lambda data: actions.record_leave(person=found, by=account_of(request), **data),
         done_text=lambda leave: f"{found.name}’s leave is recorded. What is due in it moves back.",
-        onwards=lambda leave: _sheet(found),
-        back=_sheet(found),
         seen_on=lambda data: clock.today(),
-        trail=(found.name, _sheet(found)),
     )
     return act_page(request, AbsenceForm(request.POST or None), act)
 
@@ -191,18 +181,12 @@ def end_absence(request: HttpRequest, public_id: str, leave: str) -> HttpRespons
     """Leave that ends on another day than was known, or never was."""
     found = _one(request, public_id)
     absence = get_object_or_404(found.leaves.known_now(), public_id=leave)
-    act = Act(
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
         title=f"{found.name} is back",
         verb="Record it",
         do=lambda data: actions.end_leave(leave=absence, by=account_of(request), **data),
         done_text=lambda ended: f"{found.name}’s leave ends.",
-        onwards=lambda ended: _sheet(found),
-        back=_sheet(found),
         seen_on=lambda data: clock.today(),
-        trail=(found.name, _sheet(found)),
     )
     return act_page(request, EndForm(request.POST or None), act)
-
-
-def _day_after(name: str) -> Any:
-    return lambda data: max(data[name], clock.today()) + ONE_DAY

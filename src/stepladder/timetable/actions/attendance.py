@@ -41,12 +41,14 @@ def keep_minutes(*, session: Session, marks: Mapping[Person, Mapping[Meeting, in
     times = times_of(session)
     if session.state == Session.State.CANCELLED:
         raise NotOver("The session is cancelled, so nobody was there.")
+    # By the day, not the hour: a roster is opened while the first come in.
     if clock.today() < times[0].start.astimezone(clock.zone()).date():
         raise NotOver("Attendance is taken from the day of the session on.")
     seated = set(_seated(session).values_list("person_id", flat=True))
     for person in marks:
         if person.pk not in seated:
             raise NotBooked(person.name)
+    # Check-ins of theirs too: the roster is what somebody vouches for, beside it two times would count.
     Presence.objects.filter(session=session, person__in=list(marks)).delete()
     Presence.objects.bulk_create(
         Presence(
@@ -124,6 +126,7 @@ def sign_off(*, session: Session, by: Actor) -> dict[Outcome, int]:
     if clock.now() < times[-1].end:
         ends = times[-1].end.astimezone(clock.zone())
         raise NotOver(f"The session ends on {ends:%-d %b %Y at %H:%M}; it is signed off after that.")
+    # The newest, whatever was newest when it was planned: the share that is enough is a rule of today.
     version = ModuleVersion.objects.select_related("module").filter(module=session.module).order_by("-number")[0]
     presences = _presences(session)
     counts: dict[Outcome, int] = dict.fromkeys(Outcome, 0)
@@ -132,6 +135,7 @@ def sign_off(*, session: Session, by: Actor) -> dict[Outcome, int]:
     for booking in _seated(session).select_related("person").order_by("pk"):
         found = outcome(times, presences.get(booking.person_id, ()), threshold=kind.threshold(version.data))
         counts[found] += 1
+        # Signed off again: what stays as it was is not written, so that nobody is told twice.
         if booking.state == str(found):
             continue
         rows += write_seat(session, booking.person, str(found), booking.asked_at)[1]

@@ -68,6 +68,7 @@ def reschedule(
         session.room = room
         session.live_address = "" if room else live_address or session.live_address or open_room(session)
         session.sequence += 1
+        # Calendars know each meeting by its number: those that are gone are cancelled by theirs.
         session.most_meetings = max(session.most_meetings, len(times))
         session.save(update_fields=["room", "live_address", "sequence", "most_meetings"])
         session.meetings.all().delete()
@@ -134,6 +135,7 @@ def _move(bookings: Sequence[Booking], to: Session) -> tuple[Moved, list[Fact]]:
     of_people = Booking.objects.known_now().filter(session=to, person__in=by_person)
     has = set(of_people.filter(state__in=[State.BOOKED, State.WAITING]).values_list("person_id", flat=True))
     busy = clashing_people(to, by_person) | set(to.instructors.values_list("pk", flat=True))
+    # Who waits there already keeps that place: they asked there before.
     queue, free = in_order(to, [b for b in bookings if b.person_id not in has])
     found, rows = Moved([], [], []), list[Fact]()
     for key in queue:
@@ -142,6 +144,7 @@ def _move(bookings: Sequence[Booking], to: Session) -> tuple[Moved, list[Fact]]:
             found.left.append(booking.person)
             continue
         state = State.BOOKED if free > 0 else State.WAITING
+        # Goes below none on purpose: from there on everybody waits, in the same order.
         free -= 1
         rows += write_seat(to, booking.person, state, booking.asked_at)[1]
         (found.seated if state == State.BOOKED else found.waiting).append(booking.person)

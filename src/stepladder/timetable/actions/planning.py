@@ -111,6 +111,7 @@ def plan_session(
         note=note,
         most_meetings=len(times),
     )
+    # Before it is saved: a meeting room that cannot be opened leaves no session without a place.
     if room is None:
         session.live_address = live_address or open_room(session)
     wanted = wants_of(None, times, room=room, people=[p.pk for p in instructors], teaching=True)
@@ -168,6 +169,7 @@ def set_capacity(*, session: Session, capacity: int, by: Actor) -> None:
         before, session.capacity = session.capacity, capacity
         session.save(update_fields=["capacity"])
     record("set_capacity", by=by, about=about(session), data={"before": before, "after": capacity, **snapshots})
+    # Seats that came free go to who waits at once, or somebody quicker would have them.
     fill_freed_seats(session=session, by=by)
 
 
