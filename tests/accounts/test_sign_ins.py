@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from stepladder.accounts import sign_in
 from stepladder.accounts.models import Account
+from stepladder.charts.models import AdministeredPart
 from stepladder.people import actions
 from tests import factories as f
 from tests.reading import page_text
@@ -122,3 +123,27 @@ def test_the_last_administrator_stays_one(jun):
     f.an_account("administrator")
     sign_in.set_roles(account=only, roles=["learner"], by=only)
     assert Account.objects.get(pk=only.pk).roles == {"learner"}
+
+
+def test_of_a_large_chart_the_units_somebody_administers_are_ticked_and_others_chosen(
+    organisation, on, client, monkeypatch
+):
+    on("2026-05-14")
+    monkeypatch.setattr("stepladder.people.views.sign_ins.MANY_NODES", 2)
+    dora = f.a_person("Dora Holt")
+    yard, knot, wren = (f.a_unit(name) for name in ("Yard", "Knot", "Wren"))
+    f.an_account("unit administrator", person=dora, parts=(yard,))
+    client.force_login(f.an_account("administrator"))
+    sheet, roles = (reverse(f"people:{name}", args=[dora.public_id]) for name in ("sign_in", "roles"))
+    form = client.get(sheet).context["form"]
+    assert [label for _, label in form["parts"].field.choices] == ["Yard"]
+    offered = dict(form["another"].field.choices)
+    assert {str(knot.pk), str(wren.pk)} < offered.keys()
+    client.post(roles, {"roles": ["unit administrator"], "parts": [yard.public_id], "another": knot.pk})
+    assert set(AdministeredPart.objects.values_list("unit", flat=True)) == {yard.pk, knot.pk}
+    client.post(roles, {"roles": ["unit administrator"], "parts": [knot.public_id], "another": ""})
+    assert set(AdministeredPart.objects.values_list("unit", flat=True)) == {knot.pk}
+    page = client.post(
+        roles, {"roles": ["unit administrator"], "parts": [knot.public_id], "another": "99"}, follow=True
+    )
+    assert "Nothing was saved" in page_text(page)

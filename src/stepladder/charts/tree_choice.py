@@ -5,15 +5,38 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.forms.utils import flatatt
+from django.utils.html import format_html, format_html_join
+from django.utils.safestring import SafeString, mark_safe
 
 from stepladder.charts.dated_charts import positions_tree, units_tree
 from stepladder.charts.models import Chart, Position, Unit
 
-__all__ = ["TreeChoice"]
+__all__ = ["MANY_NODES", "TreeChoice"]
+
+# A list of more nodes is no list to tick any more.
+MANY_NODES = 150
+
+
+class PlainSelect(forms.Select):
+    """A select whose options are written in one go: Django renders a template for each, which takes a second for two thousand."""
+
+    def render(self, name: str, value: Any, attrs: Any = None, renderer: Any = None) -> SafeString:
+        chosen = set(self.format_value(value))
+        selected = mark_safe(" selected")
+        options = ((key, selected if str(key) in chosen else "", label) for key, label in self.choices)
+        return format_html(
+            '<select name="{}"{}>{}</select>',
+            name,
+            flatatt(self.build_attrs(self.attrs, attrs)),
+            format_html_join("", '<option value="{}"{}>{}</option>', options),
+        )
 
 
 class TreeChoice(forms.ModelChoiceField[Any]):
     """A node of a chart, listed in the order of the chart, each under the one above it."""
+
+    widget = PlainSelect
 
     def __init__(self, kind: type[Unit] | type[Position], **kwargs: Any) -> None:
         self._kind = kind

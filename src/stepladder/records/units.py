@@ -9,6 +9,7 @@ import numpy as np
 
 from stepladder.charts.dated_charts import units_tree
 from stepladder.charts.models import Chart, Unit
+from stepladder.charts.tree_choice import MANY_NODES
 from stepladder.core.board import Membership
 from stepladder.core.columns import is_one_of
 from stepladder.people.models import Placement
@@ -55,15 +56,11 @@ def units_on(day: date, known_on: date, chart: Chart | None, scope: frozenset[in
     )
 
 
-# A list of more units is no choice any more: of a larger chart the top is offered, and what is around the chosen unit.
-UNITS_OFFERED = 150
-
-
 def unit_choices(chosen: Unit | None) -> list[tuple[Unit, int]]:
-    """Units to choose from, with their depth."""
+    """Units to choose from, with their depth; of a chart of many the top, and what is around the chosen unit."""
     tree = units_tree()
     walked = list(tree.walk())
-    if len(walked) > UNITS_OFFERED:
+    if len(walked) > MANY_NODES:
         above = set(tree.upwards(chosen.pk)) if chosen and chosen.pk in tree.parent else set()
         walked = [(key, depth) for key, depth in walked if depth < 2 or key in above or tree.parent[key] in above]
     nodes = Unit.objects.in_bulk([key for key, _ in walked])

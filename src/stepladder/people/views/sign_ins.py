@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
 from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -13,6 +16,7 @@ from stepladder.accounts import policy, sign_in
 from stepladder.accounts.models import Role
 from stepladder.accounts.signed_in import account_of
 from stepladder.charts.models import Unit
+from stepladder.charts.tree_choice import MANY_NODES, TreeChoice
 from stepladder.journal.queries import history
 from stepladder.people import actions
 from stepladder.people.errors import PeopleError
@@ -36,6 +40,25 @@ class RolesForm(CommonForm, forms.Form):
         widget=forms.CheckboxSelectMultiple,
         required=False,
     )
+    another = TreeChoice(Unit, label="And for this one, and below", required=False, empty_label="no more")
+
+    def __init__(self, *args: Any, parts: Sequence[Unit] = (), **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        # Of a small chart every unit stands there to be ticked; of a large one those that are ticked, and a list for the next.
+        if Unit.objects.count() <= MANY_NODES:
+            del self.fields["another"]
+        else:
+            ticks: Any = self.fields["parts"]
+            ticks.choices = [(unit.public_id, unit.name) for unit in parts]
+            if not parts:
+                another: Any = self.fields["another"]
+                another.label, another.empty_label = "As unit administrator, for this unit and below", "no unit"
+                another.listed()
+
+    def clean(self) -> dict[str, Any]:
+        data = super().clean() or {}
+        another = data.pop("another", None)
+        return data | {"parts": [*data.get("parts", ()), *([another] if another else [])]}
 
 
 def _one(request: HttpRequest, public_id: str, verb: str) -> Person:
@@ -62,7 +85,7 @@ def person_sign_in(request: HttpRequest, public_id: str) -> HttpResponse:
     if request.method == "POST":
         return act_once(request, act)
     account = person.account
-    form = RolesForm(initial={"roles": list(account.roles), "parts": _parts(person)}) if account else None
+    form = _roles_form(person)
     context = {
         "person": person,
         "account_of_person": account,
@@ -76,8 +99,11 @@ def person_sign_in(request: HttpRequest, public_id: str) -> HttpResponse:
     return render(request, "people/sign_in.html", context)
 
 
-def _parts(person: Person) -> list[Unit]:
-    return list(Unit.objects.filter(administered_by__account=person.account_id))
+def _roles_form(person: Person) -> RolesForm | None:
+    if person.account is None:
+        return None
+    parts = list(Unit.objects.filter(administered_by__account=person.account_id).order_by("chart", "place"))
+    return RolesForm(initial={"roles": list(person.account.roles), "parts": parts}, parts=parts)
 
 
 @require_POST
@@ -85,7 +111,9 @@ def roles(request: HttpRequest, public_id: str) -> HttpResponse:
     """What they may do from now on."""
     person = _one(request, public_id, "change roles")
     form = RolesForm(request.POST)
-    if person.account and form.is_valid():
+    if not person.account or not form.is_valid():
+        toasts.trouble(request, "Something that was chosen can no longer be chosen. Nothing was saved.")
+    else:
         try:
             actions.set_roles_and_parts(person=person, by=account_of(request), **form.cleaned_data)
         except (PeopleError, sign_in.LastAdministrator) as refusal:
