@@ -232,7 +232,7 @@ def test_requirements_are_ordered_by_person_and_course_and_completions_are_of_th
     held = chain([Completion(day(1))], TermsHistory.always(Terms(Period(days=30))))
     of_one, links, waivers = build([(2, [reason], [], [Span(day(0), day(30))]), (1, [reason], held, [])])
     of_two = ReasonColumns(**{**of_one.__dict__, "course": np.array([2, 2])})
-    found = requirements_on(of_two.joined(of_one), links, waivers, day=day(5), known_on=day(5))
+    found = requirements_on(ReasonColumns.all_of([of_two, of_one]), links, waivers, day=day(5), known_on=day(5))
     assert [
         (p, c, WORST_FIRST[r])
         for p, c, r in zip(found.person.tolist(), found.course.tolist(), found.rank.tolist(), strict=True)

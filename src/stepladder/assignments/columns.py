@@ -40,7 +40,6 @@ MANY_MOVED = 1_000
 # The statuses of so many days are kept: most often today's alone is asked for, page after page.
 MOST_DAYS = 2
 
-
 # How many stand how: a row an assignment, by its key; a column a status, by its place in WORST_FIRST.
 Counts = NDArray[np.int64]
 
@@ -129,9 +128,10 @@ def _read(newest: int) -> Everything:
         found = _with_anew(before, newest, moved)
     if found.is_large and (not found.is_stored or found.moved_since > MANY_MOVED):
         store_tables(newest, (found.reasons, found.paths, found.links, found.waivers))
-        # What others map as well is no memory of this process.
+        # What others map as well is no memory of this process. What could not be written, or is another's by now, is not taken.
         mapped = _from_disk()
-        found = replace(mapped, days=found.days) if mapped and mapped.change == found.change else mapped or found
+        if mapped and mapped.change == found.change:
+            found = replace(mapped, days=found.days)
     return found
 
 

@@ -82,10 +82,6 @@ class _Rows:
         starts, ends = (np.searchsorted(self.person, people, side=side).tolist() for side in ("left", "right"))
         return [slice(start, end) for start, end in zip(starts, ends, strict=True)]
 
-    def joined(self, more: Self) -> Self:
-        """These rows and *more*, in order."""
-        return self.all_of([self, more])
-
     @classmethod
     def none(cls) -> Self:
         """No rows."""

@@ -65,6 +65,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _starting(today, account),
         _drafts(account),
     ]
+    # Sorting keeps the order within the urgent and the others, which is that above.
     return sorted((line for line in lines if line.count), key=lambda line: not line.is_urgent)
 
 
@@ -149,6 +150,7 @@ def _waiting(account: Any) -> DeskLine:
 def _clashing(account: Any) -> DeskLine:
     if not policy.may(account, "plan sessions"):
         return DeskLine(0, "", "")
+    # Of all to come it would grow with the timetable; those far off have time to be mended.
     rows = sessions.session_rows(sessions.with_all(sessions.find_sessions(Session.objects.all()))[:MOST_SESSIONS])
     busy = sessions.busy_sessions(rows)
     found = [row for row in rows if row.session.pk in busy]

@@ -74,6 +74,7 @@ def discard_version(*, upload: Upload, because: str) -> None:
     assert upload.module is not None
     module = upload.module
     made = (
+        # By when and of what it was made: an upload does not know its version, which may be one of several of a module.
         module.versions.filter(made_at__gte=upload.created_at, file_name=upload.file_name).order_by("-number").first()
     )
     if made is None:
@@ -94,6 +95,7 @@ def discard_version(*, upload: Upload, because: str) -> None:
     entry = record("discard_version", by=upload.account, about=named, data=data)
     events.announce(events.ModuleProcessed(upload.module_id or 0), entry.act)
     for folder in folders:
+        # Only once it is certain: rolled back, the version would be there without its files.
         transaction.on_commit(partial(shutil.rmtree, folder, ignore_errors=True))
 
 
@@ -230,6 +232,7 @@ def set_done_when(*, version: ModuleVersion, done_when: str, by: Actor) -> None:
 def withdraw_module(*, module: Module, by: Actor) -> Module:
     """No longer to be put into courses. Raises InUse while released courses have it as a step."""
     policy.require(by, "change modules", module)
+    # The library does not know courses: who uses a module says what stands against it.
     refusing = [line.text for line in events.propose(events.ModuleWithdrawalProposed(module.pk)) if line.refuses]
     if refusing:
         raise InUse(module.title, refusing)

@@ -76,11 +76,13 @@ def _keys(data: Any, name: str) -> list[int]:
 
 def _days(data: Any, name: str) -> int | None:
     value = whole_number(str(data.get(name, "")))
+    # Further back than ten years everybody is meant, and the days of the calendar end somewhere.
     return None if value is None else min(value, 3650)
 
 
 def read_parts(data: Mapping[str, Any] | QueryDict) -> list[ReachPart]:
     """The parts of a form, at least one."""
+    # It comes with the form: a hundred million parts would be made for whoever writes the number in.
     number = min(whole_number(str(data.get("parts", "1"))) or 1, MOST_PARTS)
     return [ReachPart(data, n) for n in range(max(number, 1))]
 
@@ -141,6 +143,7 @@ def form_of(stored: Mapping[str, Any]) -> QueryDict:
     data = QueryDict(mutable=True)
     condition = stored.get("in")
     parts = condition["parts"] if condition else []
+    # "All of nothing" is everybody; the form has a tick of its own for it.
     if condition and not parts:
         data["everyone"] = "1"
     data["join"] = condition["kind"] if condition else "all"

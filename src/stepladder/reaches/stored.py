@@ -81,6 +81,7 @@ def load_people(
     *, reaches: Iterable[core.Reach], world: core.World, people: Iterable[int] | None = None, known_on: date
 ) -> list[core.PersonFacts]:
     """What these reaches may ask of people (None: of everybody), as known on a day, in few queries."""
+    # In order, so that the same people make the same statement, which the database has at hand.
     keys = None if people is None else sorted(set(people))
 
     def of(rows: Any, column: str = "person_id") -> Any:
@@ -148,9 +149,11 @@ def sentence(
     condition: core.Condition, world: core.World, *, courses: Mapping[int, str], groups: Mapping[int, str] | None = None
 ) -> str:
     """A condition as one reads it: "in Fleet › Dunlin; Deckhand; hired within 90 days"."""
+    # Handed down to the parts: each would read all names again.
     names = groups if groups is not None else group_names() if world.groups else {}
     if isinstance(condition, core.AllOf | core.AnyOf | core.NoneOf):
         word = {core.AllOf: "; ", core.AnyOf: " or ", core.NoneOf: " or "}[type(condition)]
+        # One part joined with nothing is that part; of none of them the "not" has to stay.
         if len(condition.parts) == 1 and not isinstance(condition, core.NoneOf):
             return sentence(condition.parts[0], world, courses=courses, groups=names)
         inner = word.join(_bracketed(part, world, courses, names) for part in condition.parts)
@@ -187,5 +190,6 @@ def _days(count: int) -> str:
 
 def _bracketed(part: core.Condition, world: core.World, courses: Mapping[int, str], groups: Mapping[int, str]) -> str:
     text = sentence(part, world, courses=courses, groups=groups)
+    # "A; B or C" would leave open what the "or" joins.
     many = isinstance(part, core.AllOf | core.AnyOf) and len(part.parts) > 1
     return f"({text})" if many else text

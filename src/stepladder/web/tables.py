@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Generic, TypeVar, overload
 
@@ -14,6 +14,8 @@ __all__ = ["Column", "LazyRows", "Page", "page_of", "sorted_by"]
 
 Row = TypeVar("Row")
 PER_PAGE = 50
+# A walk through all rows makes so many at a time.
+PIECE = 500
 
 
 @dataclass(frozen=True)
@@ -60,9 +62,15 @@ class LazyRows(Sequence[Row]):
     def __getitem__(self, at: slice) -> list[Row]: ...
     def __getitem__(self, at: int | slice) -> Row | list[Row]:
         if isinstance(at, int):
-            return self[at : at + 1][0]
+            at = range(len(self))[at]
+            return self.made(at, at + 1)[0]
         start, stop, _ = at.indices(len(self))
         return self.made(start, stop) if stop > start else []
+
+    def __iter__(self) -> Iterator[Row]:
+        # Piece by piece: one by one each row would cost the queries of a page.
+        for start in range(0, len(self), PIECE):
+            yield from self.made(start, min(start + PIECE, len(self)))
 
 
 def sorted_by(request: HttpRequest, allowed: Mapping[str, Sequence[str]], default: str) -> tuple[str, list[Any]]:

@@ -37,7 +37,9 @@ def work_out(material: Material) -> Worked:
             names = [entry.name for entry in check_entries(_entry(info, name) for info, name in found)]
             path = find_manifest(names)
             folder = path.rpartition("/")[0] + "/" if "/" in path else ""
+            # Whoever zips a folder instead of its files has the manifest in it, and it speaks of what is beside it.
             inside = frozenset(n.removeprefix(folder) for n in names if n.startswith(folder))
+            # Now, while somebody waits for the answer: found while unpacking, the module would be in a course already.
             damaged = archive.testzip()
             if damaged:
                 raise ArchiveError(f"“{damaged}” inside is damaged. Export or download the package again.")

@@ -57,10 +57,12 @@ def move_many(
     for person in chosen:
         placements = present.get(person.pk, [])
         at = _position_of(placements) if keeps_position else position
+        # Named, not passed in silence: of forty people somebody wants to know why thirty-nine moved.
         if any(p.unit_id == unit.pk and p.position_id == (at.pk if at else None) for p in placements):
             passed.append(f"{person.name} is there already")
             continue
         for placement in placements if ends_present else ():
+            # What begins on that day or later stays: ended before it begins it would never have been.
             if placement.unit_id in mine and placement.from_day < from_day:
                 changes.end(placement, from_day - timedelta(days=1))
         changes.place(person.pk, unit.pk, at.pk if at else None, from_day, None)
@@ -106,6 +108,7 @@ def leave_many(*, people: Sequence[Person], left_on: date, by: Actor) -> Done:
         changes.revoke(Employment, employment.pk)
         changes.employ(person.pk, employment.hired_on, left_on)
         for placement in placed.get(person.pk, []):
+            # A placement that was to begin after they left never does: it is revoked, not ended.
             if placement.from_day > left_on:
                 changes.revoke(Placement, placement.pk)
             elif placement.to_day is None or placement.to_day > left_on:
