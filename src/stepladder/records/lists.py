@@ -171,9 +171,9 @@ def _fits(columns: RequirementColumns, filters: Filters) -> NDArray[np.bool_]:
 
 def _people_below(unit: Unit, day: date, known_on: date) -> list[int]:
     tree = units_tree(day, known_on)
-    below = {key for key in tree.parent if unit.pk in tree.upwards(key)}
-    rows = Placement.objects.known_on(known_on).filter(from_day__lte=day).exclude(to_day__lt=day)
-    return [person for person, placed in rows.values_list("person_id", "unit_id") if placed in below]
+    below = tree.below(unit.pk) if unit.pk in tree.parent else ()
+    rows = Placement.objects.known_on(known_on).filter(from_day__lte=day, unit__in=below).exclude(to_day__lt=day)
+    return list(rows.values_list("person_id", flat=True))
 
 
 def _name_order(columns: RequirementColumns) -> NDArray[np.int32]:
