@@ -157,3 +157,20 @@ def test_direct_leaders_are_those_of_the_direct_lines_and_there_is_one_wherever_
         direct = whole.direct(person, own)
         assert direct == {line.leader for line in lines if line.direct}
         assert bool(direct) == bool(lines)
+
+
+@given(LEADS)
+def test_one_book_says_of_everybody_what_a_book_of_their_own_says(leads):
+    """What is shared between people of one unit or position is nobody's own."""
+    powers = [frozenset({power}) for power in Power]
+    held = [dataclasses.replace(lead, key=key, powers=powers[key % 5]) for key, lead in enumerate(leads)]
+    posts_of = {person: [post for post in POSTS if post.person == person] for person in range(MARA, FINN + 1)}
+    shared = book(*held)
+    alone = {person: book(*held).lines(person, posts) for person, posts in posts_of.items()}
+    assert {person: shared.lines(person, posts) for person, posts in posts_of.items()} == alone
+    for leader in posts_of:
+        expected = {}
+        for line in (line for lines in alone.values() for line in lines if line.leader == leader):
+            direct, may = expected.get(line.person, (False, frozenset()))
+            expected[line.person] = direct or line.direct, may | line.powers
+        assert shared.team_of(leader, posts_of) == expected

@@ -191,7 +191,7 @@ class LeadBook:
         found: dict[int, tuple[bool, frozenset[Power]]] = {}
         for person, posts in people.items():
             for who, lead, direct in self._lines(person, posts):
-                if who == leader and who != person:
+                if who == leader:
                     before = found.get(person, (False, frozenset()))
                     found[person] = before[0] or direct, before[1] | self.leads[lead].powers
         return found
