@@ -101,7 +101,7 @@ def act_page(request: HttpRequest, form: forms.Form, act: Act, template: str = "
 
 def _effect(form: forms.Form, act: Act) -> dict[str, Any]:
     if not form.is_valid():
-        return {"waits": next(iter(form.errors.values()))[0]}
+        return {"waits": _waits_for(form)}
     assert act.seen_on is not None
     day = act.seen_on(form.cleaned_data)
     try:
@@ -109,6 +109,18 @@ def _effect(form: forms.Form, act: Act) -> dict[str, Any]:
     except Refusal as refusal:
         # Not of People's own only: the act itself may have been sent and carried out while its effect was still being told.
         return {"refused": str(refusal)}
+
+
+def _waits_for(form: forms.Form) -> str:
+    """What keeps an effect from being told, with the fields by name: here none of them stands beside it."""
+    missing = []
+    for name, errors in form.errors.as_data().items():
+        label = str(form.fields[name].label) if name in form.fields else ""
+        for error in errors:
+            if error.code != "required":
+                return f"{label}: {error.messages[0]}" if label else str(error.messages[0])
+            missing.append(label)
+    return f"It stands here once these are given: {', '.join(missing)}."
 
 
 def unit_rows(request: HttpRequest, day: date, around: Unit | None = None) -> list[queries.IndexRow]:
