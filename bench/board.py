@@ -136,17 +136,18 @@ def run(people: int, units: int, courses: int) -> list[str]:
     _, first = _timed(columns.everything)
     columns._cache.clear()
     stored, again = _timed(columns.everything)
+    tables = stored.tables
     today = clock.today()
     chart = Chart.objects.get(kind=Chart.Kind.UNIT)
     of = units_on(today, today, chart)
     keys = np.array(sorted(Course.objects.values_list("pk", flat=True)))
 
     def by_core() -> NDArray[np.int64]:
-        asked = requirements_on(stored.reasons, stored.links, stored.waivers, day=today, known_on=today)
+        asked = requirements_on(tables.reasons, tables.links, tables.waivers, day=today, known_on=today)
         return board_counts(asked, of.members, keys, asked.mandatory)
 
     def bare() -> NDArray[np.int64]:
-        return _kernel(stored.reasons, stored.links, of.members, keys, today.toordinal())
+        return _kernel(tables.reasons, tables.links, of.members, keys, today.toordinal())
 
     check((by_core() == bare()).all(), "the board and the bare kernel differ")
     kernel, board = _median(bare), _median(by_core)
@@ -156,7 +157,7 @@ def run(people: int, units: int, courses: int) -> list[str]:
     columns.note_moved([moved.pk])
     _, refreshed = _timed(statuses)
     return [
-        f"{len(stored.reasons):,} reasons, {len(stored.links):,} spans",
+        f"{len(tables.reasons):,} reasons, {len(tables.links):,} spans",
         f"columns, read first: {first:.1f} s",
         f"columns, kept on disk, by a process that starts: {again:.2f} s",
         f"statuses of a day: {worked_out:.2f} s; with the columns, after one person moved: {refreshed:.2f} s",

@@ -7,10 +7,10 @@ import sys
 import time
 from collections.abc import Iterator
 
-from django.test import Client
 from django.urls import reverse
 
-from bench import board, check, company, sessions
+from bench import board, company, sessions
+from bench.pages import timed
 from stepladder import clock
 from stepladder.accounts.actions import create_account
 from stepladder.accounts.models import Account
@@ -39,7 +39,8 @@ def run(people: int, units: int, courses: int, held: int) -> list[str]:
     columns.everything()
     found = []
     for label, who, url in _pages(admin, soon):
-        found.append((*_measured(who, url), label))
+        _, took = timed(who, url, TIMES)
+        found.append((statistics.median(took), took[0], label))
         # It takes minutes: what is slow is seen as it comes.
         print(f"{label}: {found[-1][0]:.2f} s", file=sys.stderr, flush=True)
     found.sort(reverse=True)
@@ -47,21 +48,6 @@ def run(people: int, units: int, courses: int, held: int) -> list[str]:
     lines = [f"  {label}: {median:.2f} s (the first time {first:.2f} s)" for median, first, label in found]
     lines.append(f"  somebody moves, and all that follows from it: {_moved():.2f} s")
     return [*lines, f"{len(found)} pages, {len(over)} of them over {AIM:.0f} s{': ' * bool(over)}{', '.join(over)}"]
-
-
-def _measured(who: Account, url: str) -> tuple[float, float]:
-    """Median seconds of a page, and those of the first time."""
-    client = Client()
-    client.force_login(who)
-    took = []
-    for _ in range(TIMES):
-        began = time.perf_counter()
-        answer = client.get(url, follow=True)
-        # What is streamed is made as it is read.
-        _ = answer.getvalue()
-        took.append(time.perf_counter() - began)
-        check(answer.status_code == 200, f"{url} answered {answer.status_code}")
-    return statistics.median(took), took[0]
 
 
 def _moved() -> float:

@@ -51,7 +51,7 @@ def assert_as_if_read_anew():
 
 def _all_arrays():
     stored, asked = columns.everything(), columns.requirement_columns(day=DAY, known_on=DAY)
-    tables = {"reasons": stored.reasons, "paths": stored.paths, "links": stored.links, "waivers": stored.waivers}
+    tables = stored.tables._asdict()
     found = {f"{n}.{f.name}": getattr(t, f.name) for n, t in (tables | {"asked": asked}).items() for f in fields(t)}
     for assignment in Assignment.objects.all():
         found[f"counts of {assignment}"] = columns.assignment_counts(assignment, day=DAY, known_on=DAY)
@@ -130,7 +130,7 @@ def test_columns_on_disk_are_mapped_by_the_next_process(fleet, disk):
     done(course, jun, "2026-05-01")
     first = columns.everything()
     assert first.is_stored
-    assert not first.reasons.person.flags.writeable
+    assert not first.tables.reasons.person.flags.writeable
     columns._cache.clear()
     assert read_in_sql() == []
     # What moved since is read again, and only that.

@@ -18,18 +18,16 @@ from django.conf import settings
 from django.db import OperationalError, transaction
 
 from stepladder import clock
+from stepladder.assignments.column_reading import Tables
 from stepladder.assignments.models import CachedColumns
 from stepladder.core.columns import LinkColumns, ReasonColumns, WaiverColumns
 from stepladder.identity import new_public_id
 
-__all__ = ["Tables", "store_tables", "stored_tables"]
+__all__ = ["store_tables", "stored_tables"]
 
 # Another number when what is kept, or what it means, changes.
 FORMAT = 2
-NAMES = ("reasons", "paths", "links", "waivers")
 Columns = TypeVar("Columns", ReasonColumns, LinkColumns, WaiverColumns)
-# Reasons, those for paths, links, waivers.
-Tables = tuple[ReasonColumns, ReasonColumns, LinkColumns, WaiverColumns]
 logger = logging.getLogger(__name__)
 
 
@@ -48,7 +46,7 @@ def stored_tables() -> tuple[int, Tables] | None:
         # Of another release: what its arrays mean is not known here.
         if lengths.pop("format") != FORMAT:
             return None
-        tables = (
+        tables = Tables(
             _mapped(folder, "reasons", ReasonColumns, lengths["reasons"]),
             _mapped(folder, "paths", ReasonColumns, lengths["paths"]),
             _mapped(folder, "links", LinkColumns, lengths["links"]),
@@ -76,7 +74,7 @@ def store_tables(change: int, tables: Tables) -> None:
     try:
         folder.mkdir(parents=True)
         lengths = {"format": FORMAT}
-        for name, columns in zip(NAMES, tables, strict=True):
+        for name, columns in tables._asdict().items():
             lengths[name] = len(columns)
             for f in fields(columns):
                 np.save(folder / f"{name}.{f.name}.npy", getattr(columns, f.name))

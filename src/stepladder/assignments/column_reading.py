@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from datetime import date
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 from django.db.models import Aggregate, BooleanField, Field, Max, QuerySet, TextField, Value
@@ -16,7 +16,7 @@ from stepladder.core.columns import LinkColumns, ReasonColumns, WaiverColumns
 from stepladder.core.days import FOREVER
 from stepladder.learning.models import ValiditySpan
 
-__all__ = ["links_of", "read_links", "read_path_reasons", "read_reasons", "read_waivers"]
+__all__ = ["Tables", "links_of", "read_tables"]
 
 Columns = TypeVar("Columns", ReasonColumns, LinkColumns, WaiverColumns)
 # Field of the arrays → column of the table.
@@ -91,24 +91,31 @@ class AsText(Cast):
         return super().as_postgresql(compiler, connection, **context)
 
 
-def read_reasons(people: Sequence[int] | None = None) -> ReasonColumns:
-    """The reasons of these people, or of everybody."""
-    return _read(ReasonColumns, Reason.objects.all(), REASON_COLUMNS, people)
+class Tables(NamedTuple):
+    """The columns of reasons, of those for paths (*course* is the path), of validity spans and of waivers."""
+
+    reasons: ReasonColumns
+    paths: ReasonColumns
+    links: LinkColumns
+    waivers: WaiverColumns
+
+    def of(self, people: Sequence[int]) -> Tables:
+        """The rows of these people, who are in order."""
+        return Tables._make(rows.of(people) for rows in self)
+
+    def replaced(self, people: Sequence[int], more: Tables) -> Tables:
+        """The rows of these people, who are in order, replaced by *more* of the same."""
+        return Tables._make(old.replaced(people, new) for old, new in zip(self, more, strict=True))
 
 
-def read_path_reasons(people: Sequence[int] | None = None) -> ReasonColumns:
-    """The reasons for paths of these people, or of everybody; *course* is the path."""
-    return _read(ReasonColumns, PathReason.objects.all(), PATH_REASON_COLUMNS, people)
-
-
-def read_links(people: Sequence[int] | None = None) -> LinkColumns:
-    """The validity spans of these people, or of everybody."""
-    return _read(LinkColumns, ValiditySpan.objects.all(), LINK_COLUMNS, people)
-
-
-def read_waivers(people: Sequence[int] | None = None) -> WaiverColumns:
-    """The waivers of these people, or of everybody."""
-    return _read(WaiverColumns, Waiver.objects.all(), WAIVER_COLUMNS, people)
+def read_tables(people: Sequence[int] | None = None) -> Tables:
+    """The rows of these people, or of everybody, as they are stored."""
+    return Tables(
+        _read(ReasonColumns, Reason.objects.all(), REASON_COLUMNS, people),
+        _read(ReasonColumns, PathReason.objects.all(), PATH_REASON_COLUMNS, people),
+        _read(LinkColumns, ValiditySpan.objects.all(), LINK_COLUMNS, people),
+        _read(WaiverColumns, Waiver.objects.all(), WAIVER_COLUMNS, people),
+    )
 
 
 def _read(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str], people: Sequence[int] | None) -> Columns:

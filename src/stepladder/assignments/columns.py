@@ -14,11 +14,10 @@ from numpy.typing import NDArray
 
 from stepladder.accounts.organisation import organisation
 from stepladder.assignments.column_cache import store_tables, stored_tables
-from stepladder.assignments.column_reading import read_links, read_path_reasons, read_reasons, read_waivers
+from stepladder.assignments.column_reading import Tables, read_tables
 from stepladder.assignments.models import Assignment, Moved
 from stepladder.core.columns import (
     LinkColumns,
-    ReasonColumns,
     RequirementColumns,
     StatusColumns,
     WaiverColumns,
@@ -58,30 +57,21 @@ class Everything:
     """All columns, and the number of the newest change that is in them."""
 
     change: int
-    reasons: ReasonColumns
-    paths: ReasonColumns
-    links: LinkColumns
-    waivers: WaiverColumns
+    tables: Tables
     # Whether they are on disk, and how many people moved since they were.
     is_stored: bool = False
     moved_since: int = 0
     # Statuses worked out from them, by what was asked: they go with the rows that they follow from.
     days: OrderedDict[tuple[date, date, int], OnADay] = field(default_factory=OrderedDict)
 
-    def of(self, people: Sequence[int]) -> Everything:
-        """The rows of these people, who are in order."""
-        return Everything(
-            self.change, self.reasons.of(people), self.paths.of(people), self.links.of(people), self.waivers.of(people)
-        )
-
     @property
     def is_large(self) -> bool:
-        return len(self.reasons) + len(self.links) >= WORTH_STORING
+        return len(self.tables.reasons) + len(self.tables.links) >= WORTH_STORING
 
     @property
     def people(self) -> int:
         """How many people have reasons. They stand in order."""
-        person = self.reasons.person
+        person = self.tables.reasons.person
         return int((person[1:] != person[:-1]).sum()) + min(len(person), 1)
 
 
@@ -122,12 +112,9 @@ def _read(newest: int) -> Everything:
         # Another process has kept them on disk since the number was read.
         newest = _newest()
     moved = _moved_since(before, newest) if before else None
-    if before is None or moved is None:
-        found = Everything(newest, read_reasons(), read_path_reasons(), read_links(), read_waivers())
-    else:
-        found = _with_anew(before, newest, moved)
+    found = _with_anew(before, newest, moved) if before and moved is not None else Everything(newest, read_tables())
     if found.is_large and (not found.is_stored or found.moved_since > MANY_MOVED):
-        store_tables(newest, (found.reasons, found.paths, found.links, found.waivers))
+        store_tables(newest, found.tables)
         # What others map as well is no memory of this process. What could not be written, or is another's by now, is not taken.
         mapped = _from_disk()
         if mapped and mapped.change == found.change:
@@ -137,7 +124,7 @@ def _read(newest: int) -> Everything:
 
 def _from_disk() -> Everything | None:
     stored = stored_tables()
-    return Everything(stored[0], *stored[1], is_stored=True) if stored else None
+    return Everything(*stored, is_stored=True) if stored else None
 
 
 def _moved_since(before: Everything, newest: int) -> list[int] | None:
@@ -159,20 +146,17 @@ def _with_anew(old: Everything, change: int, people: Sequence[int]) -> Everythin
     keys = sorted(set(people))
     new = Everything(
         change,
-        old.reasons.replaced(keys, read_reasons(keys)),
-        old.paths.replaced(keys, read_path_reasons(keys)),
-        old.links.replaced(keys, read_links(keys)),
-        old.waivers.replaced(keys, read_waivers(keys)),
+        old.tables.replaced(keys, read_tables(keys)),
         is_stored=old.is_stored,
         moved_since=old.moved_since + len(keys),
     )
     with _counting:
         days = list(old.days.items())
     for (day, known_on, soon), worked_out in days:
-        before, after = (_statuses(stored.of(keys), day, known_on, soon) for stored in (old, new))
+        before, after = (_statuses(stored.tables.of(keys), day, known_on, soon) for stored in (old, new))
         counts = _difference(worked_out.by_assignment, before.by_assignment(), after.by_assignment())
         requirements = worked_out.requirements.replaced(keys, after.merged())
-        new.days[day, known_on, soon] = OnADay(requirements, counts, _path_counts(new, day, known_on, soon))
+        new.days[day, known_on, soon] = OnADay(requirements, counts, _path_counts(new.tables, day, known_on, soon))
     return new
 
 
@@ -199,32 +183,33 @@ def assignment_counts(assignment: Assignment, *, day: date, known_on: date) -> C
 def asked_by(assignment: Assignment, *, day: date, known_on: date) -> RequirementColumns:
     """The requirements of whoever an assignment asks something of on a day: for its course, or its path."""
     stored = everything()
+    tables = stored.tables
     if assignment.course_id is not None:
-        asked, reasons = _worked_out(stored, day, known_on).requirements, stored.reasons
+        asked, reasons = _worked_out(stored, day, known_on).requirements, tables.reasons
         asked = asked.where(asked.course == assignment.course_id)
     else:
-        asked, reasons = _path_statuses(stored, day, known_on, organisation().soon_days).merged(), stored.paths
+        asked, reasons = _path_statuses(tables, day, known_on, organisation().soon_days).merged(), tables.paths
         asked = asked.where(asked.course == assignment.path_id)
     of_assignment = reasons.where(reasons.assignment == assignment.pk).on(day=day, known_on=known_on)
     return asked.where(is_one_of(asked.person, of_assignment.person))
 
 
-def _statuses(stored: Everything, day: date, known_on: date, soon: int) -> StatusColumns:
-    return statuses_on(stored.reasons, stored.links, stored.waivers, day=day, known_on=known_on, soon_days=soon)
+def _statuses(tables: Tables, day: date, known_on: date, soon: int) -> StatusColumns:
+    return statuses_on(tables.reasons, tables.links, tables.waivers, day=day, known_on=known_on, soon_days=soon)
 
 
-def _path_counts(stored: Everything, day: date, known_on: date, soon: int) -> Counts:
+def _path_counts(tables: Tables, day: date, known_on: date, soon: int) -> Counts:
     # Worked out of everybody each time: they follow from the editions of paths too, of which no row here tells.
-    return _path_statuses(stored, day, known_on, soon).by_assignment()
+    return _path_statuses(tables, day, known_on, soon).by_assignment()
 
 
-def _path_statuses(stored: Everything, day: date, known_on: date, soon: int) -> StatusColumns:
+def _path_statuses(tables: Tables, day: date, known_on: date, soon: int) -> StatusColumns:
     """How everybody stands with the paths that are asked of them; *course* is the path."""
-    asked = stored.paths.on(day=day, known_on=known_on)
+    asked = tables.paths.on(day=day, known_on=known_on)
     held, waived = [], []
     if len(asked):
-        latest = latest_links(stored.links, day=day, known_on=known_on)
-        waivers = stored.waivers.known_on(known_on)
+        latest = latest_links(tables.links, day=day, known_on=known_on)
+        waivers = tables.waivers.known_on(known_on)
         paths = np.unique(asked.course).tolist()
         for edition in PathEdition.objects.known_on(known_on).filter(path__in=paths).order_by("path_id"):
             people = np.unique(asked.person[asked.course == edition.path_id])
@@ -248,9 +233,9 @@ def _worked_out(stored: Everything, day: date, known_on: date) -> OnADay:
     # Threads share them: one works a day out, the others wait for it.
     with _counting:
         if asked not in stored.days:
-            statuses = _statuses(stored, day, known_on, soon)
+            statuses = _statuses(stored.tables, day, known_on, soon)
             # What a path asks of its courses is counted as the path.
-            counts = statuses.by_assignment(), _path_counts(stored, day, known_on, soon)
+            counts = statuses.by_assignment(), _path_counts(stored.tables, day, known_on, soon)
             stored.days[asked] = OnADay(statuses.merged(), *counts)
         stored.days.move_to_end(asked)
         while len(stored.days) > MOST_DAYS:

@@ -209,8 +209,20 @@ class StatusColumns:
         return np.bincount(keys, minlength=count * width).reshape(count, width)
 
     def merged(self) -> RequirementColumns:
-        """One row a person and course."""
-        return _merged(self.reasons, self.rank, self.due, self.valid_until)
+        """One row a person and course. Most have one reason only, and are what it says; the others are merged. Rule: 4."""
+        rows = self.reasons
+        keys = rows.keys
+        starts = np.flatnonzero(np.r_[True, keys[1:] != keys[:-1]]) if len(keys) else np.zeros(0, dtype=np.int64)
+        made = RequirementColumns(
+            rows.person, rows.course, self.rank, rows.mandatory, self.due, rows.opened, self.valid_until
+        )
+        if len(starts) == len(keys):
+            return made
+        counts = np.diff(np.r_[starts, len(keys)])
+        one, merged = made.picked(starts), _merge(made.picked(np.repeat(counts > 1, counts)))
+        for name in ("rank", "mandatory", "due", "opened", "valid_until"):
+            getattr(one, name)[counts > 1] = getattr(merged, name)
+        return one
 
 
 def requirements_on(
@@ -337,22 +349,6 @@ def _ranks(
     ):
         np.copyto(rank, np.int8(RANK[status]), where=holds)
     return rank
-
-
-def _merged(rows: ReasonColumns, rank: Days, due: Days, valid_until: Days) -> RequirementColumns:
-    """One row a person and course. Most have one reason only, and are what it says; the others are merged. Rule: 4."""
-    keys = rows.keys
-    is_first = np.r_[True, keys[1:] != keys[:-1]] if len(keys) else np.zeros(0, dtype=bool)
-    starts = np.flatnonzero(is_first)
-    made = RequirementColumns(rows.person, rows.course, rank, rows.mandatory, due, rows.opened, valid_until)
-    if len(starts) == len(keys):
-        return made
-    one = made.picked(starts)
-    shares = np.diff(np.r_[starts, len(keys)]) > 1
-    merged = _merge(made.picked(np.repeat(shares, np.diff(np.r_[starts, len(keys)]))))
-    for name in ("rank", "mandatory", "due", "opened", "valid_until"):
-        getattr(one, name)[shares] = getattr(merged, name)
-    return one
 
 
 def _merge(rows: RequirementColumns) -> RequirementColumns:

@@ -7,7 +7,7 @@ is direct. A unit counts as led only while somebody holds the lead, so a vacant 
 from __future__ import annotations
 
 import dataclasses
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from itertools import takewhile
@@ -163,8 +163,8 @@ class LeadBook:
         """Whom the person answers to directly. Whoever answers to anybody answers to somebody directly."""
         found = {leader for leader, _ in self._of_name.get(person, ()) if leader != person}
         for post in posts:
-            for ways in (self._by_unit(person, post), self._by_position(person, post)):
-                # The nearest leaders come first; from the first who is further up nobody is direct.
+            for ways in self._ways(person, post):
+                # From the first who is further up nobody is direct.
                 found |= {leader for leader, _, _ in takewhile(lambda way: way[2], ways)}
         return found
 
@@ -183,8 +183,8 @@ class LeadBook:
             if leader != person:
                 yield leader, lead, True
         for post in posts:
-            yield from self._by_unit(person, post)
-            yield from self._by_position(person, post)
+            for ways in self._ways(person, post):
+                yield from ways
 
     def team_of(self, leader: int, people: Mapping[int, Sequence[Post]]) -> dict[int, tuple[bool, frozenset[Power]]]:
         """Of these people, with their posts, who answers to a leader: whether directly, and with all the powers of the leads."""
@@ -196,13 +196,27 @@ class LeadBook:
                     found[person] = before[0] or direct, before[1] | self.leads[lead].powers
         return found
 
-    def _by_unit(self, person: int, post: Post) -> Iterable[Way]:
-        if person in self._unit_leaders:
-            return self._ways_by_unit(person, post.unit)
-        # Whoever leads no unit answers as everybody in the unit does: thousands of people share what is worked out once.
-        if post.unit not in self._shared_by_unit:
-            self._shared_by_unit[post.unit] = list(self._ways_by_unit(None, post.unit))
-        return self._shared_by_unit[post.unit]
+    def _ways(self, person: int, post: Post) -> Iterator[Iterable[Way]]:
+        """How a post answers: by the unit, and by the position. Of each the nearest leaders come first."""
+        yield self._shared_or_own(person, post.unit, self._ways_by_unit, self._unit_leaders, self._shared_by_unit)
+        if post.position is not None:
+            shared = self._shared_by_position
+            yield self._shared_or_own(person, post.position, self._ways_by_position, self._position_leaders, shared)
+
+    @staticmethod
+    def _shared_or_own(
+        person: int,
+        node: int,
+        ways: Callable[[int | None, int], Iterable[Way]],
+        leaders: Collection[int],
+        shared: dict[int, list[Way]],
+    ) -> Iterable[Way]:
+        """The ways at a node. Whoever leads none answers as everybody there does: thousands share what is worked out once."""
+        if person in leaders:
+            return ways(person, node)
+        if node not in shared:
+            shared[node] = list(ways(None, node))
+        return shared[node]
 
     def _ways_by_unit(self, person: int | None, unit: int) -> Iterator[Way]:
         nearest = True
@@ -214,15 +228,6 @@ class LeadBook:
             for leader, lead in leading:
                 yield leader, lead, nearest
             nearest = False
-
-    def _by_position(self, person: int, post: Post) -> Iterable[Way]:
-        if post.position is None:
-            return ()
-        if person in self._position_leaders:
-            return self._ways_by_position(person, post.position)
-        if post.position not in self._shared_by_position:
-            self._shared_by_position[post.position] = list(self._ways_by_position(None, post.position))
-        return self._shared_by_position[post.position]
 
     def _ways_by_position(self, person: int | None, position: int) -> Iterator[Way]:
         nearest = True

@@ -44,9 +44,11 @@ class TeamLine:
 
 
 class Team(LazyRows[TeamLine]):
-    """Everybody who answers to a manager, the late first; only the lines that are shown are made."""
+    """Everybody who answers to a manager, the late first; narrowed, only some are shown. Only the lines that are shown are made."""
 
-    def __init__(self, led: Sequence[TeamRow], day: date) -> None:
+    def __init__(
+        self, led: Sequence[TeamRow], day: date, *, only_direct: bool = False, only_late: bool = False
+    ) -> None:
         self.may_assign = any(Power.ASSIGN in row.powers for row in led)
         self._day = day
         self._people = np.array([row.person for row in led], dtype=np.int64)
@@ -54,7 +56,12 @@ class Team(LazyRows[TeamLine]):
         self._is_seen = np.array([Power.SEE_RECORDS in row.powers for row in led], dtype=bool)
         self._late = np.where(self._is_seen, late_counts(day)[self._people], 0) if len(led) else self._people
         order = (names().order[self._people], ~self._is_direct, -self._late)
-        self._shown: NDArray[np.int64] = np.lexsort(order)
+        shown: NDArray[np.int64] = np.lexsort(order)
+        if only_direct:
+            shown = shown[self._is_direct[shown]]
+        if only_late:
+            shown = shown[self._late[shown] > 0]
+        self._shown = shown
 
     @property
     def everybody(self) -> int:
@@ -67,13 +74,6 @@ class Team(LazyRows[TeamLine]):
     @property
     def direct(self) -> int:
         return int(self._is_direct.sum())
-
-    def narrow(self, *, only_direct: bool, only_late: bool) -> None:
-        """Show only some of them."""
-        if only_direct:
-            self._shown = self._shown[self._is_direct[self._shown]]
-        if only_late:
-            self._shown = self._shown[self._late[self._shown] > 0]
 
     def __len__(self) -> int:
         return len(self._shown)

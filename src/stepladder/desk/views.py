@@ -69,8 +69,7 @@ def team(request: HttpRequest) -> HttpResponse:
     assert person is not None, "only somebody who holds a lead is a manager"
     day = clock.today()
     only_direct, only_late = request.GET.get("direct") == "1", request.GET.get("late") == "1"
-    found = Team(team_of_account(request.user), day)
-    found.narrow(only_direct=only_direct, only_late=only_late)
+    found = Team(team_of_account(request.user), day, only_direct=only_direct, only_late=only_late)
     page = page_of(request, found, TEAM_HEADS)
     context = {
         "team": found,

@@ -21,9 +21,9 @@ def requirement_columns(*, day: date, known_on: date, attending: bool = False) -
     """
     if not attending:
         return columns.requirement_columns(day=day, known_on=known_on)
-    stored = columns.everything()
-    links, soon = _attended(stored.links, day), organisation().soon_days
-    return requirements_on(stored.reasons, links, stored.waivers, day=day, known_on=known_on, soon_days=soon)
+    tables = columns.everything().tables
+    links, soon = _attended(tables.links, day), organisation().soon_days
+    return requirements_on(tables.reasons, links, tables.waivers, day=day, known_on=known_on, soon_days=soon)
 
 
 def _attended(links: LinkColumns, day: date) -> LinkColumns:

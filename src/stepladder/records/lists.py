@@ -90,7 +90,7 @@ class StatusRows(LazyRows[ListRow]):
         return int(((valid > after.toordinal()) & (valid <= until.toordinal())).sum())
 
     def _made(self, which: NDArray[np.int64]) -> list[ListRow]:
-        found = RequirementColumns(**{name: column[which] for name, column in vars(self.columns).items()})
+        found = self.columns.picked(which)
         people = Person.objects.in_bulk(list(set(found.person.tolist())))
         courses = Course.objects.in_bulk(list(set(found.course.tolist())))
         places = _places(self.filters.day, self.filters.known_on, people.keys())
