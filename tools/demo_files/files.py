@@ -17,12 +17,21 @@ import av
 from PIL import Image, ImageDraw, ImageFont
 from reportlab.lib.pagesizes import A5
 from reportlab.lib.utils import simpleSplit
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from tools.demo_files.packages import DOCUMENTS, FILM, FILM_2, PACKAGES, SPEECH
 
 HERE = Path(__file__).resolve().parent
 FILES = HERE.parents[1] / "src/stepladder/config/demo/files"
+FONTS = HERE.parents[1] / "src/stepladder/records/fonts"
+# A ferry on two waves: what the made-up line puts on everything.
+MARK = (
+    "<svg viewBox='0 0 44 28' width='44' height='28' aria-hidden='true'><path d='M3 15h38l-5 7H8z' fill='#fbf7ee'/>"
+    "<path d='M12 9h18v6H12zM17 4h7v5h-7z' fill='#fbf7ee'/>"
+    "<path d='M0 25q5.5-4 11 0t11 0 11 0 11 0' fill='none' stroke='#8fc4c9' stroke-width='1.6'/></svg>"
+)
 LONG_AGO = (2026, 1, 5, 9, 0, 0)
 FRAMES_A_SECOND = 8
 
@@ -72,7 +81,8 @@ def manifest(package: dict[str, Any]) -> str:
 def make_package(package: dict[str, Any]) -> None:
     page = f"""<!DOCTYPE html><html lang="en"><head><meta charset="utf-8"><title>{package["title"]}</title>
 <meta name="viewport" content="width=device-width"><link rel="icon" href="data:,"><link rel="stylesheet" href="sco.css"><script src="course.js"></script><script src="sco.js"></script></head>
-<body><main id="page" tabindex="-1"></main><footer><button id="back">Back</button><button id="next">Next</button><span id="where"></span></footer></body></html>
+<body><header>{MARK}<span>Marram Sound Ferries</span><b>{package["title"]}</b></header>
+<main id="page" tabindex="-1"></main><footer><button id="back">Back</button><button id="next">Next</button><span id="where"></span></footer></body></html>
 """
     course = {"pass": package["pass"], "pages": package["pages"]}
     parts = {
@@ -88,31 +98,58 @@ def make_package(package: dict[str, Any]) -> None:
 
 
 def make_document(document: dict[str, Any]) -> None:
+    # Fonts that stand in the file: a reader without those of the office would draw it in others.
+    for name, file in (("Text", "text.ttf"), ("Strong", "text-bold.ttf"), ("Head", "head-bold.ttf")):
+        pdfmetrics.registerFont(TTFont(name, FONTS / file))
     canvas = Canvas(str(FILES / document["file"]), pagesize=A5, invariant=1)
     width, height = A5
     canvas.setTitle(document["title"])
     for number, (title, text) in enumerate(document["pages"], 1):
         canvas.setFillColorRGB(0.05, 0.36, 0.39)
-        canvas.rect(0, height - 26, width, 26, stroke=0, fill=1)
+        canvas.rect(0, height - 92, width, 92, stroke=0, fill=1)
+        _waves(canvas, width, height - 92)
         canvas.setFillColorRGB(1, 1, 1)
-        canvas.setFont("Helvetica-Bold", 9)
-        canvas.drawString(36, height - 17, f"Marram Sound Ferries · {document['title']}")
+        canvas.setFont("Strong", 9)
+        canvas.drawString(36, height - 34, "Marram Sound Ferries")
+        canvas.setFont("Text", 9)
+        canvas.drawString(36, height - 48, document["title"])
         canvas.setFillColorRGB(0.1, 0.13, 0.18)
-        canvas.setFont("Times-Bold", 22)
-        canvas.drawString(36, height - 84, title)
-        canvas.setFont("Times-Roman", 13)
-        y = height - 118
-        for line in simpleSplit(text, "Times-Roman", 13, width - 72):
+        canvas.setFont("Head", 22)
+        y = height - 146
+        for line in simpleSplit(title, "Head", 22, width - 72):
             canvas.drawString(36, y, line)
-            y -= 19
+            y -= 28
+        canvas.setFont("Text", 13)
+        y -= 8
+        for line in simpleSplit(text, "Text", 13, width - 72):
+            canvas.drawString(36, y, line)
+            y -= 20
         canvas.setStrokeColorRGB(0.1, 0.13, 0.18)
         for rung in range(len(document["pages"])):
             canvas.setLineWidth(3 if rung < number else 1)
             canvas.line(width - 60, 60 + rung * 12, width - 36, 60 + rung * 12)
-        canvas.setFont("Helvetica", 9)
+        canvas.setFont("Text", 9)
         canvas.drawString(36, 40, f"{number} of {len(document['pages'])}")
         canvas.showPage()
     canvas.save()
+
+
+def _waves(canvas: Canvas, width: float, y: float) -> None:
+    """The line's mark: two rows of waves, and a ferry on them."""
+    canvas.setStrokeColorRGB(0.55, 0.78, 0.8)
+    canvas.setLineWidth(1.2)
+    for row in range(2):
+        for x in range(0, int(width) + 28, 28):
+            canvas.arc(x - 14 * row, y + 6 + 8 * row, x + 28 - 14 * row, y + 16 + 8 * row, 180, 180)
+    canvas.setFillColorRGB(0.98, 0.96, 0.93)
+    hull = canvas.beginPath()
+    hull.moveTo(width - 128, y + 34)
+    for dx, dy in ((-36, 34), (-46, 20), (-116, 20)):
+        hull.lineTo(width + dx, y + dy)
+    hull.close()
+    canvas.drawPath(hull, stroke=0, fill=1)
+    canvas.rect(width - 108, y + 34, 52, 12, stroke=0, fill=1)
+    canvas.rect(width - 94, y + 46, 18, 9, stroke=0, fill=1)
 
 
 def frame(scene: tuple[str, str], at: float, number: int, count: int) -> Image.Image:
