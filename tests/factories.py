@@ -246,6 +246,9 @@ def a_zip(files: dict[str, str | bytes] | None = None, *, title: str = "Fire", h
 
 
 def told(*people: Person, path: str = "/learn/x/") -> list[Notice]:
-    """Each is told that “Fire” is to be done."""
+    """Each, who can sign in, is told that “Fire” is to be done."""
+    for person in people:
+        if person.account_id is None:
+            an_account("learner", person=person)
     fields = {"course": "Fire", "by": "", "reasons": "To be done."}
     return tell("assigned", [Message(person, path, fields) for person in people])

@@ -10,11 +10,12 @@ from zoneinfo import ZoneInfo
 
 from django.conf import settings
 
-from stepladder.core.days import day_of
+from stepladder.core.days import Calendar, day_of
 
-__all__ = ["carrying_on", "now", "pinned", "take_zone_from", "today", "wall", "zone"]
+__all__ = ["calendar", "carrying_on", "now", "pinned", "take_calendar_from", "take_zone_from", "today", "wall", "zone"]
 
 _zone_source: Callable[[], ZoneInfo] = lambda: ZoneInfo(settings.TIME_ZONE)  # noqa: E731 - replaced at start
+_calendar_source: Callable[[], Calendar] = Calendar
 _pinned: list[datetime] = []
 # Each thread has its own: the worker's threads carry on different acts at once.
 _act: ContextVar[datetime | None] = ContextVar("act", default=None)
@@ -24,6 +25,12 @@ def take_zone_from(source: Callable[[], ZoneInfo]) -> None:
     """Hand in where the organisation's time zone is kept."""
     global _zone_source
     _zone_source = source
+
+
+def take_calendar_from(source: Callable[[], Calendar]) -> None:
+    """Hand in where it is kept how the organisation counts and writes days."""
+    global _calendar_source
+    _calendar_source = source
 
 
 def now() -> datetime:
@@ -44,6 +51,11 @@ def today() -> date:
 def zone() -> ZoneInfo:
     """The organisation's time zone."""
     return _zone_source()
+
+
+def calendar() -> Calendar:
+    """How the organisation counts and writes days."""
+    return _calendar_source()
 
 
 @contextmanager

@@ -43,6 +43,7 @@ WITHOUT_OBJECT = {
     "people.end_many": "many; narrowed to those whom one may change",
     "people.leave_many": "many; narrowed to those whom one may change",
     "timetable.add_room": "new",
+    "timetable.plan_series": "new",
     "timetable.plan_session": "new",
 }
 

@@ -15,6 +15,8 @@ FORM = {
     "zone": "Europe/London",
     "first_weekday": "0",
     "first_month": "1",
+    "day_order": "",
+    "begins_early": "on",
     "notice_days": "14",
     "soon_days": "14",
 }

@@ -56,6 +56,7 @@ def test_saving_gives_a_reason_an_enrolment_and_one_notice_with_a_direct_link(
     today, django_capture_on_commit_callbacks
 ):
     jun = f.a_person("Jun Pellam", email="jun@example.example")
+    f.an_account("learner", person=jun)
     ada = f.a_person("Ada Venn", unit="Knot")
     with django_capture_on_commit_callbacks(execute=True):
         f.an_assignment(f.a_course("Fire on board"))
@@ -338,7 +339,7 @@ def test_groups_combine_as_the_form_says(today, client):
         ({"due": "day", "due_day": ""}, "Say which day."),
         ({"due": "day", "due_day": "2026-05-01"}, "It would be due before it starts"),
         ({"due": "none"}, "What is mandatory needs a day"),
-        ({"start": "2026-02-30"}, "This is no day of the calendar"),
+        ({"start": "2026-02-30"}, "“2026-02-30” is not a day"),
     ],
 )
 def test_wrong_days_are_said_at_their_field_and_nothing_is_lost(today, client, changes, says):

@@ -52,10 +52,9 @@ def status(person):
     [
         ({"due": "day"}, "Say which day."),
         ({"due": "day", "due_day": "2026-05-01"}, "It would be due before it starts. Choose a later day."),
-        ({"due_days": ""}, "Say how many days."),
         ({"due": "none"}, "What is mandatory needs a day to be done by."),
         ({"end": "2026-05-01"}, "It would end before it starts. Choose a later end, or none."),
-        ({"start": "31/02/2026"}, "This is no day of the calendar. Write it like 2027-04-01."),
+        ({"start": "31/02/2026"}, "“31/02/2026” is not a day. Write a date like 1 Apr 2027"),
         ({"start": "0206-05-14"}, "Choose a day between 1900 and 2999."),
         ({"course": ""}, "This field is required."),
         ({"g0-unit": []}, "This reach names nobody"),

@@ -55,7 +55,7 @@ def test_from_the_printed_code_to_the_first_requirement(empty, open_at):
         page.get_by_label(label).fill(text)
     page.get_by_label("Unit").select_option(label="Holm Boatyard")
     page.get_by_label("Position").select_option(label="Fitter")
-    page.get_by_label("First day").fill("2026-01-05")
+    page.get_by_label("First day", exact=True).fill("2026-01-05")
     page.get_by_role("button", name="Hire").click()
     person = page.url
 

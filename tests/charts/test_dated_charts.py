@@ -145,7 +145,7 @@ def test_what_a_move_would_do_is_told_first_and_nothing_is_kept(fleet, client):
     waits = page_text(client.post(url, {"under": shore.pk, "from_day": "", "effect": "1"}))
     assert "It stands here once these are given: From." in waits
     waits = page_text(client.post(url, {"under": shore.pk, "from_day": "soon", "effect": "1"}))
-    assert "From: This is no day of the calendar" in waits
+    assert "From: “soon” is not a day" in waits
     page = page_text(client.post(url, {"under": shore.pk, "from_day": "2026-06-01", "effect": "1"}))
     assert '<b class="fig">1</b> person answers directly to Una Finch from then on' in page
     assert '<b class="fig">1</b> person comes to need “Fire on board”' in page

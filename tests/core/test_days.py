@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from stepladder.core.days import (
     FOREVER,
+    AmbiguousDay,
     Calendar,
     DayError,
     Period,
@@ -17,6 +18,7 @@ from stepladder.core.days import (
     day_of,
     join_spans,
     plausible,
+    read_day,
     resolve_day,
     wall_instant,
     within,
@@ -78,6 +80,13 @@ APRIL = Calendar(first_month=4)
         ("start of this week", "2026-05-11"),
         ("end of next month", "2026-06-30"),
         ("2026-02-28", "2026-02-28"),
+        ("tomorrow", "2026-05-15"),
+        ("in 9 days", "2026-05-23"),
+        ("1 day ago", "2026-05-13"),
+        # What any list shows.
+        ("15 Dec 2026", "2026-12-15"),
+        ("Tue 15 Dec 2026", "2026-12-15"),
+        ("23 Nov", "2026-11-23"),
     ],
 )
 def test_relative_days_with_a_year_from_april(expression, expected):
@@ -89,8 +98,68 @@ def test_the_week_starts_on_the_organisations_first_weekday():
     assert resolve_day("start of this week", today=d("2026-05-14"), calendar=sunday) == d("2026-05-10")
 
 
+@pytest.mark.parametrize(
+    ("text", "order", "expected"),
+    [
+        ("2027-04-01", "", "2027-04-01"),
+        ("2027-4-1", "month", "2027-04-01"),
+        ("01.04.2027", "", "2027-04-01"),
+        ("01 04 2027", "", "2027-04-01"),
+        ("01/04/2027", "day", "2027-04-01"),
+        ("01/04/2027", "month", "2027-01-04"),
+        # Only one of the two can be a month.
+        ("25/12/2027", "", "2027-12-25"),
+        ("25/12/2027", "month", "2027-12-25"),
+        ("12/25/2027", "day", "2027-12-25"),
+        ("4/4/2027", "", "2027-04-04"),
+        # Two digits of a year are of this century up to 69.
+        ("1/4/69", "day", "2069-04-01"),
+        ("1-Apr-70", "", "1970-04-01"),
+        ("1 Apr 2027", "", "2027-04-01"),
+        ("1st April 2027", "", "2027-04-01"),
+        ("Apr 1, 2027", "", "2027-04-01"),
+        ("Thursday, 1 Sept 2022", "", "2022-09-01"),
+        ("2027-04-01 00:00:00", "", "2027-04-01"),
+        ("2027-04-01T00:00:00.000", "", "2027-04-01"),
+    ],
+)
+def test_days_are_read_however_they_are_written(text, order, expected):
+    assert read_day(text, order=order) == d(expected)
+
+
+def test_figures_that_are_two_days_are_asked_about():
+    with pytest.raises(
+        AmbiguousDay, match=r"“12/07/2026” is 12 Jul 2026 or 7 Dec 2026\. Write the one that is meant"
+    ) as asked:
+        read_day("12/07/2026")
+    assert asked.value.readings == (d("2026-07-12"), d("2026-12-07"))
+    with pytest.raises(AmbiguousDay):
+        resolve_day("12-07-26", today=d("2026-05-14"), calendar=Calendar())
+    assert resolve_day("12/07/2026", today=d("2026-05-14"), calendar=Calendar(order="month")) == d("2026-12-07")
+
+
+@pytest.mark.parametrize(
+    "text",
+    ["31/02/2027", "2027-13-01", "13/13/2027", "soon", "99", "1/4/127", "1 Mai 2027", "23 Nov", "2027-04-01 08:00", ""],
+)
+def test_a_day_that_is_none_is_refused(text):
+    with pytest.raises(DayError, match=r"is no day of the calendar\. Write it like 1 Apr 2027"):
+        read_day(text)
+
+
+def test_a_weekday_that_is_another_is_said():
+    with pytest.raises(DayError, match="15 Dec 2026 is a Tuesday"):
+        read_day("Mon 15 Dec 2026")
+
+
+@given(st.dates(min_value=date(1900, 1, 1), max_value=date(2999, 12, 31)))
+def test_every_day_is_read_as_it_is_shown(day):
+    for text in (f"{day.day} {day:%b %Y}", f"{day:%a} {day.day} {day:%b %Y}", day.isoformat(), f"{day:%d.%m.%Y}"):
+        assert read_day(text) == day
+
+
 def test_a_day_that_cannot_be_read_says_what_can():
-    with pytest.raises(DayError, match=r"“31/02” is not a day\. Write a date like 2027-04-01"):
+    with pytest.raises(DayError, match=r"“31/02” is not a day\. Write a date like 1 Apr 2027"):
         resolve_day("31/02", today=d("2026-05-14"), calendar=APRIL)
 
 

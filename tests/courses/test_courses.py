@@ -4,7 +4,7 @@ from django.urls import reverse
 from stepladder.core.sequence import Part
 from stepladder.courses import actions, queries
 from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADraft
-from stepladder.courses.models import Course, Edition
+from stepladder.courses.models import Course, Edition, Path
 from stepladder.learning.actions import record_completion
 from stepladder.learning.models import Enrolment
 from stepladder.library.actions import withdraw_module
@@ -224,3 +224,27 @@ def test_the_draft_of_a_course_never_released_is_not_dropped(admin, client):
     page = client.post(reverse("courses:discard", args=[course.public_id]), follow=True).content.decode()
     assert "This course was never released: it is its draft." in page
     assert course.editions.count() == 1
+
+
+def test_a_copy_is_a_draft_like_the_newest_edition_and_proves_nothing_yet(admin, client):
+    first, second = f.a_module("Lines"), f.a_module("Knots")
+    ground = f.a_course("On deck", [f.a_module("Deck")])
+    course = f.a_course("Mooring lines", [first, second], months=24)
+    actions.set_relations(course=course, prerequisites=[ground], satisfied_by=[ground], by=f.BY)
+    asked = client.get(reverse("courses:new"), {"like": course.public_id})
+    assert asked.context["form"].initial["title"] == "Mooring lines, copy"
+    address = f"{reverse('courses:new')}?like={course.public_id}"
+    client.post(address, {"title": "Mooring lines, night", "binder": course.binder_id})
+    made = Course.objects.get(title="Mooring lines, night")
+    draft = made.editions.get()
+    assert (made.state, draft.state, draft.title) == ("draft", "draft", "Mooring lines, night")
+    assert [step.module for step in draft.steps.all()] == [first, second]
+    assert queries.terms_on(made) == queries.terms_on(course)
+    assert queries.terms_on(made).expires
+    assert list(made.prerequisites.all()) == [ground]
+    assert not made.satisfied_by.exists()
+    path = Path.objects.create(
+        title="On board", binder=course.binder, stages=[{"title": "One", "courses": [course.pk]}]
+    )
+    client.post(f"{reverse('courses:new_path')}?like={path.public_id}", {"title": "Ashore", "binder": path.binder_id})
+    assert Path.objects.get(title="Ashore").stages == path.stages

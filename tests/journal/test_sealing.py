@@ -143,9 +143,11 @@ def test_a_renumbered_last_entry_and_a_gap_are_found():
 @pytest.mark.django_db(transaction=True)
 def test_what_is_written_without_an_act_has_its_digest_at_the_commit():
     person = f.a_person("Ada Venn")
+    f.an_account("learner", person=person)
     f.told(person)
+    # The notice, and the person to whom an account was tied outside an act.
     newest = Entry.objects.latest("number")
-    assert (newest.verb, newest.actor_name, newest.data) == ("write", "Stepladder", {"what": "1 notice"})
+    assert (newest.verb, newest.actor_name, newest.data) == ("write", "Stepladder", {"what": "1 notice, 1 person"})
     count = Entry.objects.count()
     with transaction.atomic():
         # What follows an act belongs to its entry.

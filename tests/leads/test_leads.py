@@ -215,3 +215,18 @@ def test_a_team_costs_the_same_number_of_queries_however_large(
     with django_assert_max_num_queries(75):
         page = client.get(reverse("desk:team"))
     assert page.context["page"].total == count
+
+
+def test_people_are_found_by_whether_they_lead_and_are_placed(dunlin, client):
+    client.force_login(f.an_account("administrator"))
+    actions.end_placement(placement=dunlin["cleo"].placements.get(), to_day=f.d("2026-05-01"), by=f.BY)
+
+    def found(who):
+        page = client.get(reverse("people:list"), {"who": who})
+        return [person.given_name for person in page.context["page"].rows]
+
+    assert found("who lead somebody") == ["Finn", "Milo", "Mara"]
+    assert found("with a lead by name") == ["Finn"]
+    assert found("without a placement") == ["Cleo"]
+    assert set(found("with a placement")) == {"Mara", "Milo", "Jun", "Finn"}
+    assert len(found("whatever")) == 5

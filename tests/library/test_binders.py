@@ -1,9 +1,12 @@
 """Binders: made, shared, edited by two at once; and the modules in them."""
 
 import pytest
+from django.core.exceptions import PermissionDenied
 from django.urls import reverse
 
 from stepladder.journal.models import Entry
+from stepladder.journal.undoing import obstacles
+from stepladder.library import sorting
 from stepladder.library.models import Binder, Module
 from stepladder.library.queries import find_modules
 from tests import factories as f
@@ -149,3 +152,46 @@ def test_the_list_asks_as_much_for_many_modules_as_for_few(author, client, djang
         f.a_module(f"Another {n}", binder=binder)
     with django_assert_max_num_queries(len(few.captured_queries)):
         assert len(titles(client)) == 44
+
+
+def ticked(client, *modules, **asked):
+    return client.post(reverse("library:many"), {"chosen": [m.public_id for m in modules], **asked}, follow=True)
+
+
+def test_many_modules_are_moved_tagged_and_withdrawn_at_once_and_taken_back(author, client):
+    deck, bridge = f.a_binder("Deck", author), f.a_binder("Bridge", author)
+    lines, knots = f.a_module("Lines", binder=deck), f.a_module("Knots", binder=deck)
+    page = ticked(client, lines, knots, do="move", to=bridge.public_id, back=f"/library/binders/{deck.public_id}/")
+    assert page.redirect_chain[0][0] == f"/library/binders/{deck.public_id}/"
+    assert "2 modules are moved to “Bridge”." in page_text(page)
+    assert {m.binder for m in Module.objects.all()} == {bridge}
+    ticked(client, lines, knots, do="tag", tag=" Mooring ")
+    assert titles(client, tag="mooring") == ["Knots", "Lines"]
+    ticked(client, knots, do="untag", tag="mooring")
+    assert titles(client, tag="mooring") == ["Lines"]
+    # One that a released course has as a step is passed over, and said; the other goes.
+    f.a_course("Mooring lines", [lines])
+    page = page_text(ticked(client, lines, knots, do="withdraw"))
+    assert "1 module is withdrawn. “Lines” is a step of “Mooring lines”." in page
+    assert titles(client) == ["Lines"]
+    acts = list(Entry.objects.filter(verb="sort_modules").order_by("number"))
+    assert obstacles(acts[0]) == ["“Knots” was changed since.", "“Lines” was changed since."]
+    for act in reversed(acts):
+        client.post(reverse("records:take_back", args=[act.number]))
+    assert {(m.title, m.binder.name, m.state, m.tags.count()) for m in Module.objects.all()} == {
+        ("Lines", "Deck", "released", 0),
+        ("Knots", "Deck", "released", 0),
+    }
+
+
+def test_what_is_not_ones_own_is_neither_ticked_nor_changed(author, client):
+    theirs = f.a_module("Radar", binder=f.a_binder("Bridge", f.an_account("administrator")))
+    mine = f.a_binder("Deck", author)
+    page = client.get(reverse("library:home"))
+    assert page.context["editable"] == [mine]
+    assert "Choose Radar" not in page_text(page)
+    assert "Nothing was done" in page_text(ticked(client, theirs, do="move", to=mine.public_id))
+    with pytest.raises(PermissionDenied):
+        sorting.tag_modules(modules=[theirs], name="deck", by=author)
+    assert Module.objects.get().binder.name == "Bridge"
+    assert "Write the tag first." in page_text(ticked(client, f.a_module("Lines", binder=mine), do="tag"))

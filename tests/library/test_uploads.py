@@ -2,6 +2,7 @@ import base64
 import fcntl
 import io
 import zipfile
+from datetime import timedelta
 from pathlib import Path
 
 import pytest
@@ -9,13 +10,14 @@ from django.urls import reverse
 
 from stepladder import clock
 from stepladder.config import demo
-from stepladder.library import actions, storage, tasks, tidying, uploads
+from stepladder.library import actions, models, storage, tasks, tidying, uploads
 from stepladder.library.checking import media_problems
 from stepladder.library.errors import InUse, LibraryError
-from stepladder.library.kinds import archives
+from stepladder.library.kinds import Material, archives
 from stepladder.library.models import Module, PackageFile, Upload
 from stepladder.search import index
 from tests import factories as f
+from tests.reading import page_text
 
 FILES = Path(demo.__file__).parent / "files"
 UPLOADS = reverse("library:uploads")
@@ -372,3 +374,42 @@ def test_files_on_disk_are_held_against_their_digests(client, binder):
     assert list(media_problems()) == [f"The file {version.original.path} was changed."]
     storage.file_of(version.original).unlink()
     assert list(media_problems()) == [f"The file {version.original.path} is gone."]
+
+
+def test_the_same_file_twice_is_said_and_what_is_done_goes_out_of_sight(
+    client, binder, on, django_capture_on_commit_callbacks
+):
+    on("2026-05-14")
+    body = (FILES / "muster-list.pdf").read_bytes()
+    with django_capture_on_commit_callbacks(execute=True):
+        first = bring(client, binder, "muster-list.pdf", body)
+        second = bring(client, binder, "Muster list (2).pdf", body)
+    first.refresh_from_db()
+    second.refresh_from_db()
+    assert first.message == ""
+    assert second.message == (
+        f"The very same file is “{first.module.title}” in the binder “Deck” already. Is one of them enough?"
+    )
+    shown = reverse("library:progress", args=[binder.public_id])
+    page = page_text(client.get(shown))
+    assert "muster-list.pdf, " in page
+    assert "Muster list (2).pdf, " in page
+    for age, left in ((models.DONE_SHOWN, [second]), (models.SAID_SHOWN, [])):
+        Upload.objects.update(beat_at=clock.now() - age - timedelta(seconds=1))
+        assert client.get(shown).context["uploads"] == left
+
+
+@pytest.mark.parametrize(
+    ("own", "name", "title"),
+    [
+        ("Muster list", "x.pdf", "Muster list"),
+        ("Untitled", "muster-list.pdf", "Muster list"),
+        ("untitled-1.pdf", "muster_list.pdf", "Muster list"),
+        ("Document1", "muster list.pdf", "Muster list"),
+        ("Project management", "x.zip", "Project management"),
+        ("", ".pdf", "A file of 14 May 2026"),
+    ],
+)
+def test_a_title_is_never_that_there_is_none(organisation, on, own, name, title):
+    on("2026-05-14")
+    assert Material(Path("x"), name, "application/pdf").title_or(own) == title

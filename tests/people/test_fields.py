@@ -72,7 +72,7 @@ def test_fields_are_made_filled_and_filtered_by_their_pages(licence, client):
     assert "at least one choice" in page_text(client.post(reverse("people:new_field"), {"name": "x", "kind": "choice"}))
     url = reverse("people:values", args=[jun.public_id])
     wrong = client.post(url, {f"f{licence.pk}": "A", f"f{until.pk}": "2026-02-31"})
-    assert "is no day of the calendar" in page_text(wrong)
+    assert "“2026-02-31” is not a day" in page_text(wrong)
     client.post(url, {f"f{licence.pk}": "A", f"f{until.pk}": "2027-02-28"})
     assert "2027-02-28" in page_text(client.get(reverse("people:person", args=[jun.public_id])))
     page = client.get(reverse("people:list"), {"field": licence.public_id})

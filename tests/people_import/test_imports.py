@@ -78,7 +78,7 @@ def test_a_file_is_looked_through_without_changing_anything(ines):
     assert verdicts(job) == [(2, "new"), (3, "new"), (4, "wrong"), (5, "wrong")]
     assert job.rows.get(number=4).messages == [
         "Unit: no unit “Dunln” is in the charts. Did you mean “Dunlin”?",
-        "Hired on: “31/02/2026” is no day of the calendar. Write it like 2027-04-01.",
+        "Hired on: “31/02/2026” is no day of the calendar. Write it like 1 Apr 2027.",
     ]
     assert job.rows.get(number=5).messages == ["Row 3 has the number MS2 already."]
     assert not Person.objects.exists()
@@ -392,7 +392,7 @@ def test_a_file_is_read_before_the_transaction(ines, client, monkeypatch):
     seen = []
     real = importing.read_table
     monkeypatch.setattr(
-        importing, "read_table", lambda *said: (seen.append(connection.in_atomic_block), real(*said))[1]
+        importing, "read_table", lambda *at, **how: (seen.append(connection.in_atomic_block), real(*at, **how))[1]
     )
     client.force_login(ines)
     for _ in range(2):

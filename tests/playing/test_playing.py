@@ -214,8 +214,10 @@ def test_a_document_counts_pages_shown_for_two_seconds(jun, client, on):
     assert report(client, attempt, pages=[[1, 2.0], [2, 1.5], [2, 1.5], [9, 30]], at=2).json() == {
         "share": 33,
         "done": False,
+        "pages": [1],
     }
-    assert report(client, attempt, pages=[[2, 4], [3, 2]], at=3).json() == {"share": 100, "done": True}
+    said = report(client, attempt, pages=[[2, 4], [3, 2]], at=3).json()
+    assert said == {"share": 100, "done": True, "pages": [1, 2, 3]}
 
 
 def test_nobody_reports_for_somebody_else(jun, client):

@@ -157,3 +157,20 @@ def test_the_short_address_of_a_cell_leads_to_its_people(crowd, client):
     assert address in page
     answer = client.get(reverse("records:board") + address)
     assert answer.headers["Location"] == f"{reverse(STANDING)}?course={course.public_id}"
+
+
+def test_a_course_says_who_stands_how_as_far_as_one_sees_and_when_it_is_held(crowd, client):
+    drill = f.a_session("2027-01-11", module=f.a_module("Drill", kind="session"))
+    course = f.a_course("Drilled", [drill.module])
+    f.an_assignment(course, start=f.d("2026-12-01"), is_mandatory=True)
+    address = reverse("courses:course", args=[course.public_id])
+    client.force_login(f.an_account("administrator"))
+    sections = {s.title: s.context for s in client.get(address).context["sections"]}
+    ((status, count, width, share),) = sections["Who stands how"]["lines"]
+    assert (count, width, share) == (30, 200.0, 100)
+    shown = client.get(reverse(STANDING), {"course": course.public_id, "status": str(status)})
+    assert shown.context["page"].total == 30
+    assert [row.session for row in sections["Sessions to come"]["rows"]] == [drill]
+    # An author opens neither records nor sessions.
+    client.force_login(f.an_account("author"))
+    assert client.get(address).context["sections"] == []

@@ -118,14 +118,20 @@ def test_the_files_are_exactly_what_is_shown(crew, client):
     shown = client.get(STANDING, query).context["page"].rows
     text = client.get(STANDING, query | {"as": "csv"}).getvalue().decode("utf-8-sig")
     lines = text.splitlines()
-    assert lines[0] == "Name,Number,Unit and position,Course,Status,Due,Valid until,Days late,Seat,Session ends on"
+    assert (
+        lines[0]
+        == "Name,Number,Unit and position,Course,Status,Due,Valid until,Days late,Seat,Session ends on,As of,As known on"
+    )
     assert len(lines) - 1 == len(shown) == 3
     assert lines[2].startswith('"Tarn, Bo",')
-    assert lines[2].endswith("Fire,overdue,2026-03-31,,44,,")
+    assert lines[2].endswith("Fire,overdue,2026-03-31,,44,,,2026-05-14,2026-05-14")
     assert '"\'=Holt, Dario"' in lines[1]
     book = client.get(STANDING, query | {"as": "xlsx"})
     assert book.headers["Content-Disposition"] == 'attachment; filename="standing-2026-05-14.xlsx"'
-    rows = CalamineWorkbook.from_filelike(io.BytesIO(book.getvalue())).get_sheet_by_index(0).to_python()
+    workbook = CalamineWorkbook.from_filelike(io.BytesIO(book.getvalue()))
+    rows = workbook.get_sheet_by_index(0).to_python()
+    about = workbook.get_sheet_by_index(1).to_python()
+    assert about == [["As of", "as of Thu 14 May 2026"], ["status", "overdue, waived"]]
     assert [row[0] for row in rows[1:]] == [f"{r.person.family_name}, {r.person.given_name}" for r in shown]
     assert rows[2][5] == f.d("2026-03-31")
     assert rows[2][7] == 44

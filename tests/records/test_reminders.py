@@ -29,8 +29,24 @@ def test_chosen_people_are_told_again_once(late, client):
     client.post(REMIND, {"row": rows, "once": "a"})
     told = Notice.objects.filter(kind="reminder")
     assert sorted(n.person.name for n in told) == ["Ada Venn", "Bo Tarn"]
-    assert {n.subject for n in told} == {"Reminder: “Fire” is to be done by 31 Mar 2026"}
+    assert {n.subject for n in told} == {"Reminder: “Fire” was to be done by 31 Mar 2026"}
     assert Entry.objects.get(verb="remind").data["count"] == 2
+    # Once a day is enough, whatever page it is asked on.
+    again = client.post(REMIND, {"row": rows, "once": "b"}, follow=True)
+    assert "0 reminders on the way. 2 left out: reminded today already" in again.content.decode()
+    assert told.count() == 2
+
+
+def test_several_courses_make_one_reminder(late, client):
+    course, (ada, *_) = late
+    other = f.a_course("Lines")
+    f.an_assignment(other, start=f.d("2026-05-01"))
+    rows = [f"{ada.public_id}:{one.public_id}" for one in (course, other)]
+    client.post(REMIND, {"row": rows, "once": "a"})
+    told = Notice.objects.get(kind="reminder")
+    assert told.subject == "Reminder: 2 courses wait for you"
+    assert "- “Fire” was to be done by 31 Mar 2026\n- “Lines” is to be done by 31 May 2026" in told.text
+    assert told.path == reverse("desk:up_next")
 
 
 def test_an_auditor_sees_the_list_but_reminds_nobody(late, client):

@@ -9,6 +9,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from stepladder.accounts import policy
+from stepladder.journal.models import Entry
 from stepladder.learning.models import Attempt, Completion, Enrolment
 from stepladder.library.models import Module
 from stepladder.timetable import actions, queries
@@ -54,7 +55,7 @@ def test_a_module_is_made_in_the_library_planned_and_shown_in_the_week(desk):
     shown = page_text(page(desk, "week", on="2026-06-10"))
     assert "The drill 09:00 · 0 of 8 (09:00–11:00, Marram Quay, Net loft)" in shown
     assert "The drill" in page_text(page(desk, "week", on="2026-06-10", by="room", room=room.public_id))
-    assert "The drill" not in page_text(page(desk, "week", on="2026-06-03"))
+    assert "The drill 09:00" not in page_text(page(desk, "week", on="2026-06-03"))
     sheet = page_text(desk.get(reverse("library:module", args=[module.public_id])))
     assert reverse("timetable:session", args=[session.public_id]) in sheet
     found = page_text(desk.get(reverse("search:results"), {"q": "drill net"}))
@@ -72,7 +73,7 @@ def test_a_clash_is_said_first_refused_once_and_may_then_be_confirmed(desk):
     refused = plan(desk, taken.module, room)
     assert refused.status_code == 422
     assert "Plan it in spite of the clashes" in page_text(refused)
-    assert 'value="2026-06-10"' in page_text(refused)
+    assert 'value="10 Jun 2026"' in page_text(refused)
     assert plan(desk, taken.module, room, despite_clashes="on").status_code == 302
     assert "! clash" in page_text(page(desk, "list"))
 
@@ -82,7 +83,7 @@ def test_a_clash_is_said_first_refused_once_and_may_then_be_confirmed(desk):
     [
         ("2026-05-01", "09:00", "8", "1 May 2026, 09:00 is over. Choose a time to come."),
         ("2027-03-28", "01:30", "8", "01:30 does not exist on 28 Mar 2027"),
-        ("2026-02-30", "09:00", "8", "This is no day of the calendar"),
+        ("2026-02-30", "09:00", "8", "“2026-02-30” is not a day"),
         ("", "", "8", "Say on which day it meets."),
         ("2026-06-10", "09:00", "13", "Net loft has 12 seats"),
     ],
@@ -143,6 +144,43 @@ def test_taking_attendance_saves_line_by_line_and_signs_off(desk, on):
     assert "1 attended" in page_text(page(desk, "list", show="held"))
     journal = page_text(desk.get(reverse("records:journal")))
     assert "signed off: 1 attended, 0 partly, 1 absent" in journal
+
+
+def test_who_was_not_there_is_absent_and_all_the_rest_were_there_in_one_act(desk, on):
+    session, people = needing(3)
+    actions.book_many(session=session, people=people[:2], by=f.BY)
+    on("2026-06-10", hour=13)
+    only = session.meetings.get()
+    sent = {"person": people[0].public_id, f"m-{only.pk}": "0"}
+    keep, rest = (reverse(f"timetable:{name}", args=[session.public_id]) for name in ("keep", "note_rest"))
+    row = page_text(desk.post(keep, sent, headers={"HX-Request": "true"}))
+    assert "absent" in row
+    assert 'aria-pressed="true" aria-label="Not there: ' in row
+    noted = desk.post(rest, follow=True)
+    assert "1 person is noted as there the whole time." in page_text(noted)
+    lines = {line.person: line for line in noted.context["people"]}
+    assert (lines[people[0]].was_not_there, lines[people[1]].was_there) == (True, True)
+    undone = desk.post(rest, {"undo": noted.context["noted"]["sign"]}, follow=True)
+    assert {line.person: line.is_noted for line in undone.context["people"]} == {people[0]: True, people[1]: False}
+    # A field that is emptied notes nothing.
+    assert "not noted" in page_text(desk.post(keep, sent | {f"m-{only.pk}": ""}, headers={"HX-Request": "true"}))
+
+
+def test_who_comes_to_the_door_is_found_by_name_and_a_seat_once_used_stays_taken(desk, on):
+    session, people = needing(1)
+    actions.book_seat(session=session, person=people[0], by=f.BY)
+    cal = f.a_person("Cal Dahl", unit="Knot")
+    f.a_person("Cal Gone", unit="Knot")
+    on("2026-06-10", hour=13)
+    door, admit = (reverse(f"timetable:{name}", args=[session.public_id]) for name in ("door", "admit"))
+    assert "Give Cal Dahl a seat" in page_text(desk.get(door, {"who": "dahl, cal"}))
+    assert "Nobody without a seat here" in page_text(desk.get(door, {"who": people[0].name}))
+    assert "Several people are found by “Cal”" in page_text(desk.post(admit, {"who": "Cal"}, follow=True))
+    desk.post(admit, {"person": cal.public_id})
+    desk.post(reverse("timetable:note_rest", args=[session.public_id]))
+    desk.post(reverse("timetable:sign_off", args=[session.public_id]))
+    assert "0 free" in page_text(page(desk, "roster", session.public_id))
+    assert queries.one_row(Session.objects.get(pk=session.pk)).free == 0
 
 
 def test_the_sheet_to_sign_has_a_sign_by_which_one_checks_in(desk, on, client):
@@ -343,3 +381,23 @@ def test_a_day_to_come_is_foretold_with_and_without_those_booked(desk):
     # Nothing of it was kept, and it is not foretold of a past day.
     assert not Completion.objects.exists()
     assert "if nobody learns" not in page_text(desk.get(reverse("records:board"), {"day": "today"}))
+
+
+def test_a_series_like_another_session_is_foretold_planned_and_taken_back(desk):
+    session = f.a_session("2026-05-20", capacity=6)
+    sheet = page_text(page(desk, "session", session.public_id))
+    assert "Another like this…" in sheet
+    form = desk.get(reverse("timetable:new"), {"like": session.public_id})
+    assert form.context["form"].initial["capacity"] == 6
+    assert form.context["meetings"].initial[0]["day"] == f.d("2026-05-27")
+    sent = {"day": "2026-05-27", "capacity": "6", "every": "2"}
+    asked = plan(desk, session.module, session.room, **sent, effect="1")
+    assert "Say how many sessions there are in all." in page_text(asked)
+    asked = plan(desk, session.module, session.room, **sent, times="3", effect="1")
+    days = re.findall(r"nowrap\">(\w+ \d+ \w+)", page_text(asked))
+    assert days == ["Wed 27 May", "Wed 10 Jun", "Wed 24 Jun"]
+    assert Session.objects.count() == 1
+    plan(desk, session.module, session.room, **sent, times="3")
+    assert Session.objects.count() == 4
+    desk.post(reverse("records:take_back", args=[Entry.objects.get(verb="plan_series").number]))
+    assert Session.objects.filter(state="cancelled").count() == 3

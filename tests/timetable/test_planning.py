@@ -6,9 +6,10 @@ import pytest
 
 from stepladder.core.days import DayError
 from stepladder.journal.models import Entry
+from stepladder.journal.undoing import obstacles, take_back
 from stepladder.timetable import actions
 from stepladder.timetable.actions.planning import MeetingPlan
-from stepladder.timetable.errors import Clashing, InThePast, NoMeeting, RoomTooSmall
+from stepladder.timetable.errors import Clashing, InThePast, LastDayTooLate, NoMeeting, RoomTooSmall
 from stepladder.timetable.models import Session
 from tests import factories as f
 
@@ -80,3 +81,32 @@ def test_a_cancelled_session_takes_nothing(module):
     session = plan(module, ("2026-06-10", "09:00", 120))
     Session.objects.filter(pk=session.pk).update(state="cancelled")
     assert plan(module, ("2026-06-10", "09:00", 120)).pk != session.pk
+
+
+def test_a_series_is_planned_whole_or_not_at_all_and_taken_back_as_one(module):
+    # Across the night in which the clocks go back, it begins at nine on each of its days.
+    ada, room = f.a_person("Ada Venn"), f.a_room()
+    plans = [MeetingPlan(f.d("2026-10-19"), time(9), 120)]
+    more = {"module": module, "meetings": plans, "every": 1, "times": 3, "capacity": 8, "room": room, "by": f.BY}
+    taken = plan(module, ("2026-11-02", "10:00", 60), room=room)
+    with pytest.raises(Clashing, match="taken on 2 Nov 2026"):
+        actions.plan_series(**more)
+    assert list(Session.objects.all()) == [taken]
+    with pytest.raises(LastDayTooLate):
+        actions.plan_series(**more, last_booking_day=f.d("2026-10-20"))
+    made = actions.plan_series(**{**more, "room": f.a_room("Net loft")}, last_booking_day=f.d("2026-10-17"))
+    begins = [session.meetings.get().starts_at for session in made]
+    assert [f"{at:%d %b %H}" for at in begins] == ["19 Oct 08", "26 Oct 09", "02 Nov 09"]
+    assert [session.last_booking_day for session in made] == [
+        f.d(day) for day in ("2026-10-17", "2026-10-24", "2026-10-31")
+    ]
+    actions.book_seat(session=made[2], person=ada, by=f.BY)
+    series = Entry.objects.get(verb="plan_series")
+    assert obstacles(series) == [
+        "2 Nov 2026, 09:00: One person has a seat in it or waits for one by now: cancel it instead, and say why."
+    ]
+    take_back(Entry.objects.get(verb="plan_session", object_id=made[0].public_id), by=f.BY)
+    take_back(Entry.objects.get(verb="book_seat"), by=f.BY)
+    take_back(series, by=f.BY)
+    states = [Session.objects.get(pk=session.pk).state for session in (taken, *made)]
+    assert states == ["planned", "cancelled", "cancelled", "cancelled"]

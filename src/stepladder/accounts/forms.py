@@ -144,9 +144,20 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
 
     class Meta:
         model = Organisation
-        fields = ("name", "zone", "first_weekday", "first_month", "notice_days", "soon_days")
+        fields = (
+            "name",
+            "zone",
+            "first_weekday",
+            "first_month",
+            "day_order",
+            "begins_early",
+            "notice_days",
+            "soon_days",
+        )
         labels = {
             "name": "Organisation",
+            "day_order": "A day written 04/12 is",
+            "begins_early": "Who is still to come may begin before their first day",
             "notice_days": "Minimum notice for new assignments, days",
             "soon_days": "“Due soon” begins, days before",
         }

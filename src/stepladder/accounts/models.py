@@ -159,6 +159,15 @@ class Organisation(models.Model):
     zone = models.CharField(max_length=60, default="Europe/London")
     first_weekday = models.PositiveSmallIntegerField(default=0)
     first_month = models.PositiveSmallIntegerField(default=1)
+    # Which figure of 04/12/2027 comes first; while it is not said, who writes such a day is asked.
+    day_order = models.CharField(
+        max_length=5,
+        blank=True,
+        default="",
+        choices=[("", "asked each time"), ("day", "4 December"), ("month", "12 April")],
+    )
+    # Whoever starts later may begin before their first day, once they can sign in.
+    begins_early = models.BooleanField(default=True)
     notice_days = models.PositiveSmallIntegerField(default=14)
     soon_days = models.PositiveSmallIntegerField(default=14)
 

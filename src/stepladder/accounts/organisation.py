@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import threading
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from django.core.signals import request_started
+from django.db import OperationalError
 from django_tasks.signals import task_started
 
 from stepladder.accounts.models import Organisation
@@ -22,7 +24,12 @@ def organisation() -> Organisation:
     """The organisation, or its defaults while nothing is set up."""
     found: Organisation | None = getattr(_kept, "organisation", None)
     if found is None:
-        found = Organisation.objects.first() or Organisation(name="Your organisation")
+        try:
+            found = Organisation.objects.first() or Organisation(name="Your organisation")
+        except OperationalError:
+            # While an older database is brought up to date it has fewer columns; what is written down then needs the zone alone.
+            known = Organisation.objects.values_list("name", "zone").first() or ("Your organisation", "UTC")
+            return Organisation(name=known[0], zone=known[1])
         _kept.organisation = found
     return found
 
@@ -42,6 +49,7 @@ def zone() -> ZoneInfo:
 
 
 def calendar() -> Calendar:
-    """The organisation's first weekday and first month."""
+    """How the organisation counts and writes days."""
     settings = organisation()
-    return Calendar(settings.first_weekday, settings.first_month)
+    order: Any = settings.day_order
+    return Calendar(settings.first_weekday, settings.first_month, order)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from django.conf import settings
@@ -15,7 +15,14 @@ from stepladder.accounts.organisation import organisation
 from stepladder.accounts.sign_in import LASTS, make_link, was_just_sent
 from stepladder.queue.actions import Queue, later
 
-__all__ = ["invite_anew", "send_links"]
+__all__ = ["add_to_invitations", "invite_anew", "send_links"]
+
+_said: list[Callable[[Account], str]] = []
+
+
+def add_to_invitations(words: Callable[[Account], str]) -> None:
+    """Hand in what an invitation says beside its link; "" where there is nothing to say to an account."""
+    _said.append(words)
 
 
 def words(said: Mapping[str, Any]) -> str:
@@ -56,5 +63,6 @@ def send_links(accounts: list[int], purpose: str) -> None:
             continue
         words = {"organisation": organisation().name, "name": account.name, "until": until}
         link = settings.PUBLIC_ADDRESS + reverse("accounts:link", args=[make_link(account=account, purpose=kind)])
-        body = f"{text.format(**words)}\n\n{link}\n\n{organisation().name}"
+        more = [said(account) for said in _said] if kind == SignInLink.Purpose.INVITATION else []
+        body = "\n\n".join(part for part in (text.format(**words), link, *more, organisation().name) if part)
         EmailMessage(subject.format(**words), body, settings.DEFAULT_FROM_EMAIL, [account.email]).send()

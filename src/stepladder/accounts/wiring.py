@@ -16,6 +16,7 @@ sealing.watch(models.Account, leaving_out=("last_login", "theme", "single_keys")
 user_logged_in.connect(visits.on_signed_in, dispatch_uid="visits")
 user_logged_out.connect(visits.on_signing_out, dispatch_uid="visits")
 clock.take_zone_from(organisation.zone)
+clock.take_calendar_from(organisation.calendar)
 describe(tasks.send_links, tasks.words)
 add_foot_page(20, "Organisation", "accounts:organisation", verb="change the organisation")
 verbs.register(

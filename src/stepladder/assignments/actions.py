@@ -15,7 +15,7 @@ from stepladder.accounts.models import Account
 from stepladder.assignments import queries
 from stepladder.assignments.deriving import derive_for, derive_reasons
 from stepladder.assignments.errors import AssignmentError
-from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason, Waiver
+from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason, Reminder, Waiver
 from stepladder.assignments.notices import remind_of, tell_of
 from stepladder.assignments.scoping import narrowed, own_parts
 from stepladder.core.days import LATEST
@@ -34,6 +34,7 @@ from stepladder.web.templatetags.web import day as written
 
 __all__ = [
     "assign",
+    "change_assignment",
     "concerned",
     "courses_of",
     "end_assignment",
@@ -75,6 +76,14 @@ def assign(
         raise AssignmentError(
             f"“{course.title}” is not released, so nobody could begin it. Release it first.", "course"
         )
+    _check_rule(rule, course, by)
+    # Before the transaction, for it takes long where there are many; who comes in meanwhile is found by the queue.
+    found = in_reach(rule) if people is None else people
+    with transaction.atomic():
+        return _save(course, name, message, rule, found, by)
+
+
+def _check_rule(rule: AssignmentRule, course: Course | Path, by: Actor) -> None:
     # Stored narrowed: who comes into the part later is meant, and who is outside it never was.
     rule.reach = narrowed(by, rule.reach)
     try:
@@ -83,10 +92,47 @@ def assign(
         raise AssignmentError(str(refusal), "reach") from None
     if rule.end is not None and rule.end < rule.start:
         raise AssignmentError("It would end before it starts. Choose a later end, or none.", "end")
-    # Before the transaction, for it takes long where there are many; who comes in meanwhile is found by the queue.
-    found = in_reach(rule) if people is None else people
+
+
+# What of a rule can be changed while it runs.
+CHANGED = {
+    "reach": "whom",
+    "is_mandatory": "how firmly",
+    "is_one_off": "standing or one-off",
+    "start": "from when",
+    "end": "until when",
+    "due_day": "due",
+    "due_trigger": "due",
+    "due_days": "due",
+    "due_months": "due",
+    "notice_days": "the minimum notice",
+    "taken_from": "what counts",
+}
+
+
+def change_assignment(*, assignment: Assignment, name: str, message: str, rule: AssignmentRule, by: Actor) -> None:
+    """Ask otherwise from now on: the rule as it was stays known for the days before. *rule* is unsaved. Raises AssignmentError."""
+    policy.require(by, "assign", assignment)
+    course = assignment.course or assignment.path
+    assert course is not None, "an assignment asks for a course or a path"
+    _check_rule(rule, course, by)
+    # Before the transaction, for it takes long where there are many.
+    people = set(in_reach(rule)) | _stored(assignment.pk)
     with transaction.atomic():
-        return _save(course, name, message, rule, found, by)
+        before = AssignmentRule.objects.known_now().filter(assignment=assignment).first()
+        if before is None:
+            raise AssignmentError("This assignment was taken back: it asks nothing of anybody.")
+        new = {column: getattr(rule, column) for column in CHANGED}
+        changed = [words for column, words in CHANGED.items() if getattr(before, column) != new[column]]
+        changed += ["what it is called"] if (assignment.name, assignment.message) != (name, message) else []
+        if not changed:
+            return
+        assignment.name, assignment.message = name, message
+        assignment.save(update_fields=["name", "message"])
+        after = before.succeeded_by(**new)
+        data = {"what": ", ".join(dict.fromkeys(changed))}
+        entry = record("change_assignment", by=by, about=about(assignment), data=data, rows=[before, after])
+        spread(assignment, entry.act, people=people)
 
 
 def _save(
@@ -194,14 +240,18 @@ def revoke_waiver(*, waiver: Waiver, by: Actor) -> None:
 
 @transaction.atomic
 def remind(*, pairs: Sequence[tuple[int, int]], by: Actor) -> int:
-    """Tell people (person, course) again what is before them, with the direct link; how many were told."""
+    """Tell people (person, course) again what is before them, each in one message; of how many courses it was.
+
+    Nobody is reminded of a course twice on a day.
+    """
     policy.require(by, "remind")
     theirs = policy.visible(by, "remind", Person.objects.filter(pk__in={person for person, _ in pairs}))
     allowed = set(theirs.values_list("pk", flat=True))
     # What was ticked may have changed hands since the page was made.
     wanted = {pair for pair in pairs if pair[0] in allowed}
     people = sorted({person for person, _ in wanted})
-    required = {(s.person, s.course): s for s in queries.requirements(people=people, day=clock.today())}
+    required = {(s.person, s.course): s for s in queries.asked_of(people, clock.today())}
+    wanted -= set(Reminder.objects.filter(person__in=people, on=clock.today()).values_list("person_id", "course_id"))
     places = Enrolment.objects.filter(person__in=people, completed_at__isnull=True, closed_on__isnull=True)
     reminded = [
         (place, required[key])
@@ -209,7 +259,10 @@ def remind(*, pairs: Sequence[tuple[int, int]], by: Actor) -> int:
         if (key := (place.person_id, place.course_id)) in wanted and key in required
     ]
     if reminded:
-        told = remind_of(reminded)
+        Reminder.objects.bulk_create(
+            Reminder(person=place.person, course=place.course, on=clock.today()) for place, _ in reminded
+        )
+        told = remind_of(reminded, day=clock.today())
         record("remind", by=by, about=Named("organisation", "", ""), data={"count": len(told), "people": told})
     return len(reminded)
 
@@ -255,7 +308,8 @@ def keep_true(*, people: Sequence[int] | None = None, act: events.Act | None = N
     act = act or events.Act(clock.today(), DAILY)
     # What follows from an act that was allowed is done in the name of who did it, whatever else they may do themselves.
     by = events.Doer(act.by.public_id, act.by.name)
-    required = queries.requirements(people=people, day=act.day)
+    # Who is to come has a place from the day they are known: seats are booked ahead, and they may begin where that is allowed.
+    required = queries.asked_of(people, act.day)
     wanted: dict[int, list[int]] = {}
     for row in required:
         if row.requirement.status in NEEDS_PLACE:
@@ -278,8 +332,11 @@ def tell_places(enrolments: Sequence[int], act: events.Act) -> None:
     """Tell everybody who got a place what is asked of them, and until when."""
     places = list(Enrolment.objects.filter(pk__in=enrolments).select_related("person", "course").order_by("pk"))
     people = sorted({place.person_id for place in places})
-    required = {(row.person, row.course): row for row in queries.requirements(people=people, day=act.day)}
-    tell_of([(place, required[key]) for place in places if (key := (place.person_id, place.course_id)) in required])
+    required = {(row.person, row.course): row for row in queries.asked_of(people, act.day)}
+    tell_of(
+        [(place, required[key]) for place in places if (key := (place.person_id, place.course_id)) in required],
+        day=act.day,
+    )
 
 
 def _close_unneeded(required: set[tuple[int, int]], people: Sequence[int] | None, by: Any) -> None:

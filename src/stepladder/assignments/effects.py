@@ -2,26 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import date
+from typing import Any
 
 from django.utils.translation import ngettext
 
 from stepladder import clock, events
 from stepladder.assignments.deriving import claims_of, derive_for
-from stepladder.assignments.models import AssignmentRule, PathReason, Reason
+from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason
 from stepladder.core.days import FOREVER
 from stepladder.courses.models import PathEdition
 from stepladder.courses.paths import plan_of
 from stepladder.learning.queries import course_titles
 from stepladder.people.models import Person
+from stepladder.people_import.arrivals import Asked
 from stepladder.reaches.stored import leave_of, load_people, load_world, parse
 
-__all__ = ["path_effect", "people_effect"]
+__all__ = ["asked_of_arrivals", "change_effect", "path_effect", "people_effect"]
 
 SHOWN = 4
 # (person, course) → the earliest due day, of what is open today or later.
-Asked = dict[tuple[int, int], date]
+DueDays = dict[tuple[int, int], date]
 
 
 def people_effect(event: events.PeopleProposed) -> list[events.EffectLine]:
@@ -48,6 +50,46 @@ def people_effect(event: events.PeopleProposed) -> list[events.EffectLine]:
     return lines
 
 
+def asked_of_arrivals(people: Sequence[int]) -> dict[int, list[Asked]]:
+    """What will be asked of people who are new, the first due first; late is what would be due before today."""
+    today, titles = clock.today(), course_titles()
+    found: dict[int, list[Asked]] = {}
+    for (person, course), due in sorted(_foretold(people).items(), key=lambda item: item[1]):
+        day = None if due == FOREVER else due
+        found.setdefault(person, []).append(Asked(titles.get(course, "a course"), day, due < today))
+    return found
+
+
+def change_effect(assignment: Assignment, rule: AssignmentRule) -> list[events.EffectLine]:
+    """Who comes to need what an assignment asks, who no longer does, and who gets another day, by another rule (unsaved)."""
+    today = clock.today()
+    rows: Any = (Reason if assignment.course_id else PathReason).objects.filter(assignment=assignment)
+    old = {
+        person: due or FOREVER
+        for person, due in rows.filter(known_to=FOREVER, last__gte=today).values_list("person_id", "due")
+    }
+    people = load_people(reaches=[parse(rule.reach)], world=load_world(), known_on=today)
+    found = derive_for(rule, people, leave_of(None, known_on=today))
+    new = {
+        person: min(reason.due or FOREVER for reason in running)
+        for person, reasons in found.items()
+        if (running := [reason for reason in reasons if reason.days.last >= today])
+    }
+    if rule.is_one_off and rule.start <= today:
+        # Its people were taken on its start.
+        new = {person: due for person, due in new.items() if person in old}
+    texts = (
+        (new.keys() - old.keys(), "person comes to need it", "people come to need it"),
+        (old.keys() - new.keys(), "person no longer needs it", "people no longer need it"),
+        ({p for p in old.keys() & new.keys() if old[p] != new[p]}, "person gets another day", "people get another day"),
+    )
+    return [
+        events.EffectLine(ngettext(one, many, len(keys)), len(keys), details=_names(keys))
+        for keys, one, many in texts
+        if keys
+    ]
+
+
 def path_effect(event: events.PathProposed) -> list[events.EffectLine]:
     """How many climb a path, and which courses they would come to need, or no longer need, by it."""
     today = clock.today()
@@ -66,22 +108,22 @@ def path_effect(event: events.PathProposed) -> list[events.EffectLine]:
     return lines
 
 
-def _stored(people: Iterable[int]) -> Asked:
+def _stored(people: Iterable[int]) -> DueDays:
     rows = Reason.objects.filter(person__in=list(people), known_to=FOREVER, last__gte=clock.today())
-    found: Asked = {}
+    found: DueDays = {}
     for person, course, due in rows.values_list("person_id", "course_id", "due"):
         found[person, course] = min(found.get((person, course), FOREVER), due or FOREVER)
     return found
 
 
-def _foretold(people: Iterable[int]) -> Asked:
+def _foretold(people: Iterable[int]) -> DueDays:
     today = clock.today()
     keys = list(people)
     rules = list(AssignmentRule.objects.known_now().select_related("assignment"))
     facts = load_people(reaches=[parse(rule.reach) for rule in rules], world=load_world(), people=keys, known_on=today)
     leave = leave_of(keys, known_on=today)
     left = {person.key: person.left for person in facts}
-    found: Asked = {}
+    found: DueDays = {}
     plans = {e.path_id: plan_of(e) for e in PathEdition.objects.known_now()}
     for rule in rules:
         course, path = rule.assignment.course_id, rule.assignment.path_id

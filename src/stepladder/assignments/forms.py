@@ -8,8 +8,9 @@ from django import forms
 
 from stepladder import clock
 from stepladder.accounts.organisation import organisation
-from stepladder.assignments.models import AssignmentRule
+from stepladder.assignments.models import Assignment, AssignmentRule
 from stepladder.courses.models import Course, CourseState, Path
+from stepladder.courses.paths import edition_of, stages_of
 from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
@@ -70,7 +71,13 @@ class AssignForm(CommonForm, forms.Form):
     start = DayField(label="From", initial=clock.today)
     end = DayField(label="Until", required=False, help_text="Empty: it runs on.")
     due = forms.ChoiceField(label="Due", choices=DUE, initial="after")
-    due_days = forms.IntegerField(label="Days", min_value=0, max_value=3650, required=False, initial=30)
+    due_days = forms.IntegerField(
+        label="Days",
+        min_value=0,
+        max_value=3650,
+        required=False,
+        help_text="Empty: 30, or as a path’s last stage says.",
+    )
     due_after = forms.ChoiceField(label="After", choices=AFTER, required=False, initial="opening")
     due_day = DayField(label="Day", required=False)
     due_end = forms.ChoiceField(label="End of", choices=ENDS, required=False, initial="quarter")
@@ -98,8 +105,8 @@ class AssignForm(CommonForm, forms.Form):
         due = data.get("due")
         if due == "day" and not data.get("due_day"):
             self.add_error("due_day", "Say which day.")
-        if due == "after" and data.get("due_days") is None:
-            self.add_error("due_days", "Say how many days.")
+        if due == "after" and data.get("due_days") is None and "due_days" not in self.errors:
+            data["due_days"] = _days_of(data.get("course"))
         if due == "none" and data.get("is_mandatory"):
             self.add_error("due", "What is mandatory needs a day to be done by. Choose one, or make it a suggestion.")
         start, end = data.get("start"), data.get("end")
@@ -108,6 +115,37 @@ class AssignForm(CommonForm, forms.Form):
         if start and due == "day" and data.get("due_day") and data["due_day"] < start:
             self.add_error("due_day", "It would be due before it starts. Choose a later day.")
         return data
+
+    @classmethod
+    def initial_of(cls, assignment: Assignment, rule: AssignmentRule) -> dict[str, Any]:
+        """What the form begins with, to change an assignment."""
+        due = "day" if rule.due_day else "none"
+        if rule.due_trigger:
+            due = "after" if rule.due_trigger in dict(cls.AFTER) else "end"
+        asked = assignment.course or assignment.path
+        return {
+            "course": asked.public_id if asked else "",
+            "name": assignment.name,
+            "message": assignment.message,
+            "is_mandatory": "1" if rule.is_mandatory else "",
+            "is_one_off": "1" if rule.is_one_off else "",
+            "start": rule.start,
+            "end": rule.end,
+            "due": due,
+            "due_days": rule.due_days if due == "after" else None,
+            "due_after": rule.due_trigger if due == "after" else "opening",
+            "due_day": rule.due_day,
+            "due_end": rule.due_trigger if due == "end" else "quarter",
+            "notice_days": rule.notice_days,
+            "taken_from": rule.taken_from,
+        }
+
+    def only_for(self, assignment: Assignment) -> None:
+        """What is asked for stays what it is."""
+        asked = assignment.course or assignment.path
+        assert asked is not None
+        field: Any = self.fields["course"]
+        field.choices, field.disabled = [(asked.public_id, asked.title)], True
 
     def rule(self, reach: dict[str, Any]) -> AssignmentRule:
         """The rule that the form means, unsaved."""
@@ -126,6 +164,16 @@ class AssignForm(CommonForm, forms.Form):
             notice_days=data["notice_days"],
             taken_from=data["taken_from"],
         )
+
+
+DAYS = 30
+
+
+def _days_of(asked: Any) -> int:
+    """How many days there are where nobody says: a path's last stage says it, else thirty."""
+    edition = edition_of(asked) if isinstance(asked, Path) else None
+    windows = [stage.window_days for stage in stages_of(edition) if stage.window_days is not None] if edition else []
+    return max(windows, default=DAYS)
 
 
 class EndForm(CommonForm, forms.Form):

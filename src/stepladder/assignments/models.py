@@ -170,6 +170,20 @@ class Waiver(Fact):
         return f"{self.person_id} waived from {self.course_id}"
 
 
+class Reminder(models.Model):
+    """That somebody was reminded of a course on a day: once is enough."""
+
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
+    course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="+")
+    on = models.DateField()
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["person", "course", "on"], name="reminded_once_a_day"),)
+
+    def __str__(self) -> str:
+        return f"{self.person_id} of {self.course_id} on {self.on}"
+
+
 class Moved(models.Model):
     """A person whose reasons, validity spans or waivers changed (none: everybody's); the key is the change's number."""
 

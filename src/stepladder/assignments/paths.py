@@ -18,8 +18,9 @@ from stepladder.core.validity import Link
 from stepladder.courses.models import Course, PathEdition
 from stepladder.courses.paths import StagePlan, plan_of, stages_of
 from stepladder.people.models import Person
+from stepladder.people.queries import first_days, reckoned_on
 
-__all__ = ["Climb", "StageClimb", "climbs", "first_comes"]
+__all__ = ["Climb", "StageClimb", "climbs", "climbs_ahead", "first_comes"]
 
 DONE = COVERED | {Status.WAIVED}
 
@@ -105,6 +106,11 @@ def climbs(
     ]
 
 
+def climbs_ahead(people: Sequence[int] | None, day: date) -> list[Climb]:
+    """The paths of these people on a day; of people to come, those that will be asked of them on their first. Rule: 4."""
+    return [climb for on, who in reckoned_on(people, day) if who != [] for climb in climbs(people=who, day=on)]
+
+
 def _climb(
     person: int,
     edition: PathEdition,
@@ -132,13 +138,14 @@ def _climb(
 def first_comes(person: Person, course: Course) -> list[str]:
     """The courses of earlier stages that come before this one; none where something else asks for it as well. Rule: 6."""
     today = clock.today()
+    day = first_days([person.pk], today).get(person.pk, today)
     open_now = Reason.objects.filter(
-        person=person, course=course, first__lte=today, last__gte=today, known_from__lte=today, known_to__gt=today
+        person=person, course=course, first__lte=day, last__gte=day, known_from__lte=today, known_to__gt=today
     )
     paths = set(open_now.values_list("assignment__path_id", flat=True))
     if not paths or None in paths:
         return []
-    covered = {s.course for s in requirements(people=[person.pk], day=today) if s.requirement.status in DONE}
+    covered = {s.course for s in requirements(people=[person.pk], day=day) if s.requirement.status in DONE}
     editions = PathEdition.objects.known_now().filter(path__in=paths)
     waiting = [waits_for(plan_of(edition), course.pk, covered) for edition in editions]
     if not waiting or any(not first for first in waiting):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -16,10 +16,12 @@ from stepladder.core.validity import Link, link_on
 from stepladder.learning.models import Enrolment, ValiditySpan
 from stepladder.learning.validity import link_from
 from stepladder.people.models import Person
+from stepladder.people.queries import reckoned_on
 from stepladder.reaches.stored import load_world, parse, sentence
 
 __all__ = [
     "RequirementStatus",
+    "asked_of",
     "open_places",
     "reach_sentence",
     "requirements",
@@ -88,6 +90,18 @@ def requirements(
         assert merged is not None
         found.append(RequirementStatus(person, course, merged, tuple(of_pair), tuple(reason_statuses), link))
     return found
+
+
+def asked_of(
+    people: Sequence[int] | None, day: date, *, courses: Collection[int] | None = None
+) -> list[RequirementStatus]:
+    """What is asked of these people (None: all) on a day; of people to come, what will be asked of them on their first. Rule: 4."""
+    return [
+        row
+        for on, who in reckoned_on(people, day)
+        if who != []
+        for row in requirements(people=who, day=on, courses=courses)
+    ]
 
 
 def open_places(people: Sequence[int] | None) -> set[tuple[int, int]]:

@@ -40,5 +40,5 @@ def _waiver(row: Waiver) -> str:
 def register() -> None:
     undoing.add_table(AssignmentRule, describe=_rule, after=_asks_otherwise)
     undoing.add_table(Waiver, describe=_waiver, after=_waived_otherwise)
-    undoing.add_verbs("assign", "assign", "end_assignment", whose=undoing.of_object(Assignment))
+    undoing.add_verbs("assign", "assign", "change_assignment", "end_assignment", whose=undoing.of_object(Assignment))
     undoing.add_verbs("waive", "grant_waiver", "revoke_waiver", whose=undoing.of_rows(Person, Waiver))

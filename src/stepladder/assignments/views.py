@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
-from stepladder.assignments import actions, queries
+from stepladder.assignments import actions, effects, queries
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.forms import AssignForm, EndForm, WaiverForm
 from stepladder.assignments.listing import AskedPersons, assignment_rows, ruled
@@ -22,6 +22,7 @@ from stepladder.assignments.preview import preview
 from stepladder.assignments.scoping import is_manager_only, narrowed, own_parts
 from stepladder.core.reach import ReachError
 from stepladder.courses.models import Course
+from stepladder.facts import Overtaken
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
 from stepladder.learning.queries import course_titles
@@ -29,7 +30,7 @@ from stepladder.people.choosing import chosen_people
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
 from stepladder.queue.queries import under_way
-from stepladder.reaches.reach_forms import reach_context, stored_reach
+from stepladder.reaches.reach_forms import form_expresses, form_of, means_the_same, reach_context, stored_reach
 from stepladder.reaches.stored import load_world, parse
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -79,9 +80,54 @@ def new(request: HttpRequest) -> HttpResponse:
     return _form_page(request, form, data)
 
 
-def _form_page(request: HttpRequest, form: AssignForm, data: QueryDict) -> HttpResponse:
+def change(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A running assignment that asks otherwise from now on; its margin shows what that does."""
+    found = _one(request, public_id)
+    rule = queries.rule_of(found)
+    form = AssignForm(request.POST or None, initial=AssignForm.initial_of(found, rule))
+    form.only_for(found)
+    if request.method == "POST" and form.is_valid():
+
+        def act() -> str:
+            with undoing.watched() as watched:
+                actions.change_assignment(
+                    assignment=found,
+                    name=form.cleaned_data["name"],
+                    message=form.cleaned_data["message"],
+                    rule=form.rule(_reach_sent(request, rule)),
+                    by=account_of(request),
+                )
+            toasts.say(request, f"“{found.name}” is changed. Whoever comes to need it is told.", act=watched.act)
+            return reverse("assignments:assignment", args=[public_id])
+
+        try:
+            return act_once(request, act)
+        except (AssignmentError, Overtaken) as refusal:
+            of = getattr(refusal, "field", "")
+            form.add_error(of if of in form.fields else None, str(refusal))
+    data = request.POST if request.method == "POST" else form_of(rule.reach)
+    return _form_page(request, form, data, found, rule)
+
+
+def _reach_sent(request: HttpRequest, rule: AssignmentRule) -> dict[str, Any]:
+    """Whom a form means to change a rule to; as it was where it means the same, or where the form cannot show it."""
+    sent, before = stored_reach(request.POST), rule.reach
+    return before if not form_expresses(before) or means_the_same(sent, before) else sent
+
+
+def _form_page(
+    request: HttpRequest,
+    form: AssignForm,
+    data: QueryDict,
+    assignment: Assignment | None = None,
+    rule: AssignmentRule | None = None,
+) -> HttpResponse:
+    # What the form of a reach cannot show stays as it is, rather than be lost.
+    fixed = rule is not None and not form_expresses(rule.reach)
     context = {
         "form": form,
+        "assignment": assignment,
+        "fixed_reach": queries.reach_sentence(rule, course_titles()) if rule is not None and fixed else "",
         "by_name_only": is_manager_only(account_of(request)),
         "own_parts": own_parts(request.user),
         **reach_context(data, request.user),
@@ -111,9 +157,15 @@ def new_for(request: HttpRequest) -> HttpResponse:
 @require_POST
 def effect(request: HttpRequest) -> HttpResponse:
     """What the form, as it stands, would do."""
-    form = AssignForm(request.POST)
+    form, reach = AssignForm(request.POST), stored_reach(request.POST)
+    changed = _one(request, request.GET["of"]) if request.GET.get("of") else None
+    if changed is not None:
+        before = queries.rule_of(changed)
+        form = AssignForm(request.POST, initial=AssignForm.initial_of(changed, before))
+        form.only_for(changed)
+        if not form_expresses(before.reach):
+            reach = before.reach
     form.is_valid()
-    reach = stored_reach(request.POST)
     course = form.cleaned_data.get("course")
     context: dict[str, Any] = {}
     needed = [
@@ -129,6 +181,7 @@ def effect(request: HttpRequest) -> HttpResponse:
             context["waits"] = str(refusal)
         else:
             context["preview"] = found = preview(form.rule(reach), course)
+            context["changes"] = None if changed is None else effects.change_effect(changed, form.rule(reach))
             context["shows_status"] = len(_readable(request, found.people)) == len(found.people)
     return render(request, "assignments/effect.html", context)
 

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from stepladder import daily, events
+from stepladder.accounts.tasks import add_to_invitations
 from stepladder.assignments import actions, effects, models, notices, reactions, scoping, tasks, undoing
 from stepladder.assignments.paths import first_comes
 from stepladder.journal import sealing, verbs
 from stepladder.learning.gates import add_gate
 from stepladder.notices.kinds import add_notice_kind
+from stepladder.people_import import arrivals
 from stepladder.queue.kinds import Kind, add_kind
 from stepladder.web import margin
 from stepladder.web.frame import add_rung
@@ -17,6 +19,7 @@ add_rung(5, "Assign", "assignments:list", verb="assign", namespaces=("assignment
 verbs.register(
     assign="assigned “{course}”",
     remind="reminded {count} people",
+    change_assignment="changed {what}",
     end_assignment="ends with {day}",
     grant_waiver="waived from “{course}” from {day} to {until}: {reason}",
     revoke_waiver="waiver from “{course}” revoked",
@@ -50,6 +53,8 @@ add_kind(Kind("reasons", "who needs what", tasks.reasons_of_assignment, find=act
 add_kind(Kind("reasons of people", "what is asked of people", tasks.reasons_of_people, find=tasks.everybody))
 add_kind(Kind("places", "places in courses", tasks.places_of_people, find=tasks.everybody))
 add_gate(first_comes)
+arrivals.tell_by(effects.asked_of_arrivals)
+add_to_invitations(notices.asked_in_words)
 for notice in notices.KINDS:
     add_notice_kind(notice)
 daily.add("assignments", tasks.keep_reasons_true)

@@ -17,6 +17,7 @@ from stepladder.charts import queries
 from stepladder.charts.models import Unit
 from stepladder.charts.parts import part_of
 from stepladder.charts.rehearsal import rehearse
+from stepladder.events import EffectLine
 from stepladder.journal import undoing
 from stepladder.refusals import Refusal
 from stepladder.web import toasts
@@ -45,6 +46,8 @@ class Act:
     back: str
     seen_on: Callable[[dict[str, Any]], date] | None = None
     trail: tuple[str, str] | None = None
+    # What it does where that is not about who answers to whom; None: the act is rehearsed by whoever compares.
+    foretell: Callable[[dict[str, Any]], list[EffectLine]] | None = None
     extra: dict[str, Any] = field(default_factory=dict)
 
     @property
@@ -62,10 +65,23 @@ def act_of_sheet(
     done_text: Callable[[Any], str],
     onwards: str = "",
     seen_on: Callable[[dict[str, Any]], date] | None = None,
+    foretell: Callable[[dict[str, Any]], list[EffectLine]] | None = None,
+    extra: dict[str, Any] | None = None,
 ) -> Act:
     """An act on what a sheet (name, address) is about: one comes from there and goes back there, unless *onwards* is another address."""
     address = sheet[1]
-    return Act(title, verb, do, done_text, lambda _: onwards or address, address, seen_on, trail=sheet)
+    return Act(
+        title,
+        verb,
+        do,
+        done_text,
+        lambda _: onwards or address,
+        address,
+        seen_on,
+        trail=sheet,
+        foretell=foretell,
+        extra=extra or {},
+    )
 
 
 def first_day(name: str) -> Callable[[dict[str, Any]], date]:
@@ -105,6 +121,8 @@ def _effect(form: forms.Form, act: Act) -> dict[str, Any]:
     assert act.seen_on is not None
     day = act.seen_on(form.cleaned_data)
     try:
+        if act.foretell is not None:
+            return {"lines": act.foretell(form.cleaned_data), "day": day}
         return {"lines": rehearse(lambda: act.do(form.cleaned_data), day=day), "day": day}
     except Refusal as refusal:
         # Not of People's own only: the act itself may have been sent and carried out while its effect was still being told.

@@ -2,60 +2,27 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
-from datetime import date, datetime
 from decimal import Context, Decimal, InvalidOperation
-from functools import lru_cache
 from typing import Literal
 
-from stepladder.core.days import DayError, plausible
+from stepladder.core.days import DayError, DayOrder, read_day
 
-__all__ = ["FieldKind", "ValueUnread", "read_day", "read_value"]
+__all__ = ["FieldKind", "ValueUnread", "read_value"]
 
 FieldKind = Literal["text", "number", "day", "choice"]
-_PARTS = re.compile(r"^(\d{1,4})[./\-\s](\d{1,2})[./\-\s](\d{1,4})$")
 # More digits than anything that is counted of people has.
 LONGEST_NUMBER = 30
 # Decimal's own 28 digits would change the last ones of a number that is longer.
 _EXACT = Context(prec=2 * LONGEST_NUMBER)
-_WORDED = ("%d %b %Y", "%d %B %Y", "%b %d %Y", "%B %d %Y", "%d-%b-%Y")
 
 
 class ValueUnread(ValueError):
     """A value that cannot be what its field asks for; the message is for people and says what to write."""
 
 
-@lru_cache(maxsize=10_000)
-def read_day(text: str, *, day_first: bool = True) -> date:
-    """The day of a cell: 2027-04-01, 01.04.2027, 1/4/27 or 1 Apr 2027. *day_first* tells 01/04 apart. Raises ValueUnread."""
-    plain = " ".join(text.replace(",", " ").split())
-    # Spreadsheets write a day with its midnight.
-    plain = re.sub(r"[ T]00:00(:00)?(\.0+)?$", "", plain)
-    match = _PARTS.match(plain)
-    try:
-        if match:
-            return plausible(_from_parts(match[1], match[2], match[3], day_first))
-        for pattern in _WORDED:
-            try:
-                return plausible(datetime.strptime(plain, pattern).date())  # noqa: DTZ007 - a day has no zone
-            except ValueError:
-                continue
-    except (ValueError, DayError):
-        pass
-    raise ValueUnread(f"“{text}” is no day of the calendar. Write it like 2027-04-01.")
-
-
-def _from_parts(first: str, second: str, third: str, day_first: bool) -> date:
-    if len(first) == 4:
-        return date(int(first), int(second), int(third))
-    year = int(third) + (2000 if int(third) < 70 else 1900) if len(third) == 2 else int(third)
-    day, month = (first, second) if day_first else (second, first)
-    return date(year, int(month), int(day))
-
-
-def read_value(kind: FieldKind, text: str, *, choices: Sequence[str] = (), day_first: bool = True) -> str:
-    """What a field says, as it is kept and compared; "" where it says nothing. Raises ValueUnread."""
+def read_value(kind: FieldKind, text: str, *, choices: Sequence[str] = (), order: DayOrder = "") -> str:
+    """What a field says, as it is kept and compared; "" where it says nothing. *order*: of the figures of days. Raises ValueUnread."""
     plain = text.strip()
     if not plain:
         return ""
@@ -72,7 +39,10 @@ def read_value(kind: FieldKind, text: str, *, choices: Sequence[str] = (), day_f
             raise ValueUnread(f"“{text}” has too many digits. Write it like 12 or 3.5.")
         return format(_EXACT.normalize(number), "f") if number else "0"
     if kind == "day":
-        return read_day(plain, day_first=day_first).isoformat()
+        try:
+            return read_day(plain, order=order).isoformat()
+        except DayError as refusal:
+            raise ValueUnread(str(refusal)) from None
     if kind == "choice":
         for choice in choices:
             if choice.casefold() == plain.casefold():

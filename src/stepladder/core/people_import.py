@@ -6,7 +6,7 @@ Nothing is written here: cells and known people in, verdicts out. An empty cell 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from functools import lru_cache
@@ -14,20 +14,25 @@ from typing import Literal
 
 from rapidfuzz import fuzz, process
 
-from stepladder.core.fields import FieldKind, ValueUnread, read_day, read_value
+from stepladder.core.days import AmbiguousDay, DayError, DayOrder, read_day
+from stepladder.core.fields import FieldKind, ValueUnread, read_value
 
 __all__ = [
     "COLUMNS",
+    "Beside",
     "FieldAsked",
     "KnownPerson",
     "Match",
     "Place",
     "Verdict",
     "World",
-    "day_comes_first",
+    "figures_order",
+    "heads_named",
     "judge",
     "judge_missing",
     "match_columns",
+    "nearest",
+    "plain_path",
 ]
 
 WHOSE = ("employee", "personnel", "staff", "person", "worker", "payroll")
@@ -54,6 +59,20 @@ COLUMNS: dict[str, tuple[str, tuple[str, ...]]] = {
             "uuid",
         ),
     ),
+    "phone": (
+        "Phone",
+        ("phone", "telephone", "tel", "mobile", "cell", "phonenumber", "mobilenumber", "telephonenumber"),
+    ),
+    "manager": (
+        "Manager’s number",
+        (
+            "manager",
+            *(f"manager{what}" for what in ("no", "nr", "id", "number", "sno", "snumber", "code")),
+            *(f"{who}{what}" for who in ("supervisor", "linemanager", "lead") for what in ("", "no", "id", "number")),
+            "reportsto",
+            "answersto",
+        ),
+    ),
     "kind": ("Kind", ("kind", "employment", "employmentkind", "type")),
     "unit": ("Unit", ("unit", "department", "vessel", "team", "division", "organisationalunit", "orgunit")),
     "position": ("Position", ("position", "job", "jobtitle", "title", "rank", "function")),
@@ -67,7 +86,7 @@ COLUMNS: dict[str, tuple[str, tuple[str, ...]]] = {
 FIELD = "field:"
 # From how many of a hundred on a head is nearly one that is known, and a name the one that was meant.
 ALIKE, MEANT = 84, 60
-LONGEST_IDENTIFIER = 120
+LONGEST_IDENTIFIER, LONGEST_PHONE = 120, 40
 EMAIL = re.compile(r"^[^@\s]+@[^@\s]+\.[^@\s]+$")
 
 
@@ -92,6 +111,12 @@ class Match:
 
 def _folded(head: str) -> str:
     return re.sub(r"[^0-9a-z]", "", head.casefold().replace("ß", "ss"))
+
+
+def heads_named(cells: Sequence[str], fields: Sequence[FieldAsked] = ()) -> int:
+    """How many cells of a row are the name of a column: of several first rows, the heads are where most are."""
+    known = {head for _, heads in COLUMNS.values() for head in heads} | {_folded(f.name) for f in fields}
+    return len({plain for cell in cells if (plain := _folded(cell)) in known})
 
 
 def nearest(text: str, names: Iterable[str], least: int) -> str | None:
@@ -174,18 +199,28 @@ def _by_look(cells: Sequence[str], units: frozenset[str], positions: frozenset[s
 def _is_day(cell: str) -> bool:
     try:
         read_day(cell)
-    except ValueUnread:
+    except AmbiguousDay:
+        return True
+    except DayError:
         return False
     return True
 
 
-def day_comes_first(cells: Sequence[str]) -> bool:
-    """Whether 01/04/2027 is the first of April: yes unless some day could not be written so."""
+def figures_order(cells: Iterable[str]) -> Literal["", "day", "month", "both"]:
+    """What the days of a file that are in figures tell of their order: "" where each could be read both ways, "both" where some
+    can only be read the one way, and some only the other."""
+    told = set()
     for cell in cells:
         match = re.match(r"^(\d{1,2})[./\-](\d{1,2})[./\-]\d{2,4}$", cell.strip())
-        if match and int(match[2]) > 12 >= int(match[1]):
-            return False
-    return True
+        if not match:
+            continue
+        if int(match[2]) > 12 >= int(match[1]):
+            told.add("month")
+        elif int(match[1]) > 12 >= int(match[2]):
+            told.add("day")
+    if len(told) == 2:
+        return "both"
+    return "day" if "day" in told else "month" if "month" in told else ""
 
 
 @dataclass(frozen=True)
@@ -214,6 +249,9 @@ class KnownPerson:
     places: tuple[Place, ...] = ()
     values: Mapping[int, str] = field(default_factory=dict)
     outside: str = ""
+    phone: str = ""
+    # The number of who leads them by name.
+    manager: str = ""
 
 
 @dataclass(frozen=True)
@@ -230,17 +268,23 @@ class World:
 
 @dataclass(frozen=True)
 class Verdict:
-    """What a row would do. *data* holds what it says, read; *changes* are (what, before, after) as people read them."""
+    """What a row would do: what it says, read, and *changes* as (what, before, after), as people read them.
+
+    *problems* keep it out; *notes* say what of it is left out, or is in doubt, and keep nobody out.
+    """
 
     kind: Literal["new", "changed", "ended", "same", "wrong"]
     number: str = ""
     changes: tuple[tuple[str, str, str], ...] = ()
     problems: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
     person: int | None = None
     given: str = ""
     family: str = ""
     email: str = ""
+    phone: str = ""
     outside: str = ""
+    manager: str = ""
     employment: str = ""
     unit: int | None = None
     position: int | None = None
@@ -251,13 +295,38 @@ class Verdict:
     values: Mapping[int, str] = field(default_factory=dict)
 
 
+@dataclass(frozen=True)
+class Beside:
+    """What a row is held against beside its own person: other people, and earlier rows of the file.
+
+    *earlier_row* has the same number. Somebody else, *identifier_of*, has the identifier that it gives, or an earlier row,
+    *identifier_row*; *email_of* and *email_row* have its address. *managers*: the numbers, casefolded, that a manager can have; None:
+    whatever is said. *days_in_doubt*: the file does not tell the order of its figures.
+    """
+
+    earlier_row: int | None = None
+    identifier_of: str = ""
+    identifier_row: int | None = None
+    email_of: str = ""
+    email_row: int | None = None
+    managers: Collection[str] | None = None
+    days_in_doubt: bool = False
+
+
+ALONE = Beside()
+
+
 class _Row:
     """The cells of a row, read one by one; what cannot be read is gathered."""
 
-    def __init__(self, cells: Sequence[str], columns: Sequence[str], world: World, day_first: bool) -> None:
+    def __init__(
+        self, cells: Sequence[str], columns: Sequence[str], world: World, day_first: bool, beside: Beside
+    ) -> None:
         self._cells = {c: cells[n].strip() if n < len(cells) else "" for n, c in enumerate(columns) if c}
-        self._world, self._day_first = world, day_first
+        self._world, self._beside = world, beside
+        self._order: DayOrder = "day" if day_first else "month"
         self.problems: list[str] = []
+        self.notes: list[str] = []
 
     def text(self, column: str) -> str:
         return self._cells.get(column, "")
@@ -266,11 +335,15 @@ class _Row:
         text = self.text(column)
         if not text:
             return None
+        label = COLUMNS[column][0]
         try:
-            return read_day(text, day_first=self._day_first)
-        except ValueUnread as refusal:
-            self.problems.append(f"{COLUMNS[column][0]}: {refusal}")
+            day = read_day(text, order=self._order)
+        except DayError as refusal:
+            self.problems.append(f"{label}: {refusal}")
             return None
+        if self._beside.days_in_doubt and (other := _other_reading(text, day)):
+            self.notes.append(f"{label}: “{text}” is read as {_written(day)}; it could be {_written(other)}.")
+        return day
 
     def names(self) -> tuple[str, str]:
         given, family, whole = self.text("given"), self.text("family"), self.text("name")
@@ -285,7 +358,7 @@ class _Row:
         text = self.text(column)
         if not text:
             return None
-        plain = _plain_path(text)
+        plain = plain_path(text)
         what = COLUMNS[column][0].lower()
         # As it is written, too: a name may have a sign in it that would part a path.
         if plain in known or text.casefold() in known:
@@ -304,13 +377,36 @@ class _Row:
     def email(self) -> str:
         text = self.text("email")
         if text and not EMAIL.match(text):
-            self.problems.append(f"E-mail: “{text}” is no e-mail address.")
+            self.notes.append(f"E-mail: “{text}” is no e-mail address. It is left out.")
+            return ""
+        beside = self._beside
+        has = beside.email_of or (f"row {beside.email_row}" if beside.email_row is not None else "")
+        if text and has:
+            self.notes.append(f"E-mail: {has} has “{text}” too. Only one of them can sign in with it.")
+        return text
+
+    def phone(self) -> str:
+        text = " ".join(self.text("phone").split())
+        if len(text) > LONGEST_PHONE or (text and not re.search(r"\d{3}", text.replace(" ", ""))):
+            self.notes.append(f"Phone: “{text[:LONGEST_PHONE]}” is no number to call. It is left out.")
             return ""
         return text
 
-    def outside(self, holder: str, earlier_row: int | None) -> str:
-        """What another system calls them: nobody else's (*holder* has it), and no earlier row's."""
-        text = self.text("outside")
+    def manager(self, own: str) -> str:
+        text, known = self.text("manager"), self._beside.managers
+        if not text:
+            return ""
+        if text.casefold() == own.casefold():
+            self.notes.append("Manager’s number: it is their own. It is left out.")
+            return ""
+        if known is not None and text.casefold() not in known:
+            self.notes.append(f"Manager’s number: nobody has “{text}”. It is left out.")
+            return ""
+        return text
+
+    def outside(self) -> str:
+        """What another system calls them: nobody else's, and no earlier row's."""
+        text, holder, earlier_row = self.text("outside"), self._beside.identifier_of, self._beside.identifier_row
         if len(text) > LONGEST_IDENTIFIER:
             self.problems.append(f"Identifier elsewhere: it has more than {LONGEST_IDENTIFIER} letters.")
         elif holder:
@@ -327,7 +423,7 @@ class _Row:
             return "employee"
         if text in ("outside", "outside learner", "external", "partner", "contractor"):
             return "outside"
-        self.problems.append(f"Kind: “{self.text('kind')}” is neither employee nor outside.")
+        self.notes.append(f"Kind: “{self.text('kind')}” is neither employee nor outside. It is left out.")
         return ""
 
     def values(self) -> dict[int, str]:
@@ -337,9 +433,9 @@ class _Row:
             if not text:
                 continue
             try:
-                found[asked.key] = read_value(asked.kind, text, choices=asked.choices, day_first=self._day_first)
+                found[asked.key] = read_value(asked.kind, text, choices=asked.choices, order=self._order)
             except ValueUnread as refusal:
-                self.problems.append(f"{asked.name}: {refusal}")
+                self.notes.append(f"{asked.name}: {refusal} It is left out.")
         return found
 
 
@@ -351,20 +447,15 @@ def judge(
     world: World,
     today: date,
     day_first: bool = True,
-    earlier_row: int | None = None,
-    identifier_of: str = "",
-    identifier_row: int | None = None,
+    beside: Beside = ALONE,
 ) -> Verdict:
-    """What a row would do to the person with its number (None: nobody has it). *earlier_row* has the same number.
-
-    Somebody else, *identifier_of*, has the identifier that the row gives; or an earlier row, *identifier_row*, gives it.
-    """
-    row = _Row(cells, columns, world, day_first)
+    """What a row would do to the person with its number (None: nobody has it)."""
+    row = _Row(cells, columns, world, day_first, beside)
     number = row.text("number")
     if not number:
         return Verdict("wrong", problems=("There is no employee number. Each row needs one.",))
-    if earlier_row is not None:
-        return Verdict("wrong", number, problems=(f"Row {earlier_row} has the number {number} already.",))
+    if beside.earlier_row is not None:
+        return Verdict("wrong", number, problems=(f"Row {beside.earlier_row} has the number {number} already.",))
     given, family = row.names()
     said = Verdict(
         "same",
@@ -373,7 +464,9 @@ def judge(
         given=given,
         family=family,
         email=row.email(),
-        outside=row.outside(identifier_of, identifier_row),
+        phone=row.phone(),
+        outside=row.outside(),
+        manager=row.manager(number),
         employment=row.employment(),
         unit=row.node("unit", world.units),
         position=row.node("position", world.positions),
@@ -386,8 +479,8 @@ def judge(
         if node is not None and node in world.locked and not _is_there(known, node, today):
             row.problems.append(f"Unit: {names[node]} is locked. Place people there one by one.")
     if known is None or known.hired is None:
-        return _as_new(said, known, row.problems, world)
-    return _as_known(said, known, row.problems, world, today)
+        return _with(_as_new(said, known, row.problems, world), notes=tuple(row.notes))
+    return _with(_as_known(said, known, row.problems, world, today), notes=tuple(row.notes))
 
 
 def judge_missing(known: KnownPerson, last_day: date) -> Verdict:
@@ -423,8 +516,9 @@ def _as_new(said: Verdict, known: KnownPerson | None, problems: list[str], world
     where = world.unit_names[said.unit] if said.unit is not None else ""
     if said.position is not None:
         where = f"{world.position_names[said.position]}, {where}"
-    changes = (("hired", "", _written(said.hired)), ("placed", "", where))
-    return _with(said, kind="new", given=given, family=family, changes=changes)
+    changes = [("hired", "", _written(said.hired)), ("placed", "", where)]
+    changes += [("manager", "", said.manager)] if said.manager else []
+    return _with(said, kind="new", given=given, family=family, changes=tuple(changes))
 
 
 def _as_known(said: Verdict, known: KnownPerson, problems: list[str], world: World, today: date) -> Verdict:
@@ -440,6 +534,8 @@ def _as_known(said: Verdict, known: KnownPerson, problems: list[str], world: Wor
         ("given name", known.given, said.given),
         ("family name", known.family, said.family),
         ("e-mail", known.email, said.email),
+        ("phone", known.phone, said.phone),
+        ("manager", known.manager, said.manager),
         ("identifier elsewhere", known.outside, said.outside),
         ("kind", known.kind, said.employment),
         ("hired on", _written(known.hired), _written(hired)),
@@ -493,8 +589,16 @@ def _where(unit: int, position: int | None, world: World) -> str:
     return f"{world.position_names.get(position, '?')}, {name}" if position is not None else name
 
 
+def _other_reading(text: str, read: date) -> date | None:
+    """What figures mean with day and month the other way round, where they could."""
+    match = re.match(r"^(\d{1,2})[/\-](\d{1,2})[/\-]\d{2,4}$", text.strip())
+    if not match or read.day > 12 or read.day == read.month:
+        return None
+    return read.replace(day=read.month, month=read.day)
+
+
 @lru_cache(maxsize=10_000)
-def _plain_path(text: str) -> str:
+def plain_path(text: str) -> str:
     """A path as it is compared, whatever sign is between its parts."""
     return " › ".join(part.strip() for part in re.split(r"[›>/]", text)).casefold()
 

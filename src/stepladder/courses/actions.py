@@ -23,6 +23,7 @@ from stepladder.web.sheets import touch
 __all__ = [
     "about",
     "add_steps",
+    "copy_course",
     "create_course",
     "discard_draft",
     "draft_of",
@@ -210,15 +211,22 @@ def new_edition(*, course: Course, by: Actor) -> Edition:
         return existing
     released = Edition.objects.get(course=course, state=Edition.State.RELEASED)
     number = Edition.objects.filter(course=course).aggregate(last=Max("number"))["last"] + 1
+    draft = _draft_like(released, course, number, by)
+    record("new_edition", by=by, about=about(course), data={"number": number})
+    return draft
+
+
+def _draft_like(source: Edition, course: Course, number: int, by: Actor) -> Edition:
+    """A draft of a course with the words, orders and steps of an edition, of this course or another."""
     draft = Edition.objects.create(
         course=course,
         number=number,
-        title=released.title,
-        summary=released.summary,
-        preparation_order=released.preparation_order,
-        main_order=released.main_order,
-        optional_owed=released.optional_owed,
-        lowest_score=released.lowest_score,
+        title=source.title,
+        summary=source.summary,
+        preparation_order=source.preparation_order,
+        main_order=source.main_order,
+        optional_owed=source.optional_owed,
+        lowest_score=source.lowest_score,
         changed_at=clock.now(),
         changed_by=by.name,
     )
@@ -232,10 +240,40 @@ def new_edition(*, course: Course, by: Actor) -> Edition:
             is_obligatory=s.is_obligatory,
             weight=s.weight,
         )
-        for s in released.steps.all()
+        for s in source.steps.all()
     )
-    record("new_edition", by=by, about=about(course), data={"number": number})
     return draft
+
+
+@transaction.atomic
+def copy_course(*, course: Course, title: str, binder: Binder, by: Actor) -> Course:
+    """A draft like the newest edition of a course, under another title, with its terms of today and what comes before it.
+
+    What it counts as is not copied: a copy proves nothing that its original proves, before somebody says so.
+    """
+    policy.require(by, "see courses", course)
+    policy.require(by, "change courses", binder)
+    source = Edition.objects.filter(course=course).order_by("-number")[0]
+    for step in source.steps.select_related("module__binder"):
+        # As where steps are added: what one may not see, one does not put into a course.
+        policy.require(by, "see modules", step.module)
+    made = Course.objects.create(title=title, binder=binder)
+    draft = _draft_like(source, made, 1, by)
+    draft.title = title
+    draft.save(update_fields=["title"])
+    made.prerequisites.set(course.prerequisites.all())
+    rows: list[CourseTerms] = []
+    terms = (
+        CourseTerms.objects.known_now().filter(course=course, from_day__lte=clock.today()).order_by("from_day").last()
+    )
+    if terms is not None:
+        kept = {
+            name: getattr(terms, name) for name in ("months", "days", "is_calendar_year", "window_days", "grace_days")
+        }
+        rows = [CourseTerms.objects.create(course=made, from_day=clock.today(), **kept)]
+    entry = record("copy_course", by=by, about=about(made), data={"of": course.title}, rows=rows)
+    events.announce(events.CourseChanged(made.pk), entry.act)
+    return made
 
 
 @transaction.atomic

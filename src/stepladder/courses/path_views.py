@@ -49,17 +49,20 @@ def path_list(request: HttpRequest) -> HttpResponse:
 
 
 def new(request: HttpRequest) -> HttpResponse:
-    """A new path: its title and its binder; the rest on its sheet."""
+    """A new path: its title and its binder, empty or like another; the rest on its sheet."""
     editable = policy.visible(request.user, "change courses", Binder.objects.all())
-    form = NewCourseForm(request.POST or None, binders=editable)
+    like = _path(request, request.GET["like"]) if "like" in request.GET else None
+    first = {"title": f"{like.title}, copy"[:160], "binder": like.binder_id} if like else {}
+    form = NewCourseForm(request.POST or None, binders=editable, initial=first)
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:
-            made = paths.create_path(by=account_of(request), **form.cleaned_data)
+            said = {"by": account_of(request), **form.cleaned_data}
+            made = paths.copy_path(path=like, **said) if like else paths.create_path(**said)
             return reverse("courses:path", args=[made.public_id])
 
         return act_once(request, act)
-    context = {"form": form, "binders": editable, "is_path": True, **_index(request)}
+    context = {"form": form, "binders": editable, "is_path": True, "like": like, **_index(request)}
     return render(request, "courses/new.html", context, status=422 if form.errors else 200)
 
 

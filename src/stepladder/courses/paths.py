@@ -25,6 +25,7 @@ __all__ = [
     "StagePlan",
     "change_stages",
     "check_path",
+    "copy_path",
     "create_path",
     "edit_path",
     "edition_of",
@@ -69,6 +70,24 @@ def edition_of(path: Path) -> PathEdition | None:
     """What the path asks today; None while it was never released."""
     found: PathEdition | None = PathEdition.objects.known_now().filter(path=path).first()
     return found
+
+
+@transaction.atomic
+def copy_path(*, path: Path, title: str, binder: Binder, by: Actor) -> Path:
+    """A draft like a path as it stands on its sheet, under another title."""
+    policy.require(by, "see courses", path)
+    policy.require(by, "change courses", binder)
+    made = Path.objects.create(
+        title=title,
+        binder=binder,
+        summary=path.summary,
+        is_in_order=path.is_in_order,
+        stages=path.stages,
+        changed_at=clock.now(),
+        changed_by=by.name,
+    )
+    record("copy_path", by=by, about=about(made), data={"of": path.title})
+    return made
 
 
 def next_number(path: Path) -> int:

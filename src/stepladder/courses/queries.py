@@ -20,6 +20,7 @@ from stepladder.courses.outline import outline_of, terms_history
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module
 from stepladder.library.queries import find_modules, newest_versions
+from stepladder.search.words import words_of
 
 __all__ = [
     "CourseSheet",
@@ -32,6 +33,7 @@ __all__ = [
     "modules_by_ids",
     "pickable",
     "shorter_equivalents",
+    "terms_in_words",
     "terms_on",
 ]
 
@@ -45,7 +47,7 @@ def courses_seen(account: Any, *, state: str = "", text: str = "") -> QuerySet[C
         courses = courses.filter(state=state)
     else:
         courses = courses.exclude(state=CourseState.WITHDRAWN)
-    for word in text.split():
+    for word in words_of(text):
         courses = courses.filter(Q(title__icontains=word) | Q(editions__summary__icontains=word)).distinct()
     return courses
 
@@ -168,6 +170,16 @@ def _part(edition: Edition, part: Part, steps: Sequence[Step]) -> PartView:
             )
         )
     return PartView(part, title, order, views)
+
+
+def terms_in_words(course: Course) -> str:
+    """How long a completion counts, as a learner reads it before the course."""
+    terms = terms_on(course)
+    if not terms.expires:
+        return "Done once, it counts for ever."
+    length = "to the end of the calendar year" if terms.calendar_year else f"for {terms.validity}"
+    early = f"; it may be renewed from {terms.window_days} days before" if terms.window_days else ""
+    return f"Done, it counts {length}{early}."
 
 
 def terms_on(course: Course) -> Terms:

@@ -68,16 +68,20 @@ def course_list(request: HttpRequest) -> HttpResponse:
 
 
 def new(request: HttpRequest) -> HttpResponse:
+    """A new course: its title and its binder, empty or like another; the rest on its sheet."""
     editable = policy.visible(request.user, "change courses", Binder.objects.all())
-    form = NewCourseForm(request.POST or None, binders=editable)
+    like = _course(request, request.GET["like"]) if "like" in request.GET else None
+    first = {"title": f"{like.title}, copy"[:160], "binder": like.binder_id} if like else {}
+    form = NewCourseForm(request.POST or None, binders=editable, initial=first)
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:
-            made = actions.create_course(by=account_of(request), **form.cleaned_data)
+            said = {"by": account_of(request), **form.cleaned_data}
+            made = actions.copy_course(course=like, **said) if like else actions.create_course(**said)
             return reverse("courses:course", args=[made.public_id])
 
         return act_once(request, act)
-    context = {"form": form, "binders": editable, **_index(request)}
+    context = {"form": form, "binders": editable, "like": like, **_index(request)}
     return render(request, "courses/new.html", context, status=422 if form.errors else 200)
 
 
@@ -101,6 +105,7 @@ def _sheet_context(request: HttpRequest, found: Course) -> dict[str, Any]:
         "may_change": policy.may(request.user, "change courses", found),
         "kinds": [kind.name for kind in kinds()],
         "panels": margin.panels("course", request, found),
+        "sections": margin.sections("course", request, found, clock.today()),
         "verbs": margin.verb_links("course", request, found),
         "history": history("course", found.public_id),
         **_index(request, found),

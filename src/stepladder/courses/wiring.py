@@ -15,6 +15,7 @@ add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses"
 permissions.register()
 verbs.register(
     create_course="made the course",
+    copy_course="made the course as a copy of “{of}”",
     edit_course="edited the draft",
     set_terms="set how long it is valid",
     relate_course="set what comes first and what counts as it",
@@ -27,6 +28,7 @@ verbs.register(
     release_course="released edition {number}",
     withdraw_course="withdrew it",
     create_path="made the path",
+    copy_path="made the path as a copy of “{of}”",
     edit_path="edited the path",
     change_stages="changed the stages",
     release_path="released edition {number}",

@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
 from stepladder import clock
-from stepladder.assignments.models import Reason
+from stepladder.assignments.models import PathReason, Reason
 from stepladder.assignments.paths import Climb, StageClimb, climbs
 from stepladder.assignments.queries import RequirementStatus, requirements
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import COVERED, LATE, Requirement, Status
+from stepladder.learning.actions import opens_later
+from stepladder.learning.models import Completion
 from stepladder.learning.queries import CourseView, StepState, course_titles, open_enrolments, views_of
-from stepladder.people.models import Person
+from stepladder.people.models import Person, Placement
+from stepladder.people.queries import first_days, valid_on
 from stepladder.timetable import kind
 from stepladder.timetable.queries import Seat, booked_flag, seats_for
 from stepladder.web.templatetags.web import day as written
@@ -37,40 +41,60 @@ class NextThing:
     to_book: StepState | None = None
     # Nothing but a path asks for it: it waits for the stages before its own.
     only_by_path: bool = False
+    # The paths that ask for it, each with its stage: “The first 90 days, stage 1”.
+    of_paths: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class StageCourse:
+    """A course of a stage: how it stands, and its page where it has one."""
+
+    title: str
+    status: Status
+    place: str
 
 
 @dataclass(frozen=True)
 class StageNow:
-    """A stage of a path on the way: its number, whether it is done, is on, or opens later, and its courses to do."""
+    """A stage of a path on the way: its number, whether it is done, is on, or opens later, and its courses."""
 
     number: int
     stage: StageClimb
     state: str
-    things: list[NextThing]
-    titles: list[str]
+    courses: list[StageCourse]
 
 
 @dataclass(frozen=True)
 class PathNow:
-    """A path that one climbs, with what is to do in it."""
+    """A path that one climbs, stage by stage; what is to do in it stands among the things to do."""
 
     climb: Climb
     stages: list[StageNow]
     description: str
-
-    @property
-    def next(self) -> NextThing | None:
-        """The course to go on with: the most pressing of the stage one is in."""
-        return next((thing for stage in self.stages if stage.state == "on" for thing in stage.things), None)
+    because: list[str]
 
 
 @dataclass(frozen=True)
 class UpNext:
-    """All of them, the most pressing first; what belongs to a path stands in it, and only there."""
+    """What is to do, the most pressing first, each course once; the paths it belongs to; and what was done last.
+
+    *starts_on*: somebody to come reads what will be asked of them from then on. *waits*: they may not begin before.
+    """
 
     things: list[NextThing]
-    alone: list[NextThing]
     paths: list[PathNow]
+    done: list[Completion]
+    starts_on: date | None = None
+    starts_as: str = ""
+    waits: bool = False
+
+    @property
+    def first(self) -> NextThing | None:
+        return self.things[0] if self.things else None
+
+    @property
+    def rest(self) -> list[NextThing]:
+        return self.things[1:]
 
     @property
     def minutes(self) -> int:
@@ -81,38 +105,63 @@ class UpNext:
         return sum(t.status in LATE for t in self.things)
 
 
+# So many of what was done last stand below what is to do; the rest is in the record.
+DONE_SHOWN = 5
+
+
 def up_next(person: Person) -> UpNext:
     """A person's open places with what is asked of them, in few queries."""
     today = clock.today()
-    required = {s.course: s for s in requirements(people=[person.pk], day=today)}
-    seats = seats_for([person.pk])
+    starts_on = first_days([person.pk], today).get(person.pk)
+    day = starts_on or today
+    required = {s.course: s for s in requirements(people=[person.pk], day=day)}
+    seats = seats_for([person.pk], today)
+    climbing = climbs(people=[person.pk], day=day)
     things = [
-        _thing(view, required.get(course := view.enrolment.course_id), today, seats.get((person.pk, course)))
+        _thing(view, required.get(course := view.enrolment.course_id), today, seats.get((person.pk, course)), climbing)
         for view in views_of(open_enrolments(person))
     ]
-    things.sort(key=_pressing)
-    climbing = climbs(people=[person.pk], day=today)
+    # What only a path asks for, and waits for the stages before its own, stands in the path alone.
+    waiting = {c for climb in climbing if climb.edition.is_in_order for c in _later(climb)}
+    open_now = [t for t in things if not (t.only_by_path and t.view.enrolment.course_id in waiting)]
+    open_now.sort(key=_pressing)
     titles = course_titles() if climbing else {}
-    paths = [_path(climb, things, titles, today) for climb in climbing]
+    places = {thing.view.enrolment.course_id: thing.view.enrolment.public_id for thing in things}
     # A path that is climbed to its top asks for nothing before one of its courses does again.
-    paths = [path for path in paths if any(stage.things for stage in path.stages)]
-    within = {id(thing) for path in paths for stage in path.stages for thing in stage.things}
-    return UpNext(things, [thing for thing in things if id(thing) not in within], paths)
+    paths = [_path(climb, titles, places, today) for climb in climbing if climb.done < climb.owed]
+    done = Completion.objects.known_now().filter(person=person, enrolment__isnull=False)
+    return UpNext(
+        open_now,
+        paths,
+        list(done.select_related("edition", "enrolment").order_by("-day", "-pk")[:DONE_SHOWN]),
+        starts_on,
+        _starts_as(person, starts_on),
+        opens_later(person) is not None,
+    )
 
 
-def _path(climb: Climb, things: list[NextThing], titles: dict[int, str], today: date) -> PathNow:
+def _starts_as(person: Person, first: date | None) -> str:
+    """“Deckhand, Dunlin”: what somebody to come will be on their first day."""
+    if first is None:
+        return ""
+    places = Placement.objects.filter(valid_on(first), person=person).select_related("unit", "position")
+    named = [[node.name for node in (p.position, p.unit) if node] for p in places.order_by("from_day", "pk")]
+    return "; ".join(", ".join(names) for names in named)
+
+
+def _later(climb: Climb) -> set[int]:
+    """The courses of stages that do not open yet."""
+    return {course for stage in climb.stages[climb.now :] for course, _ in stage.courses}
+
+
+def _path(climb: Climb, titles: dict[int, str], places: dict[int, str], today: date) -> PathNow:
     stages = []
     for number, stage in enumerate(climb.stages, 1):
-        keys = {course for course, _ in stage.courses}
-        of_path = [thing for thing in things if thing.view.enrolment.course_id in keys]
         waits = climb.edition.is_in_order and number > climb.now
-        if waits:
-            # What something else asks for as well is open already: it stands by itself.
-            of_path = [thing for thing in of_path if thing.only_by_path]
-        shown = [titles.get(course, "") for course, _ in stage.courses]
-        stages.append(StageNow(number, stage, "done" if stage.is_done else "later" if waits else "on", of_path, shown))
-    asked = climb.requirement
-    return PathNow(climb, stages, _says_of(asked, today))
+        courses = [StageCourse(titles.get(c, ""), r.status, places.get(c, "")) for c, r in stage.courses]
+        stages.append(StageNow(number, stage, "done" if stage.is_done else "later" if waits else "on", courses))
+    because = [said for reason in climb.reasons if (said := _because(reason))]
+    return PathNow(climb, stages, _says_of(climb.requirement, today), because)
 
 
 def _pressing(thing: NextThing) -> tuple[int, date]:
@@ -120,12 +169,25 @@ def _pressing(thing: NextThing) -> tuple[int, date]:
     return rank, thing.due or FOREVER
 
 
-def _thing(view: CourseView, required: RequirementStatus | None, today: date, seat: Seat | None) -> NextThing:
+def _thing(
+    view: CourseView,
+    required: RequirementStatus | None,
+    today: date,
+    seat: Seat | None,
+    climbing: Sequence[Climb],
+) -> NextThing:
     to_book = _unbooked(view) if seat is None else None
     if required is None:
         return NextThing(view, None, None, "yours to finish", [], seat, booked_flag(seat, None), to_book)
     requirement = required.requirement
-    because = [_because(reason) for reason in required.reasons]
+    # What a path says of all its courses stands at the path.
+    because = [_because(reason) for reason in required.reasons if reason.assignment.path_id is None]
+    of_paths = tuple(
+        f"{climb.edition.title}, stage {number}"
+        for climb in climbing
+        for number, stage in enumerate(climb.stages, 1)
+        if view.enrolment.course_id in {course for course, _ in stage.courses}
+    )
     due = requirement.due
     if requirement.status is Status.IN_GRACE:
         due = requirement.grace_until
@@ -134,7 +196,7 @@ def _thing(view: CourseView, required: RequirementStatus | None, today: date, se
     flag = booked_flag(seat, None if requirement.needed_by == FOREVER else requirement.needed_by)
     description, reasons = _describe(required, today), [b for b in because if b]
     only_by_path = all(reason.assignment.path_id for reason in required.reasons)
-    return NextThing(view, requirement.status, due, description, reasons, seat, flag, to_book, only_by_path)
+    return NextThing(view, requirement.status, due, description, reasons, seat, flag, to_book, only_by_path, of_paths)
 
 
 def _unbooked(view: CourseView) -> StepState | None:
@@ -167,6 +229,6 @@ def _says_of(requirement: Requirement, today: date) -> str:
     return f"due {due:%a} {written(due)} · {how_long}"
 
 
-def _because(reason: Reason) -> str:
+def _because(reason: Reason | PathReason) -> str:
     said = reason.assignment.message.strip()
     return f"{reason.assignment.name}: {said}" if said else reason.assignment.name

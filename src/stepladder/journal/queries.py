@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import datetime
@@ -37,6 +38,9 @@ def history(kind: str, public_id: str, *, limit: int = 8) -> list[Line]:
     return [Line(e.at, e.actor_name, as_sentence(e)) for e in entries]
 
 
+_NONE = re.compile(r", [a-z ]+ –(?=,|$)")
+
+
 def as_sentence(entry: Entry) -> str:
     """What an entry says, with the names known then."""
 
@@ -44,7 +48,9 @@ def as_sentence(entry: Entry) -> str:
         def __missing__(self, key: str) -> str:
             return "–"
 
-    return verbs.sentence(entry.verb).format_map(Known(entry.data, object=entry.object_name))
+    said = verbs.sentence(entry.verb).format_map(Known(entry.data, object=entry.object_name))
+    # "…, score –" says nothing: what there is none of is not named.
+    return _NONE.sub("", said)
 
 
 def fact_models() -> list[type[Fact]]:

@@ -13,6 +13,7 @@ from stepladder.core.leads import Power
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.leads.errors import LeadIncomplete, LeadOverOneself
 from stepladder.leads.models import Lead
+from stepladder.leads.powers import in_words
 from stepladder.leads.queries import describe_lead
 from stepladder.people.errors import DaysInWrongOrder
 from stepladder.people.models import Person
@@ -59,7 +60,11 @@ def give_lead(
         from_day=from_day,
         to_day=to_day,
     )
-    data = {"what": describe_lead(lead), "powers": ", ".join(lead.powers), "day": written(from_day)}
+    data = {
+        "what": describe_lead(lead),
+        "powers": ", ".join(in_words(lead.powers)) or "nothing yet",
+        "day": written(from_day),
+    }
     record("give_lead", by=by, about=_about(lead), data=data, rows=[lead])
     return lead
 

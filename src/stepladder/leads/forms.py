@@ -11,6 +11,7 @@ from stepladder.charts.models import Position, Unit
 from stepladder.charts.tree_choice import TreeChoice
 from stepladder.core.leads import Power
 from stepladder.leads.models import Lead
+from stepladder.leads.powers import offered
 from stepladder.people.forms.fields import PersonChoice
 from stepladder.people.models import Person
 from stepladder.reaches.models import Group
@@ -28,8 +29,8 @@ class PowersField(forms.MultipleChoiceField):
     def __init__(self) -> None:
         super().__init__(
             label="With the power to",
-            choices=[(str(power), str(power)) for power in Power],
-            initial=[str(Power.SEE_RECORDS), str(Power.NOTICES)],
+            choices=lambda: [(str(power), str(power)) for power in offered()],
+            initial=[str(Power.SEE_RECORDS)],
             required=False,
         )
 

@@ -28,6 +28,7 @@ from stepladder.core.leads import Lead as CoreLead
 from stepladder.core.reach import members_on
 from stepladder.fact_cache import cached, state_of
 from stepladder.leads.models import Lead
+from stepladder.leads.powers import in_words
 from stepladder.people.models import Employment, Person, Placement
 from stepladder.people.name_order import PeopleByName
 from stepladder.people.queries import active_on, valid_on
@@ -182,15 +183,10 @@ def whom_they_answer_to(person: Person, day: date) -> list[Answering]:
             sorted((people[line.leader] for line in lines_of_lead), key=lambda p: (p.family_name, p.given_name)),
             not indirect,
             describe_lead(leads[lead]),
-            _in_order(lines_of_lead[0].powers),
+            in_words(lines_of_lead[0].powers),
         )
         for (indirect, lead), lines_of_lead in sorted(by_lead.items())
     ]
-
-
-def _in_order(powers: Iterable[str]) -> list[str]:
-    held = set(powers)
-    return [str(power) for power in Power if power in held]
 
 
 def describe_lead(lead: Lead) -> str:
@@ -259,7 +255,7 @@ def leads_held(person: Person, day: date) -> list[Held]:
     at = Placement.objects.filter(valid_on(day), person=person.pk, position__isnull=False)
     held = Q(holder_person=person.pk) | Q(holder_position__in=at.values("position"))
     leads = _with_names(Lead.objects.filter(valid_on(day)).filter(held))
-    return [Held(describe_lead(lead), _in_order(lead.powers)) for lead in leads.order_by("from_day", "pk")]
+    return [Held(describe_lead(lead), in_words(lead.powers)) for lead in leads.order_by("from_day", "pk")]
 
 
 def in_fields_of(people: Collection[int], day: date) -> set[int]:
@@ -346,7 +342,7 @@ def lead_rows(day: date) -> list[LeadRow]:
     for lead in rows.order_by("from_day", "pk"):
         holders = sorted((people[key] for key in book.holders.get(lead.pk, ())), key=lambda p: p.family_name)
         state = "to come" if lead.from_day > day else "" if holders else "nobody holds it"
-        found.append(LeadRow(lead, describe_lead(lead), holders, _in_order(lead.powers), state))
+        found.append(LeadRow(lead, describe_lead(lead), holders, in_words(lead.powers), state))
     return found
 
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from stepladder.charts import index, rehearsal
+from stepladder.core.leads import Power
 from stepladder.journal import verbs
-from stepladder.leads import comparing, permissions, shown, undoing
+from stepladder.leads import comparing, conditions, permissions, powers, shown, undoing
 from stepladder.web import margin
 from stepladder.web.frame import join_rung
 
@@ -13,6 +14,8 @@ verbs.register(
     end_lead="leads until {day}: {what}",
 )
 permissions.register()
+powers.act_on(Power.SEE_RECORDS, Power.ASSIGN)
+conditions.register()
 undoing.register()
 rehearsal.compare_by(comparing.LinesCompared)
 join_rung(4, "leads")

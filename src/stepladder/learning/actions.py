@@ -12,6 +12,7 @@ from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from stepladder import clock, events
 from stepladder.accounts import policy
+from stepladder.accounts.organisation import organisation
 from stepladder.core.sequence import Done, completed, open_steps, progress
 from stepladder.courses.models import Course, Edition, Step
 from stepladder.courses.outline import outline_of
@@ -22,6 +23,7 @@ from stepladder.learning.errors import (
     CountedSince,
     NotBegunYet,
     NotEnded,
+    NotHereYet,
     NotOffered,
     PlaceClosed,
     StepClosed,
@@ -32,6 +34,7 @@ from stepladder.learning.steps import about, do_step, percent, undo_step
 from stepladder.learning.validity import refresh
 from stepladder.library.models import ModuleVersion
 from stepladder.people.models import Person
+from stepladder.people.queries import first_days
 
 __all__ = [
     "begin_again",
@@ -48,6 +51,7 @@ __all__ = [
     "missing_prerequisites",
     "move_places",
     "move_to_edition",
+    "opens_later",
     "record_completion",
     "resting_on",
     "revoke_attendance",
@@ -160,6 +164,9 @@ def check_place(enrolment: Enrolment) -> None:
 
 def _check_open(enrolment: Enrolment, step: Step) -> None:
     if enrolment.begun_at is None:
+        opens_on = opens_later(enrolment.person)
+        if opens_on is not None:
+            raise NotHereYet(enrolment.edition.title, opens_on)
         # Asked when the course is begun, and never again: who is in it is not put out of it.
         missing = missing_prerequisites(enrolment.person, enrolment.course)
         if missing:
@@ -171,6 +178,13 @@ def _check_open(enrolment: Enrolment, step: Step) -> None:
         # What has to be done first is told; in an order there is always one.
         first = next(s for s in steps if s.is_obligatory and s.module_id not in done)
         raise StepClosed(step.module.title, first.module.title)
+
+
+def opens_later(person: Person) -> date | None:
+    """The first day of somebody to come, where nobody may begin before theirs; else None."""
+    if organisation().begins_early:
+        return None
+    return first_days([person.pk], clock.today()).get(person.pk)
 
 
 def missing_prerequisites(person: Person, course: Course) -> list[str]:

@@ -36,6 +36,13 @@ class PlaceClosed(LearningError):
         )
 
 
+class NotHereYet(LearningError):
+    """A course that somebody would begin before their first day, where that is not allowed."""
+
+    def __init__(self, title: str, first: date) -> None:
+        super().__init__(f"“{title}” opens on your first day, {say_day(first)}.")
+
+
 class NotOffered(LearningError):
     """A course that is not released, or not for this person."""
 
@@ -48,8 +55,8 @@ class CountedSince(LearningError):
 
     def __init__(self, name: str, course: str) -> None:
         super().__init__(
-            f"{name} has completed “{course}” by it. Take the sign-off back, or revoke that completion in their record "
-            "first; nothing was changed."
+            f"{name} has completed “{course}” by it. Take the sign-off back, or revoke that completion in their training "
+            "record first; nothing was changed."
         )
 
 

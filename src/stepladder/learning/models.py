@@ -182,13 +182,21 @@ class Completion(Fact):
     at = models.DateTimeField()
     score = ShareField()
     own_expiry = models.DateField(null=True, blank=True)
-    number = models.CharField(max_length=20, unique=True)
+    number = models.CharField(max_length=20)
 
     class Meta:
-        indexes = (models.Index(fields=["course", "person", "day"], name="completion_by_course"),)
+        indexes = (
+            models.Index(fields=["course", "person", "day"], name="completion_by_course"),
+            models.Index(fields=["number"], name="completion_by_number"),
+            models.Index(fields=["day"], name="completion_by_day"),
+        )
         constraints = (
             models.UniqueConstraint(
                 fields=["enrolment"], condition=Q(revoked_on__isnull=True), name="one_known_completion_of_a_place"
+            ),
+            # One that was revoked and is recorded again keeps its number: the print of it is in somebody's hands.
+            models.UniqueConstraint(
+                fields=["number"], condition=Q(revoked_on__isnull=True), name="certificate_number_once_known"
             ),
         )
 

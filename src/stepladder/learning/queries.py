@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import date
 
 from django.db.models import Prefetch
 
@@ -110,10 +111,13 @@ def _view(enrolment: Enrolment, steps: list[Step], missing: list[str] | None = N
     return CourseView(enrolment, states, progress(outline, done, floor=enrolment.floor), missing or [])
 
 
-def completions_of(person: Person) -> list[Completion]:
-    """A person's completions as known now, the newest first."""
+def completions_of(person: Person, *, day: date, known_on: date) -> list[Completion]:
+    """A person's completions up to a day, as known on a day, the newest first."""
     return list(
-        Completion.objects.known_now().filter(person=person).select_related("course", "edition").order_by("-day", "-pk")
+        Completion.objects.known_on(known_on)
+        .filter(person=person, day__lte=day)
+        .select_related("course", "edition", "enrolment")
+        .order_by("-day", "-pk")
     )
 
 

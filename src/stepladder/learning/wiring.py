@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from stepladder import events
 from stepladder.journal import sealing, verbs
-from stepladder.learning import models, permissions, reactions
+from stepladder.learning import models, permissions, reactions, undoing
 from stepladder.learning.actions import move_to_edition
 from stepladder.learning.validity import held_spans
 from stepladder.queue.kinds import Kind, add_kind
@@ -29,6 +29,7 @@ verbs.register(
     complete_course="completed “{course}”, score {score}, certificate {number}",
     revoke_completion="completion of “{course}” revoked: {because}",
 )
+undoing.register()
 events.answer(events.PeopleWithdrawn, reactions.needed_people)
 events.answer(events.EditionProposed, reactions.effect_of_release)
 events.listen(events.CourseReleased, reactions.on_release, phase=events.Phase.DERIVE)

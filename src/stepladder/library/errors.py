@@ -57,3 +57,7 @@ class NothingToRelease(LibraryError):
 
     def __init__(self, title: str) -> None:
         super().__init__(f"“{title}” has nothing to be taught with yet. Finish its first version, then release it.")
+
+
+class NothingChosen(LibraryError):
+    """An act on many modules without one."""

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django import forms
 
 from stepladder.core.packages.runtime import DoneWhen
 from stepladder.library.models import Binder, Module
 from stepladder.web.forms import CommonForm
 
-__all__ = ["BinderForm", "DoneWhenForm", "ModuleForm"]
+__all__ = ["BinderForm", "DoneWhenForm", "ManyForm", "ModuleForm"]
 
 
 class BinderForm(CommonForm, forms.ModelForm[Binder]):
@@ -31,11 +33,49 @@ class ModuleForm(CommonForm, forms.ModelForm[Module]):
     field_order = ("title", "description", "minutes", "tags")
 
     def clean_tags(self) -> list[str]:
-        names = [" ".join(part.split()).lower() for part in self.cleaned_data["tags"].split(",")]
-        long = [name for name in names if len(name) > 40]
-        if long:
-            raise forms.ValidationError(f"“{long[0][:40]}…” is too long for a tag. Use 40 letters at most.")
-        return sorted({name for name in names if name})
+        return _tags(self.cleaned_data["tags"])
+
+
+def _tags(text: str) -> list[str]:
+    names = [" ".join(part.split()).lower() for part in text.split(",")]
+    long = [name for name in names if len(name) > 40]
+    if long:
+        raise forms.ValidationError(f"“{long[0][:40]}…” is too long for a tag. Use 40 letters at most.")
+    return sorted({name for name in names if name})
+
+
+class ManyForm(CommonForm, forms.Form):
+    """What is done to the ticked modules of a list."""
+
+    do = forms.ChoiceField(choices=[(verb, verb) for verb in ("move", "tag", "untag", "withdraw")])
+    chosen = forms.ModelMultipleChoiceField(
+        Module.objects.none(),
+        to_field_name="public_id",
+        error_messages={"required": "Nothing was chosen. Tick the modules first."},
+    )
+    to = forms.ModelChoiceField(Binder.objects.none(), to_field_name="public_id", required=False)
+    tag = forms.CharField(required=False, max_length=60)
+
+    def __init__(self, data: Any, *, modules: Any, binders: Any) -> None:
+        super().__init__(data)
+        for name, rows in (("chosen", modules), ("to", binders)):
+            field: Any = self.fields[name]
+            field.queryset = rows
+
+    def clean_tag(self) -> str:
+        names = _tags(self.cleaned_data["tag"])
+        if len(names) > 1:
+            raise forms.ValidationError("One tag at a time, please: write it without a comma.")
+        return names[0] if names else ""
+
+    def clean(self) -> dict[str, Any]:
+        found = super().clean() or self.cleaned_data
+        do = found.get("do")
+        if do == "move" and not found.get("to") and "to" not in self.errors:
+            self.add_error("to", "Choose the binder that they go to.")
+        if do in ("tag", "untag") and not found.get("tag") and "tag" not in self.errors:
+            self.add_error("tag", "Write the tag first.")
+        return found
 
 
 class DoneWhenForm(CommonForm, forms.Form):

@@ -117,6 +117,10 @@ class PackageFile(models.Model):
         return self.path
 
 
+# What is done goes out of sight by itself: at once almost, or, where something was said of it, a day later.
+DONE_SHOWN = timedelta(minutes=5)
+SAID_SHOWN = timedelta(days=1)
+
 # Whoever works a file out says so again and again; who has not said so for so long has stopped.
 HALTED = timedelta(minutes=10)
 

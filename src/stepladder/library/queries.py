@@ -11,7 +11,18 @@ from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.library.kinds import kind_named, kinds
-from stepladder.library.models import HALTED, Binder, Module, ModuleState, ModuleVersion, Tag, Upload
+from stepladder.library.models import (
+    DONE_SHOWN,
+    HALTED,
+    SAID_SHOWN,
+    Binder,
+    Module,
+    ModuleState,
+    ModuleVersion,
+    Tag,
+    Upload,
+)
+from stepladder.search.words import words_of
 
 __all__ = [
     "ModuleRow",
@@ -41,7 +52,7 @@ def find_modules(
 ) -> QuerySet[Module]:
     """Modules one may see, by words of title, description and tags, binder, kind, tag and state."""
     modules = policy.visible(account, "see modules", Module.objects.select_related("binder"))
-    for word in text.split():
+    for word in words_of(text):
         modules = modules.filter(
             Q(title__icontains=word)
             | Q(description__icontains=word)
@@ -102,4 +113,6 @@ def recent_uploads(account: Any, binder: Binder) -> list[Upload]:
     shown = Upload.objects.filter(binder=binder, is_dismissed=False).select_related("module")
     if not policy.may(account, "change modules", binder):
         shown = shown.filter(account=account)
-    return list(shown[:20])
+    now = clock.now()
+    gone = Q(message="", beat_at__lt=now - DONE_SHOWN) | Q(beat_at__lt=now - SAID_SHOWN)
+    return list(shown.exclude(gone, state=Upload.State.DONE)[:20])

@@ -11,10 +11,11 @@ from django.db import DatabaseError, transaction
 from django_tasks import task
 
 from stepladder import clock
+from stepladder.accounts import policy
 from stepladder.library import actions, storage
 from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
 from stepladder.library.kinds import Material, detect_type, kind_named, kind_of
-from stepladder.library.models import ModuleVersion, Upload
+from stepladder.library.models import Module, ModuleVersion, Upload
 
 __all__ = ["work_out_upload"]
 
@@ -42,8 +43,17 @@ def work_out_upload(upload_id: int) -> None:
     except Exception as error:
         _give_up_unexpected(upload, error)
     else:
-        _end(upload, Upload.State.DONE, "")
+        _end(upload, Upload.State.DONE, _twin_of(version, upload))
         storage.incoming(upload).unlink(missing_ok=True)
+
+
+def _twin_of(version: ModuleVersion, upload: Upload) -> str:
+    """Where the very same file is already, among what its uploader sees; empty where it is nowhere else."""
+    shown = policy.visible(upload.account, "see modules", Module.objects.exclude(pk=version.module_id))
+    twin = shown.filter(versions__original=version.original).select_related("binder").order_by("pk").first()
+    if version.original is None or twin is None:
+        return ""
+    return f"The very same file is “{twin.title}” in the binder “{twin.binder.name}” already. Is one of them enough?"
 
 
 def _give_up_unexpected(upload: Upload, error: Exception) -> None:

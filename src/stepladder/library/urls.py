@@ -13,6 +13,7 @@ urlpatterns = [
     path("uploads/<str:public_id>/", tus.upload, name="upload"),
     path("uploads/<str:public_id>/dismiss/", views.dismiss, name="dismiss"),
     path("uploads/<str:public_id>/again/", views.try_again, name="try_again"),
+    path("modules/many/", views.many, name="many"),
     path("modules/<str:public_id>/", views.module, name="module"),
     path("modules/<str:public_id>/edit/", views.edit_module, name="edit_module"),
     path("modules/<str:public_id>/withdraw/", views.withdraw_module, name="withdraw_module"),

@@ -12,14 +12,16 @@ from django.views.decorators.http import require_POST
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.journal import undoing
 from stepladder.journal.queries import history
-from stepladder.library import actions, queries, storage, uploads
+from stepladder.library import actions, queries, sorting, storage, uploads
 from stepladder.library.errors import LibraryError, Unusable
-from stepladder.library.forms import BinderForm, DoneWhenForm, ModuleForm
+from stepladder.library.forms import BinderForm, DoneWhenForm, ManyForm, ModuleForm
 from stepladder.library.kinds import kind_named, kinds, package, upload_kinds
 from stepladder.library.models import Binder, Module, ModuleState, Upload
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
+from stepladder.web.onwards import asked_address
 from stepladder.web.sheets import save_sheet
 from stepladder.web.tables import page_of, sorted_by
 
@@ -68,11 +70,44 @@ def _list(request: HttpRequest, binder: Binder | None) -> dict[str, Any]:
         "state": asked.get("state", ""),
         "tags": queries.tags_in_use(binder),
         "q": asked.get("q", ""),
+        "editable": _editable(request),
     }
 
 
+def _editable(request: HttpRequest) -> list[Binder]:
+    return list(policy.visible(request.user, "change modules", Binder.objects.order_by("name")))
+
+
 def home(request: HttpRequest) -> HttpResponse:
-    return render(request, "library/home.html", _list(request, None))
+    return render(request, "library/home.html", _list(request, None) | {"dropped": upload_kinds()})
+
+
+def _done_words(done: sorting.Sorted) -> str:
+    if not done.count:
+        return "Nothing was changed." if done.passed_over else f"They are {done.words} already."
+    return f"{'1 module is' if done.count == 1 else f'{done.count} modules are'} {done.words}."
+
+
+@require_POST
+def many(request: HttpRequest) -> HttpResponse:
+    """Move, tag or withdraw the ticked modules of a list, and go back to it."""
+    modules = policy.visible(request.user, "change modules", Module.objects.select_related("binder"))
+    binders = policy.visible(request.user, "change modules", Binder.objects.all())
+    form = ManyForm(request.POST, modules=modules.order_by("title"), binders=binders)
+    if form.is_valid():
+        asked = form.cleaned_data
+        chosen, by = list(asked["chosen"]), account_of(request)
+        with undoing.watched() as watched:
+            done = {
+                "move": lambda: sorting.move_modules(modules=chosen, to=asked["to"], by=by),
+                "tag": lambda: sorting.tag_modules(modules=chosen, name=asked["tag"], by=by),
+                "untag": lambda: sorting.untag_modules(modules=chosen, name=asked["tag"], by=by),
+                "withdraw": lambda: sorting.withdraw_modules(modules=chosen, by=by),
+            }[asked["do"]]()
+        toasts.say(request, " ".join([_done_words(done), *done.passed_over[:3]]), act=watched.act)
+    else:
+        toasts.trouble(request, f"Nothing was done: {next(iter(form.errors.values()))[0]}")
+    return redirect(asked_address(request, request.POST.get("back", "")) or reverse("library:home"))
 
 
 def binder(request: HttpRequest, public_id: str) -> HttpResponse:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from stepladder import daily, events
 from stepladder.accounts import policy
 from stepladder.journal import sealing, verbs
-from stepladder.library import indexing, models, permissions, tasks, tidying
+from stepladder.library import indexing, models, permissions, sorting, tasks, tidying
 from stepladder.library.kinds import add_kind, audio, document, package, video
 from stepladder.queue.kinds import describe
 from stepladder.search import index
@@ -32,8 +32,10 @@ verbs.register(
     set_done_when="version {number} is done when {after}, not when {before}",
     set_captions="gave version {number} captions",
     withdraw_module="withdrew it",
+    sort_modules="{words}: {count}",
     release_draft="released it",
     release_module="released it again",
 )
+sorting.register()
 index.add_source("module", indexing.index_modules, verb="see modules", visible=permissions.visible_modules)
 events.listen(events.ModuleProcessed, indexing.on_change, phase=events.Phase.DERIVE)

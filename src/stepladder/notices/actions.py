@@ -46,6 +46,8 @@ def _notice(kind: NoticeKind, message: Message) -> Notice:
     fields = {**message.fields, "given_name": person.given_name}
     subject = in_words(kind.subject, fields)
     by_mail = kind.channel == Notice.Channel.MAIL and bool(person.email)
+    if kind.needs_sign_in and person.account_id is None:
+        by_mail = False
     return Notice(
         person=person,
         kind=kind.name,

@@ -23,7 +23,8 @@ class UnknownField(Exception):
 class NoticeKind:
     """What is told on one occasion. *subject* and *text* have fields in braces; *fields* says what stands in each.
 
-    *channel*: by e-mail where the person has an address, or only in the application.
+    *channel*: by e-mail where the person has an address, or only in the application. *needs_sign_in*: only in the application for
+    whoever has no sign-in yet, as its link would lead nowhere.
     """
 
     name: str
@@ -32,6 +33,7 @@ class NoticeKind:
     text: str
     fields: Mapping[str, str] = field(default_factory=dict)
     channel: Notice.Channel = Notice.Channel.MAIL
+    needs_sign_in: bool = False
 
 
 _kinds: dict[str, NoticeKind] = {}

@@ -25,6 +25,7 @@ def list_filters(asked: QueryDict) -> dict[str, Any]:
         "state": asked.get("state", "active"),
         "field": PersonField.objects.filter(public_id=asked.get("field", "")).first(),
         "value": asked.get("value", "").strip(),
+        "who": asked.get("who", ""),
     }
 
 

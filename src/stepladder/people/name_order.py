@@ -10,6 +10,7 @@ from django.db.models import Count, Max, Sum
 from numpy.typing import NDArray
 
 from stepladder.people.models import Person
+from stepladder.search.words import words_of
 from stepladder.web.tables import LazyRows
 
 __all__ = ["Names", "PeopleByName", "forget", "names"]
@@ -26,7 +27,7 @@ class Names:
 
     def found_by(self, text: str) -> list[int]:
         """The keys of who has every word in a name or the number."""
-        words = text.lower().split()
+        words = words_of(text.lower())
         return [key for key, hay in zip(self.keys, self.texts, strict=True) if all(word in hay for word in words)]
 
 

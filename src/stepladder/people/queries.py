@@ -12,13 +12,18 @@ from django.db.models import Exists, OuterRef, Prefetch, Q, QuerySet, Subquery
 from stepladder import clock
 from stepladder.charts.dated_charts import units_tree
 from stepladder.charts.models import Position, Unit
+from stepladder.people.conditions import narrowed
 from stepladder.people.models import Employment, FieldValue, Leave, Person, PersonField, Placement
+from stepladder.search.words import words_of
 
 __all__ = [
     "PersonSheet",
     "active_on",
     "find_people",
+    "first_days",
     "person_sheet",
+    "placed_on",
+    "reckoned_on",
     "valid_on",
     "values_in",
     "values_of",
@@ -31,19 +36,53 @@ def valid_on(day: date) -> Q:
     return Q(revoked_on__isnull=True, from_day__lte=day) & (Q(to_day__isnull=True) | Q(to_day__gte=day))
 
 
+def placed_on(day: date) -> Exists:
+    """Of people in an outer query: whether they have a placement on *day*."""
+    return Exists(Placement.objects.filter(valid_on(day), person=OuterRef("pk")))
+
+
 def active_on(day: date) -> QuerySet[Any]:
     """The employments of whoever is active on *day*, as known now."""
     known = Employment.objects.known_now().filter(hired_on__lte=day)
     return known.filter(Q(left_on__isnull=True) | Q(left_on__gte=day))
 
 
+def first_days(people: Sequence[int] | None, day: date) -> dict[int, date]:
+    """The people to come, of these (None: all): person → their first day, which lies after *day*."""
+    rows = Employment.objects.known_now().filter(hired_on__gt=day)
+    if people is not None:
+        rows = rows.filter(person__in=people)
+    return dict(rows.values_list("person_id", "hired_on"))
+
+
+def reckoned_on(people: Sequence[int] | None, day: date) -> list[tuple[date, Sequence[int] | None]]:
+    """As of which day it is reckoned what is asked of whom: *day*, and of people to come their first day. Rule: 4.
+
+    The first is for everybody else (None: all, of whom those to come have nothing on *day*).
+    """
+    coming: dict[date, list[int]] = {}
+    for person, first in first_days(people, day).items():
+        coming.setdefault(first, []).append(person)
+    later = {person for who in coming.values() for person in who}
+    present = None if people is None else [person for person in people if person not in later]
+    return [(day, present), *sorted(coming.items())]
+
+
 def with_placements(people: QuerySet[Person], day: date) -> QuerySet[Any]:
-    """People with `current_placements`, those of *day*, and hired_on and left_on."""
+    """People with `current_placements`, those of *day*, `coming_placements`, those after it, and hired_on and left_on."""
+    coming = Placement.objects.known_now().filter(from_day__gt=day).select_related("unit", "position")
     current = Placement.objects.filter(valid_on(day)).select_related("unit", "position").order_by("-from_day")
     known = Employment.objects.known_now().filter(person=OuterRef("pk"))
     return people.annotate(
         hired_on=Subquery(known.values("hired_on")[:1]), left_on=Subquery(known.values("left_on")[:1])
-    ).prefetch_related(Prefetch("placements", queryset=current, to_attr="current_placements"))
+    ).prefetch_related(
+        Prefetch("placements", queryset=current, to_attr="current_placements"),
+        Prefetch("placements", queryset=coming.order_by("from_day", "pk"), to_attr="coming_placements"),
+    )
+
+
+def _still_to_come(day: date) -> Q:
+    return Q(revoked_on__isnull=True) & (Q(to_day__isnull=True) | Q(to_day__gt=day))
 
 
 def find_people(
@@ -54,14 +93,15 @@ def find_people(
     state: str = "active",
     field: PersonField | None = None,
     value: str = "",
+    who: str = "",
     day: date,
 ) -> QuerySet[Any]:
     """The list of people: by name or number, unit and below, position, state (active, to come, left, all), and a custom field.
 
-    A field without a value: whoever has any.
+    *who* is the name of a condition (people.conditions). A field without a value: whoever has any.
     """
     people = with_placements(Person.objects.all(), day)
-    for word in text.split():
+    for word in words_of(text):
         people = people.filter(
             Q(given_name__icontains=word)
             | Q(family_name__icontains=word)
@@ -72,7 +112,8 @@ def find_people(
         said = FieldValue.objects.known_now().filter(field=field)
         people = people.filter(pk__in=(said.filter(value__iexact=value) if value else said).values("person"))
     if unit or position:
-        places = Placement.objects.filter(valid_on(day))
+        # Who is to come has no place on the day, but one that they come to.
+        places = Placement.objects.filter(valid_on(day) if state != "to come" else _still_to_come(day))
         if unit:
             tree = units_tree(day)
             places = places.filter(unit__in=tree.below(unit.pk) if unit.pk in tree.parent else [unit.pk])
@@ -88,7 +129,7 @@ def find_people(
         # Asked for each person in turn: the first page ends with its last row, however many more there are.
         known = Employment.objects.known_now().filter(days[state], person=OuterRef("pk"))
         people = people.filter(Exists(known))
-    return people
+    return narrowed(people, who, day)
 
 
 def values_in(fields: Sequence[PersonField], people: Sequence[int]) -> dict[int, list[tuple[str, str]]]:

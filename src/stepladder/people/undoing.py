@@ -120,6 +120,7 @@ def register() -> None:
         "hire",
         "move",
         "end_placement",
+        "correct_first_day",
         "leave_organisation",
         "record_leave",
         "end_leave",

@@ -18,6 +18,7 @@ urlpatterns = [
     path("<str:public_id>/sign-in/lock/", sign_ins.lock, name="lock"),
     path("<str:public_id>/edit/", persons.edit, name="edit"),
     path("<str:public_id>/move/", persons.move, name="move"),
+    path("<str:public_id>/first-day/", persons.first_day_of, name="first_day"),
     path("<str:public_id>/leave/", persons.leave_organisation, name="leave_organisation"),
     path("<str:public_id>/away/", persons.absence, name="absence"),
     path("<str:public_id>/away/<str:leave>/", persons.end_absence, name="end_absence"),

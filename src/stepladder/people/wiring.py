@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from django.db.models import Q
+
 from stepladder import daily, events
 from stepladder.charts import index, occupants
 from stepladder.journal import sealing, verbs
-from stepladder.people import indexing, models, permissions, placed, tasks, undoing
+from stepladder.people import conditions, indexing, models, permissions, placed, queries, tasks, undoing
 from stepladder.search import index as search
 from stepladder.web import margin
 from stepladder.web.frame import add_rung
@@ -27,6 +29,7 @@ verbs.register(
     leave_many="leave with {day}",
     move="moved to {where} from {day}",
     end_placement="ended {where} with {day}",
+    correct_first_day="started on {day}, not on {before}",
     leave_organisation="leaves with {day}",
     end_leave="leave ends with {day}",
     record_leave="on leave from {day} to {until}",
@@ -34,6 +37,8 @@ verbs.register(
 search.add_source("person", indexing.index_people, verb="see people", visible=permissions.visible_people)
 events.listen(events.EmploymentChanged, indexing.on_change, phase=events.Phase.DERIVE)
 permissions.register()
+conditions.add_condition("with a placement", queries.placed_on)
+conditions.add_condition("without a placement", lambda day: ~Q(queries.placed_on(day)))
 undoing.register()
 occupants.register(placed.PlacedPeople())
 margin.add_line("unit", 10, placed.placed_here)

@@ -7,6 +7,8 @@ import io
 import re
 import zipfile
 import zlib
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
 from datetime import date, datetime
 from pathlib import Path
 from typing import IO, Any
@@ -36,28 +38,71 @@ class FileUnread(Refusal):
     """A file that cannot be read as a table; the message says what it is and what to do."""
 
 
+@dataclass(frozen=True)
 class Table:
-    """The heads and rows of a file, as text. *numbers* gives each row's number in the file."""
+    """The heads and rows of a file, as text. *numbers* gives each row's number in the file.
 
-    def __init__(self, heads: list[str], rows: list[list[str]], numbers: list[int]) -> None:
-        self.heads, self.rows, self.numbers = heads, rows, numbers
+    *sheet* is the sheet of a workbook that it is from, of all its *sheets*; *above*, what stands over the heads.
+    """
+
+    heads: list[str]
+    rows: list[list[str]]
+    numbers: list[int]
+    sheet: str = ""
+    sheets: tuple[str, ...] = ()
+    above: tuple[str, ...] = ()
 
 
-def read_table(path: Path, name: str) -> Table:
-    """The first table of a file, without its empty rows. Raises FileUnread."""
+# How many cells of a row name a column.
+Names = Callable[[Sequence[str]], int]
+# A title, a date and an empty line may stand over the heads, and no more than so many rows.
+HEADS_WITHIN = 12
+
+
+def read_table(path: Path, name: str, *, names: Names = lambda _: 0, sheet: str = "") -> Table:
+    """The table of a file, without its empty rows: of a workbook the *sheet* of that name, else the first whose heads are known.
+
+    The heads are the row, of the first ones, most of whose cells name a column; the first of all where none names two.
+    Raises FileUnread.
+    """
     body = path.read_bytes()
     if not body.strip():
         raise FileUnread("The file is empty. Choose another one.")
-    lines = _of_workbook(path, body) if body[:4] == b"PK\x03\x04" else _of_text(body, name)
+    if body[:4] != b"PK\x03\x04":
+        return _table(_of_text(body, name), names)
+    sheets = _sheets(path, body)
+    if sheet in sheets:
+        chosen = sheet
+    else:
+        # What only explains comes before the people as often as after.
+        best = {one: _best_heads(_first_lines(path, one), names) for one in sheets} if len(sheets) > 1 else {}
+        chosen = max(sheets, key=lambda one: best.get(one, 0))
+    return replace(_table(_of_workbook(path, body, chosen, names), names), sheet=chosen, sheets=tuple(sheets))
+
+
+def _table(lines: list[tuple[int, list[str]]], names: Names) -> Table:
     filled = [(number, [cell.strip() for cell in row]) for number, row in lines if any(cell.strip() for cell in row)]
     if len(filled) < 2:
         raise FileUnread("There is a head and no row below it. The first row names the columns, the others are people.")
     if len(filled) > MOST_ROWS:
         raise FileUnread(f"The file has more than {MOST_ROWS:,} rows. Split it.")
-    (_, heads), rows = filled[0], filled[1:]
-    if not any(heads):
-        raise FileUnread("The first row is empty. It has to name the columns.")
-    return Table(heads, [row for _, row in rows], [number for number, _ in rows])
+    at = _heads_at([row for _, row in filled[:HEADS_WITHIN]], names)
+    (_, heads), rows = filled[at], filled[at + 1 :]
+    if not rows:
+        raise FileUnread("There is no row below the heads. Each further row is a person.")
+    above = tuple(" ".join(cell for cell in row if cell) for _, row in filled[:at])
+    return Table(heads, [row for _, row in rows], [number for number, _ in rows], above=above)
+
+
+def _heads_at(rows: Sequence[Sequence[str]], names: Names) -> int:
+    """Which of the first rows has the heads."""
+    named = [names(row) for row in rows]
+    most = max(named, default=0)
+    return named.index(most) if most > 1 else 0
+
+
+def _best_heads(lines: list[tuple[int, list[str]]], names: Names) -> int:
+    return max((names([cell.strip() for cell in row]) for _, row in lines), default=0)
 
 
 def _of_text(body: bytes, name: str) -> list[tuple[int, list[str]]]:
@@ -111,22 +156,45 @@ def _separator(text: str) -> str:
     return max(",;\t|", key=alike)
 
 
-def _of_workbook(path: Path, body: bytes) -> list[tuple[int, list[str]]]:
+BROKEN = (CalamineError, OSError, zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError)
+
+
+def _sheets(path: Path, body: bytes) -> list[str]:
+    """The names of a workbook's sheets. Raises FileUnread."""
     try:
         _check_bounds(body)
+        return list(CalamineWorkbook.from_path(str(path)).sheet_names)
+    except BROKEN as error:
+        raise FileUnread(f"This workbook cannot be opened: {error}. Save it anew as XLSX.") from None
+
+
+def _first_lines(path: Path, sheet: str) -> list[tuple[int, list[str]]]:
+    try:
+        rows = CalamineWorkbook.from_path(str(path)).get_sheet_by_name(sheet).to_python(nrows=2 * HEADS_WITHIN)
+    except BROKEN:
+        return []
+    return [(number, [_cell(value) for value in row]) for number, row in enumerate(rows, 1)]
+
+
+def _of_workbook(path: Path, body: bytes, name: str, names: Names) -> list[tuple[int, list[str]]]:
+    try:
         book = CalamineWorkbook.from_path(str(path))
-        sheet = book.get_sheet_by_index(0)
+        sheet = book.get_sheet_by_name(name)
         merged = sheet.merged_cell_ranges or []
         rows = sheet.to_python(skip_empty_area=False)
-    except (CalamineError, OSError, zipfile.BadZipFile, zlib.error, NotImplementedError, RuntimeError) as error:
+    except BROKEN as error:
         raise FileUnread(f"This workbook cannot be opened: {error}. Save it anew as XLSX.") from None
-    if merged:
-        (top, left), (bottom, right) = merged[0]
+    # A title over the heads may be as wide as it likes.
+    filled = [(n, [_cell(value).strip() for value in row]) for n, row in enumerate(rows) if any(_cell(v) for v in row)]
+    at = _heads_at([row for _, row in filled[:HEADS_WITHIN]], names) if filled else 0
+    heads_on = filled[at][0] if filled else 0
+    if below := [one for one in merged if one[1][0] >= heads_on]:
+        (top, left), (bottom, right) = below[0]
         cells = f"{_column(left)}{top + 1}:{_column(right)}{bottom + 1}"
         raise FileUnread(
             f"The cells {cells} are merged, so it cannot be told whose they are. Part them and choose it again."
         )
-    missing = _formulas_without_value(body)
+    missing = _formulas_without_value(body, book.sheet_names.index(name))
     if missing:
         raise FileUnread(
             f"The formula in {missing} was never worked out. Open the file in your spreadsheet, save it, and choose it again."
@@ -178,15 +246,16 @@ def _number(letters: str) -> int:
     return number
 
 
-def _formulas_without_value(body: bytes) -> str:
-    """The first cell of the first sheet that has a formula and no value; "" if there is none."""
+def _formulas_without_value(body: bytes, place: int) -> str:
+    """The first cell of the sheet at a place that has a formula and no value; "" if there is none."""
     from defusedxml.ElementTree import iterparse  # inside: only workbooks with formulas need it
 
     with zipfile.ZipFile(io.BytesIO(body)) as archive:
         sheets = sorted(n for n in archive.namelist() if n.startswith("xl/worksheets/sheet") and n.endswith(".xml"))
-        if not sheets or b"<f" not in archive.read(sheets[0]):
+        sheets.sort(key=lambda n: int("".join(filter(str.isdigit, n.rpartition("/")[2])) or 0))
+        if place >= len(sheets) or b"<f" not in archive.read(sheets[place]):
             return ""
-        with archive.open(sheets[0]) as source:
+        with archive.open(sheets[place]) as source:
             for _, element in iterparse(source):
                 tag = element.tag.rpartition("}")[2]
                 if tag == "c":

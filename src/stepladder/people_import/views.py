@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Callable
 from datetime import timedelta
 from typing import Any
 
@@ -14,13 +15,24 @@ from django.utils.http import content_disposition_header
 from django.views.decorators.http import require_POST
 
 from stepladder import clock
+from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.charts.dated_charts import positions_tree, units_tree
+from stepladder.charts.models import Position, Unit
+from stepladder.core.numbers import whole_number
 from stepladder.core.people_import import COLUMNS, FIELD
+from stepladder.journal import undoing
 from stepladder.journal.undoing import CannotTakeBack
+from stepladder.people.actions import invite_many
+from stepladder.people.actions.many import Done
+from stepladder.people.errors import PeopleError
+from stepladder.people.models import Person
 from stepladder.people_import import actions as importing
 from stepladder.people_import.errors import ImportUnready
 from stepladder.people_import.forms import FileForm, MissingForm
 from stepladder.people_import.models import Import
+from stepladder.people_import.preview import EXAMPLES, column_help, people_of, unknown_words
+from stepladder.people_import.samples import XLSX, sample_csv, sample_xlsx
 from stepladder.people_import.tasks import apply_import as apply_task
 from stepladder.people_import.tasks import look_through_import
 from stepladder.people_import.tasks import return_import as return_task
@@ -54,9 +66,24 @@ def imports(request: HttpRequest) -> HttpResponse:
     heads = [("File", ""), ("When", ""), ("Who", ""), ("Rows", ""), ("State", "")]
     context = {
         "form": form,
+        "known_columns": column_help(),
+        "fields": [field.name for field in asked_fields()],
         "page": page_of(request, Import.objects.select_related("account"), heads),
     }
     return render(request, "people_import/imports.html", context, status=422 if form.errors else 200)
+
+
+def sample(request: HttpRequest, kind: str) -> HttpResponse:
+    """A file to fill in, as CSV or XLSX: every column that is known, and one row to be written over."""
+    columns = [key for key in EXAMPLES if key != "name"]
+    heads = [COLUMNS[key][0] for key in columns] + [field.name for field in asked_fields()]
+    row = [EXAMPLES[key][0] for key in columns] + [""] * (len(heads) - len(columns))
+    if kind == "csv":
+        body, content = sample_csv(heads, row), "text/csv; charset=utf-8"
+    else:
+        body, content = sample_xlsx(heads, row), XLSX
+    how = content_disposition_header(as_attachment=True, filename=f"people.{kind}")
+    return HttpResponse(body, content_type=content, headers={"Content-Disposition": how or "attachment"})
 
 
 def import_page(request: HttpRequest, public_id: str) -> HttpResponse:
@@ -96,9 +123,24 @@ def _context(request: HttpRequest, job: Import) -> dict[str, Any]:
         "wrong": counts["wrong"],
         "left_out": [column["head"] for column in columns if not column["is"]],
         "shown": shown,
-        "page": page_of(request, rows, [("Row", ""), ("What", ""), ("Who", ""), ("", "")]),
+        "page": (page := page_of(request, rows, [("Row", ""), ("What", ""), ("Who", ""), ("", "")])),
         "who": _who(job),
+        "people": people_of(job, page.rows),
+        "cells_asked": [(n, c["head"] or c["is"]) for n, c in enumerate(columns) if c["is"]],
+        "unknown": unknown_words(job) if job.state == Import.State.LOOKED else [],
+        "units": [(key, depth, units_tree().name[key]) for key, depth in units_tree().walk()],
+        "positions": [(key, depth, positions_tree().name[key]) for key, depth in positions_tree().walk()],
+        "in_doubt": job.rows.filter(notes__icontains="it could be").count() if job.days_in_doubt else 0,
+        "to_invite": len(_to_invite(job, request)) if job.state == Import.State.DONE else 0,
     }
+
+
+def _to_invite(job: Import, request: HttpRequest) -> list[Person]:
+    """Those who came in by the file, have an e-mail and no sign-in, and whom the account may invite."""
+    rows = job.rows.filter(verdict="new", is_applied=True).order_by("number")
+    came = [person.pk for person in people_of(job, rows).values() if person.email and person.account_id is None]
+    shown = policy.visible(request.user, "invite", Person.objects.filter(pk__in=came).select_related("account"))
+    return list(shown.order_by("family_name", "given_name", "pk"))
 
 
 def _choices() -> list[tuple[str, str]]:
@@ -148,6 +190,86 @@ def columns(request: HttpRequest, public_id: str) -> HttpResponse:
     job.day_first = day_first
     context |= {"columns": shown, "missing_form": form, "refused": refused}
     return render(request, "people_import/import.html", context, status=422)
+
+
+@require_POST
+def sheet(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Another sheet of the workbook."""
+    job = get_object_or_404(Import, public_id=public_id)
+    wanted = request.POST.get("sheet", "")
+    try:
+        if wanted in job.sheets:
+            importing.choose_sheet(job=job, sheet=wanted, by=account_of(request))
+    except ImportUnready as refusal:
+        toasts.trouble(request, str(refusal))
+    return redirect("people_import:import", public_id)
+
+
+@require_POST
+def meaning(request: HttpRequest, public_id: str) -> HttpResponse:
+    """What a word of the file means: `kind`, `text`, and the `node` it is."""
+    job = get_object_or_404(Import, public_id=public_id)
+    key = whole_number(request.POST.get("node", "")) or 0
+    kind: type[Unit | Position] = Unit if request.POST.get("kind") == "unit" else Position
+    node: Any = get_object_or_404(kind, pk=key)
+    text = request.POST.get("text", "").strip()
+    return _look_again(
+        request, job, lambda: importing.keep_meaning(job=job, text=text, node=node, by=account_of(request))
+    )
+
+
+@require_POST
+def correct(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The cells of a row put right: `line`, and `cell-<number>` for each that was changed."""
+    job = get_object_or_404(Import, public_id=public_id)
+    line = whole_number(request.POST.get("line", ""))
+    row = get_object_or_404(job.rows, number=line, is_missing=False)
+    cells = {}
+    for n in range(len(job.columns)):
+        sent = request.POST.get(f"cell-{n}")
+        if sent is not None and sent.strip() != (row.cells[n] if n < len(row.cells) else ""):
+            cells[n] = sent.strip()
+    return _look_again(
+        request, job, lambda: importing.correct_row(job=job, line=row.number, cells=cells, by=account_of(request))
+    )
+
+
+def _look_again(request: HttpRequest, job: Import, do: Callable[[], None]) -> HttpResponse:
+    try:
+        with transaction.atomic():
+            do()
+            later(look_through_import, queue=Queue.BULK, job_id=job.pk)
+    except ImportUnready as refusal:
+        toasts.trouble(request, str(refusal))
+    return redirect("people_import:import", job.public_id)
+
+
+@require_POST
+def invite(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Invite all who came in by the file and can be."""
+    job = get_object_or_404(Import, public_id=public_id)
+
+    def act() -> str:
+        with undoing.watched() as watched:
+            done = invite_many(people=_to_invite(job, request), by=account_of(request))
+        toasts.say(request, done_text(done), act=watched.act)
+        return reverse("people_import:import", args=[public_id])
+
+    try:
+        return act_once(request, act)
+    except PeopleError as refusal:
+        toasts.trouble(request, str(refusal))
+        return redirect("people_import:import", public_id)
+
+
+def done_text(done: Done) -> str:
+    """How many were invited, and who could not be."""
+    over = (
+        f" Passed over: {'; '.join(done.passed_over[:4])}{'…' if len(done.passed_over) > 4 else ''}."
+        if done.passed_over
+        else ""
+    )
+    return f"{done.count} invited; each has a link and what is asked of them.{over}"
 
 
 @require_POST

@@ -13,6 +13,7 @@ from stepladder.web.frame import join_rung
 
 verbs.register(
     receive_import="received, with {rows} rows",
+    keep_meaning="takes “{text}” for {what} from now on",
     import_people="imported from {file}: {said}",
 )
 undoing.add_verbs("change people", "import_people", whose=of_people)

@@ -7,7 +7,7 @@ from datetime import date
 from string import ascii_lowercase, ascii_uppercase
 from typing import Any
 
-from django.db.models import Q
+from django.db.models import Count, Max, Q
 from django.db.models.functions import Lower
 
 from stepladder import clock
@@ -15,10 +15,21 @@ from stepladder.charts.dated_charts import charts_state, positions_tree, units_t
 from stepladder.charts.models import Position, Unit
 from stepladder.core.charts import Tree
 from stepladder.core.people_import import FieldAsked, KnownPerson, Place, World
+from stepladder.leads.models import Lead
 from stepladder.people.models import Employment, FieldValue, Person, PersonField, Placement
 from stepladder.people.queries import valid_on
+from stepladder.people_import.models import Meaning
 
-__all__ = ["HeldWorld", "asked_fields", "known_people", "load_import_world", "missing_numbers"]
+__all__ = [
+    "HeldWorld",
+    "asked_fields",
+    "identified",
+    "known_people",
+    "load_import_world",
+    "mailed",
+    "missing_numbers",
+    "single_leads",
+]
 
 
 def asked_fields() -> list[FieldAsked]:
@@ -39,9 +50,13 @@ def _by_name(tree: Tree) -> dict[str, int | None]:
 def load_import_world() -> World:
     """Today's charts and the fields that are asked for."""
     units, positions = units_tree(), positions_tree()
+    # What somebody said a word means; a name of the charts themselves means itself.
+    meant = Meaning.objects.values_list("text", "unit_id", "position_id")
+    meant_units = {text: unit for text, unit, _ in meant if unit in units.parent}
+    meant_positions = {text: position for text, _, position in meant if position in positions.parent}
     return World(
-        _by_name(units),
-        _by_name(positions),
+        {**meant_units, **_by_name(units)},
+        {**meant_positions, **_by_name(positions)},
         dict(units.name),
         dict(positions.name),
         {field.key: field for field in asked_fields()},
@@ -58,7 +73,8 @@ class HeldWorld:
     def now(self) -> World:
         """What cells may name now; asked before the piece has written anything."""
         locked = tuple(Unit.objects.filter(is_locked=True).order_by("pk").values_list("pk", flat=True))
-        state = (charts_state(Unit), charts_state(Position), locked, tuple(asked_fields()), clock.today())
+        meant = tuple(Meaning.objects.aggregate(n=Count("pk"), last=Max("pk")).values())
+        state = (charts_state(Unit), charts_state(Position), locked, tuple(asked_fields()), meant, clock.today())
         if self._held is None or self._held[0] != state:
             self._held = state, load_import_world()
         return self._held[1]
@@ -84,6 +100,7 @@ def known_people(numbers: Iterable[str]) -> Mapping[str, KnownPerson]:
         "pk", "person_id", "unit_id", "position_id", "from_day", "to_day"
     ):
         places.setdefault(person, []).append(Place(pk, unit, position, first, last))
+    managers = _managers_by_name(keys)
     values: dict[int, dict[int, str]] = {}
     said = FieldValue.objects.known_now().filter(person__in=keys)
     for person, field, value in said.values_list("person_id", "field_id", "value"):
@@ -100,8 +117,38 @@ def known_people(numbers: Iterable[str]) -> Mapping[str, KnownPerson]:
             outside=outside or "",
             places=tuple(places.get(key, ())),
             values=values.get(key, {}),
+            phone=phone,
+            manager=managers.get(key, ""),
         )
-        for key, number, given, family, email, kind, outside in rows
+        for key, number, given, family, email, kind, outside, phone in rows
+    }
+
+
+def _managers_by_name(people: Collection[int]) -> dict[int, str]:
+    """Person → the number of who leads them alone and by name, as files of people say it."""
+    wanted, found = set(people), dict[int, str]()
+    for named, number in single_leads().values_list("named", "holder_person__employee_number"):
+        if named[0] in wanted:
+            found[named[0]] = number
+    return found
+
+
+def single_leads() -> Any:
+    """The open leads of one person over one other by name: what a file means by somebody's manager."""
+    leads = Lead.objects.known_now().filter(field=Lead.Field.NAMED, group__isnull=True, holder_person__isnull=False)
+    return leads.filter(to_day__isnull=True, named__0__isnull=False, named__1__isnull=True)
+
+
+def mailed(emails: Iterable[str]) -> Mapping[str, tuple[str, str]]:
+    """E-mail, in small letters → (number, casefolded, and name) of who has it."""
+    wanted = sorted({email.lower() for email in emails} - {""})
+    rows = Person.objects.annotate(lowered=Lower("email")).values_list(
+        "lowered", "employee_number", "given_name", "family_name"
+    )
+    return {
+        email: (number.casefold(), f"{given} {family} ({number})")
+        for at in range(0, len(wanted), MANY)
+        for email, number, given, family in rows.filter(lowered__in=wanted[at : at + MANY])
     }
 
 
@@ -145,4 +192,4 @@ def _lowered(number: str) -> str:
 
 # So many values fit well into one condition.
 MANY = 10_000
-COLUMNS = ("pk", "employee_number", "given_name", "family_name", "email", "kind", "outside_id")
+COLUMNS = ("pk", "employee_number", "given_name", "family_name", "email", "kind", "outside_id", "phone")

@@ -15,6 +15,7 @@ from django.views.decorators.http import require_POST
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.numbers import whole_number
+from stepladder.courses.queries import terms_in_words
 from stepladder.learning import actions as learning
 from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt, Completion, Enrolment
@@ -41,7 +42,15 @@ def _enrolment(request: HttpRequest, public_id: str) -> Enrolment:
 def course(request: HttpRequest, public_id: str) -> HttpResponse:
     """The course with its steps: what is done, what is open, what comes next."""
     view = course_view(_enrolment(request, public_id))
-    return render(request, "playing/course.html", {"view": view, **_completion(request, view)})
+    of = view.enrolment.course
+    context = {
+        "view": view,
+        "terms": terms_in_words(of),
+        "prerequisites": list(of.prerequisites.order_by("title").values_list("title", flat=True)),
+        "opens_on": learning.opens_later(view.enrolment.person),
+        **_completion(request, view),
+    }
+    return render(request, "playing/course.html", context)
 
 
 def _completion(request: HttpRequest, view: CourseView) -> dict[str, Any]:
@@ -117,7 +126,8 @@ def report(request: HttpRequest, attempt: str) -> HttpResponse:
         return JsonResponse({"says": str(refusal)}, status=400)
     except Refusal as refusal:
         return JsonResponse({"says": str(refusal)}, status=409)
-    return JsonResponse({"share": player.share(counted), "done": counted.status == "completed"})
+    said = {"share": player.share(counted), "done": counted.status == "completed", **player.said(counted)}
+    return JsonResponse(said)
 
 
 def outcome(request: HttpRequest, public_id: str, module: str) -> HttpResponse:

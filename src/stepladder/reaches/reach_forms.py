@@ -14,19 +14,35 @@ from stepladder.core.fields import ValueUnread, read_value
 from stepladder.core.numbers import whole_number
 from stepladder.people.models import Person, PersonField
 from stepladder.reaches.models import Group
+from stepladder.reaches.stored import load_world, parse, sentence
 
-__all__ = ["MOST_PARTS", "ReachPart", "form_of", "pickers", "reach_context", "read_parts", "stored_reach"]
+__all__ = [
+    "MOST_PARTS",
+    "ReachPart",
+    "form_expresses",
+    "form_of",
+    "means_the_same",
+    "pickers",
+    "reach_context",
+    "read_parts",
+    "sentence_of",
+    "stored_reach",
+]
 
 MOST_PARTS = 6
+GROUPS = frozenset({"all", "any", "none"})
 HOWS = ("is", "is not", "at least", "at most", "is empty")
 
 
 class ReachPart:
-    """One part of a reach as the form sends it: any, all or none of what is ticked in it."""
+    """One part of a reach as the form sends it. Its units, positions and groups are each one of those chosen.
+
+    *mode*: "all", who fits every line of it, each line narrowing; "any", who fits one of them; "none", who fits none.
+    """
 
     def __init__(self, data: Mapping[str, Any] | QueryDict, number: int) -> None:
         self.number = number
-        self.mode = str(data.get(f"g{number}-mode", "any"))
+        self.mode = str(data.get(f"g{number}-mode", "all"))
         self.units = _keys(data, f"g{number}-unit")
         self.with_below = data.get(f"g{number}-below", "1") == "1"
         self.positions = _keys(data, f"g{number}-position")
@@ -41,9 +57,14 @@ class ReachPart:
     @property
     def conditions(self) -> list[dict[str, Any]]:
         """As a stored reach has them."""
-        found: list[dict[str, Any]] = [{"kind": "unit", "unit": u, "below": self.with_below} for u in self.units]
-        found += [{"kind": "position", "position": p} for p in self.positions]
-        found += [{"kind": "group", "group": g} for g in self.groups]
+        found: list[dict[str, Any]] = []
+        for line in (
+            [{"kind": "unit", "unit": u, "below": self.with_below} for u in self.units],
+            [{"kind": "position", "position": p} for p in self.positions],
+            [{"kind": "group", "group": g} for g in self.groups],
+        ):
+            # Nobody is in all of several units: what is chosen in one line is one or another of it.
+            found += [{"kind": "any", "parts": line}] if self.mode == "all" and len(line) > 1 else line
         if self.hired is not None:
             found.append({"kind": "hired within", "days": self.hired})
         if self.placed is not None:
@@ -107,6 +128,19 @@ def stored_reach(data: QueryDict) -> dict[str, Any]:
     }
 
 
+def sentence_of(stored: Mapping[str, Any]) -> str:
+    """Whom a reach means, read back as one sentence."""
+    reach = parse(stored)
+    said = [f"Whoever is {sentence(reach.condition, load_world(), courses={})}"] if reach.condition else []
+    if reach.condition and stored["in"] == {"kind": "all", "parts": []}:
+        said = ["Everyone"]
+    for words, keys in (("also" if said else "Only", reach.named_in), ("never", reach.named_out)):
+        names = [person.name for person in Person.objects.filter(pk__in=keys).order_by("family_name", "given_name")]
+        if names:
+            said.append(f"{words} {', '.join(names)}")
+    return "; ".join(said) + "." if said else "Nobody yet."
+
+
 def pickers(account: Any) -> dict[str, Any]:
     """What an account can put a reach together from: a unit administrator from the units of their part."""
     units, positions = units_tree(), positions_tree()
@@ -127,6 +161,7 @@ def reach_context(data: QueryDict, account: Any) -> dict[str, Any]:
     return {
         "parts": read_parts(data),
         "join": data.get("join", "all"),
+        "reach_sentence": sentence_of(stored_reach(data)),
         "everyone": data.get("everyone", ""),
         "named_in": _named(data, "named_in"),
         "named_out": _named(data, "named_out"),
@@ -141,8 +176,12 @@ def _named(data: QueryDict, name: str) -> list[Person]:
 def form_of(stored: Mapping[str, Any]) -> QueryDict:
     """A stored reach as the form would have sent it."""
     data = QueryDict(mutable=True)
-    condition = stored.get("in")
-    parts = condition["parts"] if condition else []
+    condition: dict[str, Any] | None = stored.get("in")
+    if condition and condition["kind"] not in GROUPS:
+        condition = {"kind": "all", "parts": [condition]}
+    parts: list[dict[str, Any]] = (
+        [p if p["kind"] in GROUPS else {"kind": "all", "parts": [p]} for p in condition["parts"]] if condition else []
+    )
     # "All of nothing" is everybody; the form has a tick of its own for it.
     if condition and not parts:
         data["everyone"] = "1"
@@ -150,12 +189,25 @@ def form_of(stored: Mapping[str, Any]) -> QueryDict:
     data["parts"] = str(max(len(parts), 1))
     for n, part in enumerate(parts):
         data[f"g{n}-mode"] = part["kind"]
-        for one in part["parts"]:
-            _enter(data, f"g{n}", one)
+        for line in part["parts"]:
+            # A line of several, "one of these units", stands in the part as a part of its own.
+            for single in line["parts"] if line["kind"] in GROUPS else [line]:
+                _enter(data, f"g{n}", single)
     for name in ("named_in", "named_out"):
         people = Person.objects.filter(pk__in=stored.get(name, ()))
         data.setlist(name, list(people.values_list("public_id", flat=True)))
     return data
+
+
+def form_expresses(stored: Mapping[str, Any]) -> bool:
+    """Whether the form means the same as a stored reach: what it cannot show it would lose."""
+    return means_the_same(stored_reach(form_of(stored)), stored)
+
+
+def means_the_same(one: Mapping[str, Any], other: Mapping[str, Any]) -> bool:
+    """Whether two stored reaches read alike and name the same people, however their conditions are nested."""
+    named = ("named_in", "named_out")
+    return all(set(one.get(n, ())) == set(other.get(n, ())) for n in named) and sentence_of(one) == sentence_of(other)
 
 
 def _enter(data: QueryDict, prefix: str, condition: Mapping[str, Any]) -> None:

@@ -7,6 +7,7 @@ from typing import Any
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
+from django.views.decorators.http import require_POST
 
 from stepladder import clock
 from stepladder.accounts.signed_in import account_of
@@ -15,7 +16,7 @@ from stepladder.journal.queries import history
 from stepladder.reaches import actions, queries
 from stepladder.reaches.forms import GroupForm
 from stepladder.reaches.models import Group, GroupRule
-from stepladder.reaches.reach_forms import ReachPart, form_of, pickers, reach_context, stored_reach
+from stepladder.reaches.reach_forms import ReachPart, form_of, pickers, reach_context, sentence_of, stored_reach
 from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -27,6 +28,12 @@ def groups(request: HttpRequest) -> HttpResponse:
         "rows": queries.group_rows(clock.today()),
     }
     return render(request, "reaches/groups.html", context)
+
+
+@require_POST
+def reach_sentence(request: HttpRequest) -> HttpResponse:
+    """Whom a form means as it stands, read back."""
+    return HttpResponse(sentence_of(stored_reach(request.POST)), content_type="text/plain; charset=utf-8")
 
 
 def new_group(request: HttpRequest) -> HttpResponse:

@@ -7,13 +7,12 @@ from dataclasses import dataclass
 
 from django.http import HttpRequest
 from django.utils.html import escape
-from django.utils.http import urlencode
 from django.utils.safestring import SafeString, mark_safe
 
 from stepladder.core.board import Cell
 from stepladder.core.requirements import Status
 from stepladder.records.board import Board, BoardRow
-from stepladder.records.forms import Asked
+from stepladder.records.forms import Clocks
 
 __all__ = ["EVERYONE", "BoardLinks", "DrawnRow", "drawn"]
 
@@ -26,18 +25,9 @@ class BoardLinks:
     """Where the cells, and the folds of the board, lead."""
 
     request: HttpRequest
-    asked: Asked
-    known: Asked
-    attending: bool
+    clocks: Clocks
     unfolded: frozenset[str]
     page: int
-
-    def cell_query(self) -> str:
-        """What every cell's list is asked for beside its unit and course; today, as known today, needs no words."""
-        days = {"day": self.asked.expression, "known": self.known.expression}
-        said = {name: text for name, text in days.items() if text != "today"}
-        query = urlencode(said | ({"if": "booked"} if self.attending else {}))
-        return f"?{query}" if query else ""
 
     def folding(self, row: BoardRow) -> str:
         """The board with this unit unfolded, or folded again."""
@@ -73,7 +63,7 @@ class DrawnRow:
 def drawn(board: Board, rate: str, links: BoardLinks) -> Iterator[DrawnRow]:
     """The rows of a board. Values are numbers and public ids, so nothing of them needs escaping but what leads elsewhere."""
     # Relative to the board's own address, and as short as they can be: a page has two thousand of them.
-    more, courses = escape(links.cell_query()), [course.public_id for course in board.courses]
+    more, courses = escape(links.clocks.suffix), [course.public_id for course in board.courses]
     for row in board.rows:
         at = f"at/{row.public_id or EVERYONE}"
         cells = "".join(

@@ -18,7 +18,7 @@ from stepladder.learning.models import Completion
 from stepladder.web.templatetags.web import day as written
 from stepladder.web.templatetags.web import share
 
-__all__ = ["certificate_pdf"]
+__all__ = ["INK", "QUIET", "certificate_pdf", "register_fonts", "writable"]
 
 FONTS = Path(__file__).resolve().parent / "fonts"
 FILES = {"Text": "text.ttf", "TextBold": "text-bold.ttf", "Head": "head-bold.ttf", "Wide": "wide-bold.ttf"}
@@ -31,7 +31,7 @@ MISSING = "□"
 
 def certificate_pdf(completion: Completion, *, organisation: str, valid_until: date, check_url: str) -> bytes:
     """One landscape page; the same completion gives the same bytes. *valid_until* FOREVER: it does not run out."""
-    _register_fonts()
+    register_fonts()
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=(WIDTH, HEIGHT), invariant=1)
     canvas.setTitle(f"Certificate {completion.number}")
@@ -51,7 +51,8 @@ def certificate_pdf(completion: Completion, *, organisation: str, valid_until: d
     return out.getvalue()
 
 
-def _register_fonts() -> None:
+def register_fonts() -> None:
+    """Make the house's fonts known to what draws documents."""
     if "Text" not in pdfmetrics.getRegisteredFontNames():
         for name, file in FILES.items():
             pdfmetrics.registerFont(TTFont(name, str(FONTS / file)))
@@ -61,6 +62,13 @@ def _has(font: str, text: str) -> bool:
     registered = pdfmetrics.getFont(font)
     assert isinstance(registered, TTFont)
     return all(ord(letter) in registered.face.charToGlyph for letter in text)
+
+
+def writable(text: str, font: str) -> tuple[str, str]:
+    """The font a text can be drawn in, and the text with a sign for each letter that no font here has."""
+    if _has(font, text):
+        return font, text
+    return "Wide", "".join(letter if _has("Wide", letter) else MISSING for letter in text)
 
 
 def _name(completion: Completion) -> str:
@@ -73,9 +81,7 @@ def _name(completion: Completion) -> str:
 
 def _draw(canvas: Canvas, text: str, font: str, sizes: tuple[int, ...], y: float, *, most: int = 1) -> float:
     """Draw a text from *y* downwards in the largest size at which it takes at most *most* lines; where the next may begin."""
-    if not _has(font, text):
-        font = "Wide"
-        text = "".join(letter if _has(font, letter) else MISSING for letter in text)
+    font, text = writable(text, font)
     size, lines = _fitted(text, font, sizes, most)
     canvas.setFont(font, size)
     for line in lines:

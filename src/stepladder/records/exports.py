@@ -60,8 +60,10 @@ def as_csv(heads: Sequence[str], pieces: Pieces) -> Iterator[bytes]:
         yield "".join(lines).encode()
 
 
-def as_xlsx(path: Path, title: str, heads: Sequence[str], pieces: Pieces, count: int) -> None:
-    """A workbook of one sheet: heads that stay, days as days, text as text. Raises TooLong before anything is written."""
+def as_xlsx(
+    path: Path, title: str, heads: Sequence[str], pieces: Pieces, count: int, about: Sequence[tuple[str, str]]
+) -> None:
+    """A workbook: heads that stay, days as days, text as text; *about* on a second sheet. Raises TooLong before anything is written."""
     if count > MOST_ROWS:
         raise TooLong(count)
     options = {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
@@ -80,3 +82,7 @@ def as_xlsx(path: Path, title: str, heads: Sequence[str], pieces: Pieces, count:
                     sheet.write_datetime(n, column, value, days)
                 elif value is not None:
                     sheet.write(n, column, value if isinstance(value, int | float) else str(value))
+        beside = book.add_worksheet("What this is")
+        beside.set_column(0, 0, 24)
+        for n, (label, value) in enumerate(about):
+            beside.write_row(n, 0, (label, value))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from django.http import QueryDict
+from django.utils.http import urlencode
 
 from stepladder import clock
 from stepladder.accounts.organisation import calendar
@@ -14,8 +15,10 @@ from stepladder.core.days import DayError, resolve_day
 from stepladder.core.requirements import LATE, Status
 from stepladder.courses.models import Course
 from stepladder.records.list_columns import Filters
+from stepladder.web.templatetags.web import day as written
+from stepladder.web.templatetags.web import weekday
 
-__all__ = ["Asked", "is_forecast", "read_day", "read_filters"]
+__all__ = ["Asked", "Clocks", "read_clocks", "read_filters", "read_optional_day"]
 
 STATUS_WORDS = frozenset(str(status) for status in Status)
 DAY_WORDS = [
@@ -48,9 +51,61 @@ def read_day(data: QueryDict, name: str, default: str = "today") -> Asked:
         return Asked(text, resolve_day(default, today=today, calendar=calendar()), str(error))
 
 
-def is_forecast(data: QueryDict, asked: Asked) -> bool:
-    """Whether a day to come is asked for as if everybody who is booked attended (`?if=booked`)."""
-    return data.get("if") == "booked" and asked.day > clock.today()
+@dataclass(frozen=True)
+class Clocks:
+    """The two clocks of a view: the day that it shows, and the day by whose knowledge. Rule: 5, "As of".
+
+    *attending*: a day to come as if everybody who is booked attended. Every head, link, file and print that follows from the view
+    says them.
+    """
+
+    asked: Asked
+    known: Asked
+    attending: bool = False
+
+    @property
+    def query(self) -> str:
+        """For addresses; today, as known today, needs no words."""
+        days = {"day": self.asked.expression, "known": self.known.expression}
+        said = {name: text for name, text in days.items() if text != "today"}
+        return urlencode(said | ({"if": "booked"} if self.attending else {}))
+
+    @property
+    def suffix(self) -> str:
+        """The same with its question mark, to end an address with."""
+        return f"?{self.query}" if self.query else ""
+
+    @property
+    def more(self) -> str:
+        """The same, to go on after other words of an address."""
+        return f"&{self.query}" if self.query else ""
+
+    @property
+    def is_today(self) -> bool:
+        """Whether it shows today, as known today."""
+        return self.asked.day == clock.today() == self.known.day
+
+    @property
+    def description(self) -> str:
+        """As of Fri 27 Nov 2026, as known on 1 Mar 2026."""
+        parts = [f"as of {weekday(self.asked.day)}"]
+        if self.known.day != clock.today():
+            parts.append(f"as known on {written(self.known.day)}")
+        if self.attending:
+            parts.append("if everyone booked attends")
+        return ", ".join(parts)
+
+    @property
+    def errors(self) -> list[str]:
+        return [error for error in (self.asked.error, self.known.error) if error]
+
+
+def read_clocks(data: QueryDict) -> Clocks:
+    """The clocks asked for (`?day=…&known=…&if=booked`); a wrong day is said, and today stands in for it."""
+    asked, known, today = read_day(data, "day"), read_day(data, "known"), clock.today()
+    if known.day > today:
+        known = Asked("today", today, "What will be known is not known yet. As known: today, or a day before.")
+    return Clocks(asked, known, data.get("if") == "booked" and asked.day > today)
 
 
 def read_optional_day(data: QueryDict, name: str) -> tuple[date | None, str]:
@@ -63,17 +118,17 @@ def read_optional_day(data: QueryDict, name: str) -> tuple[date | None, str]:
 
 def read_filters(
     data: QueryDict, *, preset: frozenset[Status] | None, scope: frozenset[int] | None
-) -> tuple[Filters, Asked, list[str]]:
-    """The filters of a list, the day asked for, and every error. *preset* are the statuses while none are ticked."""
-    asked, known = read_day(data, "day"), read_day(data, "known")
+) -> tuple[Filters, Clocks, list[str]]:
+    """The filters of a list, its clocks, and every error. *preset* are the statuses while none are ticked."""
+    clocks = read_clocks(data)
     due_from, error_from = read_optional_day(data, "due_from")
     due_to, error_to = read_optional_day(data, "due_to")
     expires_to, error_expires = read_optional_day(data, "expires_to")
     ticked = frozenset(Status(s) for s in data.getlist("status") if s in STATUS_WORDS)
     filters = Filters(
-        day=asked.day,
-        known_on=known.day,
-        asked=asked.expression,
+        day=clocks.asked.day,
+        known_on=clocks.known.day,
+        clocks=clocks.suffix,
         text=data.get("q", "").strip(),
         unit=Unit.objects.select_related("chart").filter(public_id=data.get("unit", "")).first(),
         course=Course.objects.filter(public_id=data.get("course", "")).first(),
@@ -83,10 +138,10 @@ def read_filters(
         due_to=due_to,
         expires_to=expires_to,
         scope=scope,
-        attending=is_forecast(data, asked),
+        attending=clocks.attending,
     )
-    errors = [e for e in (asked.error, known.error, error_from, error_to, error_expires) if e]
-    return filters, asked, errors
+    errors = [*clocks.errors, *(e for e in (error_from, error_to, error_expires) if e)]
+    return filters, clocks, errors
 
 
 PRESETS: dict[str, frozenset[Status] | None] = {"late": frozenset(LATE), "all": None}

@@ -16,6 +16,7 @@ from stepladder.journal import undoing, verbs
 from stepladder.journal.actions import Actor
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import as_sentence
+from stepladder.search.words import words_of
 
 __all__ = ["EntrySheet", "JournalLine", "entries", "entry_sheet", "lines", "register", "take_back", "verb_choices"]
 
@@ -38,9 +39,9 @@ def entries(
 ) -> QuerySet[Entry]:
     """Entries by who acted, on what (names as then known), how, and between two days; the newest first."""
     rows = Entry.objects.order_by("-number")
-    for word in actor.split():
+    for word in words_of(actor):
         rows = rows.filter(actor_name__icontains=word)
-    for word in about.split():
+    for word in words_of(about):
         rows = rows.filter(Q(object_name__icontains=word) | Q(object_id=word))
     # What no act was recorded for is of use only to who asks for it.
     rows = rows.filter(verb=verb) if verb else rows.exclude(verb="write")

@@ -14,17 +14,19 @@ from stepladder.core.columns import RequirementColumns
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Course
 from stepladder.people.models import Person
+from stepladder.web.templatetags.web import day as written
 
 __all__ = ["Filters", "ListCell", "ListColumn", "ListRow", "add_list_column", "cells_of", "list_columns", "values_of"]
 
 
 @dataclass(frozen=True)
 class Filters:
-    """What a list of requirements is narrowed to. *statuses* empty: all; *seen* None: everybody. *asked*: the day's words."""
+    """What a list of requirements is narrowed to. *statuses* empty: all; *scope* None: everybody. *clocks*: both days as an
+    address that follows from the list ends with them."""
 
     day: date
     known_on: date
-    asked: str = "today"
+    clocks: str = ""
     text: str = ""
     unit: Unit | None = None
     course: Course | None = None
@@ -35,6 +37,20 @@ class Filters:
     expires_to: date | None = None
     scope: frozenset[int] | None = None
     attending: bool = False
+
+    @property
+    def description(self) -> list[tuple[str, str]]:
+        """What it is narrowed to, as (filter, value), for who reads a print or a file without the page."""
+        days = (("due from", self.due_from), ("due to", self.due_to), ("valid until at most", self.expires_to))
+        said = [
+            ("name or number", self.text),
+            ("unit and below", self.unit.name if self.unit else ""),
+            ("course", self.course.title if self.course else ""),
+            ("status", ", ".join(str(s) for s in Status if s in self.statuses)),
+            *((label, written(value) if value else "") for label, value in days),
+            ("suggested too", "yes" if self.with_suggested else ""),
+        ]
+        return [(label, value) for label, value in said if value]
 
 
 @dataclass(frozen=True)

@@ -11,18 +11,18 @@ from numpy.typing import NDArray
 from stepladder.assignments.queries import requirements
 from stepladder.core.columns import is_one_of
 from stepladder.core.days import FOREVER
-from stepladder.core.requirements import LATE, WORST_FIRST
+from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.courses.models import Course
 from stepladder.people.models import Person
 from stepladder.records.attending import requirement_columns
 from stepladder.records.list_columns import ListRow
 
-__all__ = ["late_count", "late_counts", "late_summary", "requirements_of"]
+__all__ = ["late_count", "late_counts", "late_summary", "requirements_of", "standing_counts"]
 
 
-def _late(day: date, scope: frozenset[int] | None) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+def _late(day: date, known_on: date, scope: frozenset[int] | None) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """Person and course of everything mandatory that is late, in order of people."""
-    columns = requirement_columns(day=day, known_on=day)
+    columns = requirement_columns(day=day, known_on=known_on)
     late = columns.mandatory & is_one_of(columns.rank, [WORST_FIRST.index(s) for s in LATE])
     if scope is not None:
         late &= is_one_of(columns.person, scope)
@@ -33,20 +33,31 @@ def _different(ordered: NDArray[np.int32]) -> int:
     return int((ordered[1:] != ordered[:-1]).sum()) + min(len(ordered), 1)
 
 
-def late_count(day: date, scope: frozenset[int] | None = None) -> int:
-    """How many of those seen are late with something mandatory on a day."""
-    return _different(_late(day, scope)[0])
+def standing_counts(course: Course, day: date, scope: frozenset[int] | None = None) -> dict[Status, int]:
+    """How many of those seen stand how with what is asked of them in a course on a day, the best first; none left at nought."""
+    columns = requirement_columns(day=day, known_on=day)
+    keep = columns.mandatory & (columns.course == course.pk)
+    if scope is not None:
+        keep &= is_one_of(columns.person, scope)
+    counts = np.bincount(columns.rank[keep], minlength=len(WORST_FIRST)).tolist()
+    best_first = zip(reversed(WORST_FIRST), reversed(counts), strict=True)
+    return {status: count for status, count in best_first if count}
+
+
+def late_count(day: date, scope: frozenset[int] | None = None, *, known_on: date | None = None) -> int:
+    """How many of those seen are late with something mandatory on a day, as known on a day (None: then)."""
+    return _different(_late(day, known_on or day, scope)[0])
 
 
 def late_counts(day: date) -> NDArray[np.int64]:
     """With how many mandatory requirements everybody is late on a day, by their key."""
     most = Person.objects.aggregate(most=Max("pk"))["most"] or 0
-    return np.bincount(_late(day, None)[0], minlength=most + 1)
+    return np.bincount(_late(day, day, None)[0], minlength=most + 1)
 
 
 def late_summary(day: date, scope: frozenset[int] | None = None) -> tuple[int, list[tuple[str, int]]]:
     """How many of those seen are late with something mandatory on a day; and per course, the most first."""
-    people, courses = _late(day, scope)
+    people, courses = _late(day, day, scope)
     counts = np.bincount(courses)
     titles = Course.objects.filter(pk__in=np.flatnonzero(counts).tolist()).values_list("pk", "title")
     per_course = [(title, int(counts[key])) for key, title in titles]

@@ -25,16 +25,17 @@ class SeatFlag:
         return self.description
 
 
-def seat_flags(rows: Iterable[ListRow], day: date) -> dict[str, SeatFlag]:
-    """`ListRow.key` → the flag, for rows whose person has a seat in a session on *day* or later."""
+def seat_flags(rows: Iterable[ListRow], day: date, known_on: date) -> dict[str, SeatFlag]:
+    """`ListRow.key` → the flag, for rows whose person has a seat in a session on *day* or later; of a past
+    day, or as known on one, the seats that were booked by then."""
     shown = list(rows)
-    seats = seats_for(row.person.pk for row in shown)
+    seats = seats_for((row.person.pk for row in shown), min(day, known_on))
     booked = [row for row in shown if (seat := seats.get(row.pair)) and seat.ends_on >= day]
     if not booked:
         return {}
     people, courses = {row.person.pk for row in booked}, {row.course.pk for row in booked}
     needed: dict[tuple[int, int], date | None] = {}
-    for found in requirements(people=sorted(people), courses=sorted(courses), day=day):
+    for found in requirements(people=sorted(people), courses=sorted(courses), day=day, known_on=known_on):
         needed[found.person, found.course] = found.requirement.needed_by
     flags = {}
     for row in booked:

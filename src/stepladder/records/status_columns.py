@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from datetime import date
 
 from django.urls import reverse
-from django.utils.http import urlencode
 
 from stepladder.core.days import FOREVER
 from stepladder.records import lists
@@ -17,12 +16,11 @@ __all__ = ["COLUMNS"]
 
 
 def _record(row: ListRow, filters: Filters) -> str:
-    return reverse("records:record", args=[row.person.public_id])
+    return reverse("records:record", args=[row.person.public_id]) + filters.clocks
 
 
 def _why(row: ListRow, filters: Filters) -> str:
-    address = reverse("records:why", args=[row.person.public_id, row.course.public_id])
-    return f"{address}?{urlencode({'day': filters.asked})}"
+    return reverse("records:why", args=[row.person.public_id, row.course.public_id]) + filters.clocks
 
 
 def _valid_until(row: ListRow) -> date | None:
@@ -30,7 +28,7 @@ def _valid_until(row: ListRow) -> date | None:
 
 
 def _seats(rows: Sequence[ListRow], filters: Filters) -> list[SeatFlag | None]:
-    flags = seat_flags(rows, filters.day)
+    flags = seat_flags(rows, filters.day, filters.known_on)
     return [flags.get(row.key) for row in rows]
 
 
@@ -75,4 +73,6 @@ COLUMNS = (
     ListColumn("late", "Days late", lambda rows, _: [r.days_late for r in rows], 80, sort=lists.by_late, css="n"),
     ListColumn("seat", "Seat", _seats, 90, template="records/cells/seat.html", beside="status"),
     ListColumn("session", "Session ends on", _session_ends, 100, of="seat", files_only=True),
+    ListColumn("as_of", "As of", lambda rows, filters: [filters.day] * len(rows), 200, files_only=True),
+    ListColumn("known", "As known on", lambda rows, filters: [filters.known_on] * len(rows), 210, files_only=True),
 )

@@ -40,7 +40,10 @@ class Strips:
 def strips_of(person: Person, *, day: date, known_on: date) -> Strips:
     """The days on which a person held each course, from two years back to a year on."""
     first, last = day - timedelta(days=365 * YEARS_BACK), day + timedelta(days=365 * YEARS_ON)
-    rows = ValiditySpan.objects.filter(person=person, known_from__lte=known_on, known_to__gt=known_on).order_by("first")
+    # By what was completed up to the day: a past view shows nothing later.
+    rows = ValiditySpan.objects.filter(
+        person=person, first__lte=day, known_from__lte=known_on, known_to__gt=known_on
+    ).order_by("first")
     chains: dict[int, list[ValiditySpan]] = {}
     for row in rows:
         chains.setdefault(row.course_id, []).append(row)

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.records import journal_views, views
+from stepladder.records import journal_views, period_views, views
 
 app_name = "records"
 urlpatterns = [
@@ -13,10 +13,13 @@ urlpatterns = [
     path("late/", views.late, name="late"),
     path("standing/", views.status_list, name="standing"),
     path("remind/", views.remind, name="remind"),
+    path("done/", period_views.period, name="period"),
+    path("people/<str:person>/transcript.<str:kind>", views.transcript, name="transcript"),
     path("mine/", views.own_record, name="own"),
     path("people/<str:person>/", views.record, name="record"),
     path("people/<str:person>/<str:course>/", views.why, name="why"),
     path("certificates/<str:public_id>/", views.certificate, name="certificate"),
+    path("completions/<str:public_id>/revoke/", views.revoke, name="revoke"),
     path("check/", views.check, name="check_any"),
     path("check/<str:number>/", views.check, name="check"),
 ]

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -19,23 +19,26 @@ from stepladder.accounts.organisation import organisation
 from stepladder.accounts.signed_in import account_of
 from stepladder.assignments import actions as assigning
 from stepladder.charts.models import Chart
+from stepladder.charts.pages import act_of_sheet, act_page
 from stepladder.core.days import FOREVER
 from stepladder.core.numbers import whole_number
 from stepladder.core.requirements import Status
 from stepladder.core.validity import link_on
 from stepladder.courses.models import Course
+from stepladder.learning import actions as learning
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import completions_of, open_enrolments, views_of
 from stepladder.learning.validity import links_of
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
-from stepladder.people.queries import person_sheet
+from stepladder.people.queries import first_days, person_sheet
 from stepladder.records import board as boards
-from stepladder.records import certificates, exports, queries, strips
+from stepladder.records import certificates, exports, queries, strips, transcripts
 from stepladder.records.board_drawing import EVERYONE, BoardLinks, drawn
-from stepladder.records.forms import DAY_WORDS, PRESETS, is_forecast, read_day, read_filters
+from stepladder.records.forms import DAY_WORDS, PRESETS, Clocks, read_clocks, read_filters
 from stepladder.records.list_columns import Filters, cells_of, list_columns, values_of
 from stepladder.records.lists import StatusRows, status_rows
+from stepladder.records.revoking import RevokeForm, foretold
 from stepladder.records.seats import seat_flags
 from stepladder.records.units import unit_choices
 from stepladder.records.why import explain
@@ -49,47 +52,47 @@ XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 def board(request: HttpRequest) -> HttpResponse:
     """Units × courses on any day."""
-    asked, known = read_day(request.GET, "day"), read_day(request.GET, "known")
+    clocks = read_clocks(request.GET)
+    day, known_on = clocks.asked.day, clocks.known.day
     rate = "on time" if request.GET.get("rate") == "on time" else "covered"
     charts = list(Chart.objects.filter(kind=Chart.Kind.UNIT).order_by("-is_main", "name"))
     chart = next((c for c in charts if str(c.pk) == request.GET.get("chart")), charts[0] if charts else None)
     only = request.GET.getlist("course")
-    scope, attending = people_seen(request.user, "open records"), is_forecast(request.GET, asked)
-    to_come = asked.day > clock.today()
+    scope = people_seen(request.user, "open records")
     unfolded = frozenset(request.GET.getlist("open"))
     found = boards.board(
-        day=asked.day,
-        known_on=known.day,
+        day=day,
+        known_on=known_on,
         chart=chart,
         only=only,
         scope=scope,
-        attending=attending,
+        attending=clocks.attending,
         unfolded=unfolded,
         page=whole_number(request.GET.get("courses", "")) or 1,
     )
-    links = BoardLinks(request, asked, known, attending, unfolded, found.page)
+    links = BoardLinks(request, clocks, unfolded, found.page)
+    to_come = day > clock.today()
     context = {
         "board": found,
         "rows": drawn(found, rate, links),
         "links": links,
-        "forecast": boards.forecast(day=asked.day, known_on=known.day, rate=rate, scope=scope) if to_come else None,
-        "attending": attending,
-        "asked": asked,
-        "known": known,
+        "forecast": boards.forecast(day=day, known_on=known_on, rate=rate, scope=scope) if to_come else None,
         "rate": rate,
         "chart": chart,
         "charts": charts,
         "only": only,
         "unfolded": sorted(unfolded),
         "all_courses": Course.objects.exclude(state="draft").order_by("title"),
-        "day_words": DAY_WORDS,
-        **_index(request),
+        **_frame(request, clocks),
     }
-    return render(request, "records/board.html", context, status=422 if asked.error or known.error else 200)
+    return render(request, "records/board.html", context, status=422 if clocks.errors else 200)
 
 
-def _index(request: HttpRequest) -> dict[str, Any]:
-    return {"late": queries.late_count(clock.today(), people_seen(request.user, "open records"))}
+def _frame(request: HttpRequest, clocks: Clocks) -> dict[str, Any]:
+    """What every page of records has around it: its clocks, and the index by them."""
+    scope = people_seen(request.user, "open records")
+    late_now = queries.late_count(clocks.asked.day, scope, known_on=clocks.known.day)
+    return {"clocks": clocks, "late": late_now, "day_words": DAY_WORDS}
 
 
 def at(request: HttpRequest, unit: str, course: str) -> HttpResponse:
@@ -103,15 +106,15 @@ def at(request: HttpRequest, unit: str, course: str) -> HttpResponse:
 
 def cell(request: HttpRequest) -> HttpResponse:
     """A cell of the board for the margin: its people, the late first."""
-    filters, asked, _ = read_filters(request.GET, preset=None, scope=people_seen(request.user, "open records"))
+    filters, clocks, _ = read_filters(request.GET, preset=None, scope=people_seen(request.user, "open records"))
     rows = status_rows(filters, sort="status")
     context = {
         "filters": filters,
-        "asked": asked,
+        "clocks": clocks,
         "counts": list(rows.counts().items()),
         "total": len(rows),
         "rows": rows.without(Status.CURRENT)[:10],
-        "expiring": rows.expiring(asked.day, asked.day + timedelta(days=180)),
+        "expiring": rows.expiring(filters.day, filters.day + timedelta(days=180)),
         "query": request.GET.urlencode(),
     }
     return render(request, "records/cell.html", context)
@@ -127,14 +130,14 @@ def status_list(request: HttpRequest) -> HttpResponseBase:
 
 def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
     """Who stands how; as CSV or XLSX with the same filters and order."""
-    filters, asked, errors = read_filters(
+    filters, clocks, errors = read_filters(
         request.GET, preset=PRESETS[preset], scope=people_seen(request.user, "open records")
     )
     sort = request.GET.get("sort", "late" if preset == "late" else "status")
     rows = status_rows(filters, sort=sort)
     if request.GET.get("as") in ("csv", "xlsx") and not errors:
         try:
-            return _file(rows, filters, request.GET["as"], "late" if preset == "late" else "standing")
+            return _file(rows, filters, clocks, request.GET["as"], "late" if preset == "late" else "standing")
         except exports.TooLong as refusal:
             errors.append(str(refusal))
     columns = list_columns(on_screen=True)
@@ -148,7 +151,6 @@ def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
     context = {
         "page": page,
         "filters": filters,
-        "asked": asked,
         "errors": errors,
         "preset": preset,
         "lines": list(zip(page.rows, cells_of(page.rows, filters), strict=True)),
@@ -156,10 +158,9 @@ def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
         "statuses": list(Status),
         "units": unit_choices(filters.unit),
         "courses": Course.objects.exclude(state="draft").order_by("title"),
-        "day_words": DAY_WORDS,
         "query": _query(request),
-        "may_remind": policy.may(request.user, "remind"),
-        **_index(request),
+        "may_remind": clocks.is_today and policy.may(request.user, "remind"),
+        **_frame(request, clocks),
     }
     return render(request, "records/list.html", context, status=422 if errors else 200)
 
@@ -175,7 +176,9 @@ def remind(request: HttpRequest) -> HttpResponse:
 
     def act() -> str:
         told = assigning.remind(pairs=pairs, by=account_of(request))
-        toasts.say(request, f"{told} reminder{'s' if told != 1 else ''} on the way.")
+        left_out = len(set(pairs)) - told
+        why = f" {left_out} left out: reminded today already, or nothing is asked any more." if left_out else ""
+        toasts.say(request, f"{told} reminder{'s' if told != 1 else ''} on the way.{why}")
         return reverse("records:late")
 
     return act_once(request, act)
@@ -188,17 +191,19 @@ def _query(request: HttpRequest) -> str:
     return query.urlencode()
 
 
-def _file(rows: StatusRows, filters: Filters, kind: str, name: str) -> HttpResponseBase:
+def _file(rows: StatusRows, filters: Filters, clocks: Clocks, kind: str, name: str) -> HttpResponseBase:
     """The list as a file. Raises exports.TooLong."""
     heads = [column.label for column in list_columns()]
     pieces = (values_of(piece, filters) for piece in rows.pieces())
-    file = f"{name}-{filters.day}.{kind}"
+    known = "" if filters.known_on == clock.today() else f"-known-{filters.known_on}"
+    file = f"{name}-{filters.day}{known}.{kind}"
     if kind == "csv":
         body = exports.as_csv(heads, pieces)
         headers = {"Content-Disposition": f'attachment; filename="{file}"'}
         return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
     book = tempfile.NamedTemporaryFile(suffix=".xlsx")  # noqa: SIM115 - the response closes it, and then it is gone
-    exports.as_xlsx(Path(book.name), "Who stands how", heads, pieces, len(rows))
+    about = [("As of", clocks.description), *filters.description]
+    exports.as_xlsx(Path(book.name), "Who stands how", heads, pieces, len(rows), about)
     return FileResponse(book, as_attachment=True, filename=file, content_type=XLSX)
 
 
@@ -220,34 +225,58 @@ def own_record(request: HttpRequest) -> HttpResponse:
 
 
 def _record(request: HttpRequest, person: Person, template: str) -> HttpResponse:
-    asked, known = read_day(request.GET, "day"), read_day(request.GET, "known")
-    rows = queries.requirements_of(person, asked.day, known.day)
+    clocks = read_clocks(request.GET)
+    day, known_on = clocks.asked.day, clocks.known.day
+    # Of somebody to come what will be asked is shown as of their first day.
+    starts_on = first_days([person.pk], day).get(person.pk) if day >= clock.today() else None
+    rows = queries.requirements_of(person, starts_on or day, known_on)
     context = {
         "person": person,
-        "sheet": person_sheet(person, asked.day),
-        "asked": asked,
+        "sheet": person_sheet(person, starts_on or day),
+        "starts_on": starts_on,
+        "is_own": person.account_id == getattr(request.user, "pk", None),
         "rows": rows,
-        "flags": seat_flags(rows, asked.day),
-        "strips": strips.strips_of(person, day=asked.day, known_on=known.day),
-        "completions": completions_of(person),
-        "under_way": [v for v in views_of(open_enrolments(person)) if v.enrolment.begun_at],
-        "day_words": DAY_WORDS,
-        **_index(request),
+        "flags": seat_flags(rows, starts_on or day, known_on),
+        "strips": strips.strips_of(person, day=day, known_on=known_on),
+        "completions": completions_of(person, day=day, known_on=known_on),
+        # How far somebody had come on a past day is not kept.
+        "under_way": [v for v in views_of(open_enrolments(person)) if v.enrolment.begun_at] if clocks.is_today else [],
+        "may_change": clocks.is_today and policy.may(request.user, "change records", person),
+        **_frame(request, clocks),
     }
     return render(request, template, context)
+
+
+def transcript(request: HttpRequest, person: str, kind: str) -> HttpResponseBase:
+    """Everything that one person has done, as PDF or CSV, by the clocks of the page it is asked from."""
+    found = _record_person(request, person)
+    clocks = read_clocks(request.GET)
+    day, known_on = clocks.asked.day, clocks.known.day
+    rows = transcripts.transcript_rows(found, day=day, known_on=known_on)
+    name = f"transcript-{found.employee_number}-{day}"
+    if kind == "csv":
+        body = exports.as_csv(transcripts.HEADS, [[row.values for row in rows]])
+        headers = {"Content-Disposition": f'attachment; filename="{name}.csv"'}
+        return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
+    if kind != "pdf":
+        raise Http404
+    places = person_sheet(found, day).present
+    where = "; ".join(f"{p.position.name}, {p.unit.name}" if p.position else p.unit.name for p in places)
+    pdf = transcripts.transcript_pdf(
+        found, rows, organisation=organisation().name, where=where, description=clocks.description
+    )
+    headers = {"Content-Disposition": f'inline; filename="{name}.pdf"'}
+    return HttpResponse(pdf, content_type="application/pdf", headers=headers)
 
 
 def why(request: HttpRequest, person: str, course: str) -> HttpResponse:
     """Why somebody stands so with a course."""
     found = _record_person(request, person)
     about = get_object_or_404(Course, public_id=course)
-    asked, known = read_day(request.GET, "day"), read_day(request.GET, "known")
+    clocks = read_clocks(request.GET)
     context = {
-        "why": explain(found, about, day=asked.day, known_on=known.day),
-        "asked": asked,
-        "known": known,
-        "day_words": DAY_WORDS,
-        **_index(request),
+        "why": explain(found, about, day=clocks.asked.day, known_on=clocks.known.day),
+        **_frame(request, clocks),
     }
     is_own = found.account_id == getattr(request.user, "pk", None) and not policy.may(request.user, "open records")
     return render(request, "records/own_why.html" if is_own else "records/why.html", context)
@@ -271,6 +300,34 @@ def certificate(request: HttpRequest, public_id: str) -> HttpResponse:
     )
 
 
+def revoke(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A completion that never was: why, and what that does."""
+    shown = policy.visible(
+        request.user, "change records", Completion.objects.select_related("person", "course", "edition")
+    )
+    completion = get_object_or_404(shown, public_id=public_id)
+    person, by = completion.person, account_of(request)
+    address = reverse("records:record", args=[person.public_id])
+    if completion.is_revoked:
+        toasts.trouble(request, "It is revoked already.")
+        return redirect(address)
+
+    def do(data: dict[str, Any]) -> None:
+        learning.revoke_completion(completion=completion, because=data["because"], by=by)
+
+    act = act_of_sheet(
+        (f"Training record of {person.name}", address),
+        title=f"Revoke “{completion.course.title}” of {written(completion.day)}",
+        verb="Revoke it",
+        do=do,
+        done_text=lambda _: f"The completion of “{completion.course.title}” is revoked.",
+        seen_on=lambda _: clock.today(),
+        foretell=lambda data: foretold(completion, lambda: do(data)),
+        extra=_frame(request, read_clocks(request.GET)),
+    )
+    return act_page(request, RevokeForm(request.POST or None), act, "records/revoke.html")
+
+
 def _valid_until(completion: Completion) -> date:
     """The last day that this completion counts; a later one has a certificate of its own."""
     link = link_on(links_of(completion.person_id, completion.course_id, known_on=clock.today()), completion.day)
@@ -283,7 +340,12 @@ def check(request: HttpRequest, number: str = "") -> HttpResponse:
     surname = request.GET.get("surname", "").strip()
     context: dict[str, Any] = {"number": number, "surname": surname}
     if number:
-        completion = Completion.objects.filter(number=number).select_related("person", "course", "edition").first()
+        completion = (
+            Completion.objects.filter(number=number)
+            .select_related("person", "course", "edition")
+            .order_by("-pk")
+            .first()
+        )
         context["completion"] = completion
         if completion:
             valid_until = _valid_until(completion)

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime, time, timedelta
+from math import ceil
 
 from stepladder import clock
 from stepladder.timetable.models import Room, Session
@@ -17,15 +18,15 @@ __all__ = ["Bar", "Line", "Picture", "draw_days", "draw_rooms"]
 
 LABEL, WIDTH, HEAD = 128, 1000, 24
 LANE, GAP = 38, 6
-# The hours shown at least; earlier and later sessions widen them.
-FIRST_HOUR, LAST_HOUR = 7, 19
+# The hours of a day without sessions; else those that are used are drawn, with one before and one after to plan in.
+FIRST_HOUR, LAST_HOUR, LEAST_HOURS = 8, 17, 6
 # About how wide a figure below a title is drawn.
 FIGURE = 6.8
 
 
 @dataclass(frozen=True)
 class Bar:
-    """A meeting on its line: where it stands, what is written in it, and how it is marked.
+    """A meeting on its line: where it stands, what is written in it, how it is marked, and which share of its seats (0 to 1) is *taken*.
 
     *whole* is its name and what a pointer is shown: it begins with what is written in it, as WCAG 2.5.3 asks.
     """
@@ -38,7 +39,18 @@ class Bar:
     whole: str
     mark: str
     session: Session
+    taken: float
     height: int = LANE - 4
+
+    @property
+    def foot(self) -> float:
+        """Where the line of its seats stands."""
+        return self.y + self.height - 3
+
+    @property
+    def taken_width(self) -> float:
+        """How much of its foot is drawn full: the share of seats that are taken."""
+        return self.taken * self.width
 
     @property
     def room_for_text(self) -> float:
@@ -158,8 +170,7 @@ def _hour(at: datetime, day: date) -> float:
 
 def _picture(lines: Sequence[tuple[str, str, date, str, list[_Piece]]], busy: set[int]) -> Picture:
     pieces = [piece for line in lines for piece in line[4]]
-    first = int(min([FIRST_HOUR, *(p.start for p in pieces)]))
-    last = max([LAST_HOUR, *(-int(-p.end // 1) for p in pieces)])
+    first, last = _hours_drawn(pieces, any(line[2] == clock.today() for line in lines))
     per_hour = (WIDTH - LABEL) / (last - first)
     drawn, y = [], float(HEAD)
     for label, detail, day, room, own in lines:
@@ -170,6 +181,21 @@ def _picture(lines: Sequence[tuple[str, str, date, str, list[_Piece]]], busy: se
         y += height
     hours = [(hour, LABEL + (hour - first) * per_hour) for hour in range(first, last + 1)]
     return Picture(drawn, hours, y, per_hour, first)
+
+
+def _hours_drawn(pieces: Sequence[_Piece], is_now: bool) -> tuple[int, int]:
+    """From which hour to which: those that are used, and the present one where its day is drawn."""
+    starts, ends = [p.start for p in pieces], [p.end for p in pieces]
+    if is_now:
+        local = clock.now().astimezone(clock.zone())
+        starts.append(local.hour)
+        ends.append(local.hour + 1)
+    if not pieces:
+        return min([FIRST_HOUR, *(int(s) for s in starts)]), max([LAST_HOUR, *(ceil(e) for e in ends)])
+    first, last = max(int(min(starts)) - 1, 0), min(ceil(max(ends)) + 1, 24)
+    while last - first < LEAST_HOURS:
+        first, last = max(first - 1, 0), min(last + 1, 24)
+    return first, last
 
 
 def _bar(piece: _Piece, lane: int, y: float, first: int, per_hour: float, busy: set[int]) -> Bar:
@@ -200,4 +226,5 @@ def _bar(piece: _Piece, lane: int, y: float, first: int, per_hour: float, busy: 
         f"{title} {description} ({piece.description}, {row.session.place})",
         mark,
         row.session,
+        min(row.booked / row.session.capacity, 1.0),
     )

@@ -73,8 +73,21 @@ def plans_of(forms: BaseFormSet[MeetingForm]) -> list[MeetingPlan]:
     return [MeetingPlan(sent["day"], sent["start"], sent["minutes"]) for sent in filled]
 
 
+class RoomSelect(forms.Select):
+    """Rooms that carry their seats, so that choosing one can fill in how many there are (plan.js)."""
+
+    def create_option(self, *args: Any, **more: Any) -> dict[str, Any]:
+        option = super().create_option(*args, **more)
+        room = getattr(option["value"], "instance", None)
+        if room is not None:
+            option["attrs"]["data-seats"] = room.seats
+        return option
+
+
 class RoomChoice(forms.ModelChoiceField[Room]):
     """Rooms with their seats, by venue."""
+
+    widget = RoomSelect
 
     def label_from_instance(self, obj: Room) -> str:
         return f"{obj}, {obj.seats} seats"
@@ -123,6 +136,11 @@ class _Details(CommonForm, forms.Form):
         return list(self.cleaned_data["instructors"])
 
 
+# How many weeks lie between two sessions of a series.
+EVERY = [("", "once"), ("1", "every week"), *((str(n), f"every {n} weeks") for n in (2, 3, 4, 8, 13, 26, 52))]
+MOST_TIMES = 53
+
+
 class PlanForm(PlaceForm, _Details):
     """A session to come, without its meetings."""
 
@@ -133,7 +151,31 @@ class PlanForm(PlaceForm, _Details):
         empty_label="Choose",
     )
     capacity = forms.IntegerField(label="Seats", min_value=1, max_value=2000)
+    every = forms.TypedChoiceField(
+        label="It takes place",
+        choices=EVERY,
+        required=False,
+        coerce=int,
+        empty_value=None,
+        help_text="The same hours, room and instructors each time; every session has seats of its own.",
+    )
+    times = forms.IntegerField(
+        label="Sessions in all",
+        min_value=2,
+        max_value=MOST_TIMES,
+        required=False,
+        error_messages={
+            "min_value": "A series has two sessions at least. Choose “once” for a single one.",
+            "max_value": f"{MOST_TIMES} sessions are planned at once at most.",
+        },
+    )
     field_order = ("module", "room", "live_address", "capacity", "instructors", "language", "last_booking_day")
+
+    def clean(self) -> dict[str, Any]:
+        found = super().clean() or self.cleaned_data
+        if found.get("every") and "times" in found and found["times"] is None:
+            self.add_error("times", "Say how many sessions there are in all.")
+        return found
 
 
 class DetailsForm(_Details):

@@ -151,7 +151,8 @@ class Booking(Fact):
 class Presence(models.Model):
     """That somebody was there from an instant to another; *left_at* None: to the end of the meeting.
 
-    A roster that says "40 minutes" is kept as the first 40 of the meeting: what counts is how long (rule 9).
+    A roster that says "40 minutes" is kept as the first 40 of the meeting: what counts is how long (rule 9). A stretch of no length
+    says that somebody was not there.
     """
 
     class Source(models.TextChoices):

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import date
 
 from stepladder import clock
-from stepladder.assignments.queries import requirements
+from stepladder.assignments.queries import asked_of
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Step
@@ -34,11 +34,8 @@ def needed_by_of(module: Module, people: Sequence[int] | None = None) -> dict[in
     if not open_now:
         return {}
     found: dict[int, date] = {}
-    rows = requirements(
-        people=sorted({person for person, _ in open_now}),
-        day=clock.today(),
-        courses=sorted({course for _, course in open_now}),
-    )
+    people_now, courses = sorted({person for person, _ in open_now}), {course for _, course in open_now}
+    rows = asked_of(people_now, clock.today(), courses=courses)
     for row in rows:
         requirement = row.requirement
         if (row.person, row.course) not in open_now or not requirement.mandatory or requirement.status in NOT_YET:

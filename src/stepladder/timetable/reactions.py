@@ -10,14 +10,16 @@ from django.urls import reverse
 
 from stepladder import events
 from stepladder.accounts import policy
+from stepladder.courses.models import Course, Edition
 from stepladder.library.models import Module
+from stepladder.people.models import Person
 from stepladder.timetable import kind, queries
 from stepladder.timetable.actions.leaving import give_back_of_leavers
 from stepladder.timetable.models import Session
 from stepladder.web.margin import Panel, VerbLink
 from stepladder.web.templatetags.web import day
 
-__all__ = ["booked_notes", "on_employment", "plan_verb", "sessions_panel"]
+__all__ = ["away_section", "booked_notes", "course_sessions", "on_employment", "plan_verb", "sessions_panel"]
 
 
 def on_employment(event: events.EmploymentChanged, act: events.Act) -> None:
@@ -43,6 +45,29 @@ def sessions_panel(request: HttpRequest, module: Module) -> Panel | None:
         "may_open": policy.sees_every(request.user, "open sessions"),
     }
     return Panel("Sessions to come", "timetable/module_panel.html", context)
+
+
+def course_sessions(request: HttpRequest, course: Course, _: date) -> Panel | None:
+    """The next sessions of what a course asks one to attend."""
+    modules = Module.objects.filter(
+        kind=kind.KIND.name, steps__edition__course=course, steps__edition__state=Edition.State.RELEASED
+    )
+    if not policy.may(request.user, "open sessions") or not modules.exists():
+        return None
+    shown = policy.visible(request.user, "open sessions", Session.objects.filter(module__in=modules))
+    rows = queries.session_rows(queries.with_all(queries.find_sessions(shown))[:6])
+    context = {"rows": rows, "may_plan": policy.may(request.user, "plan sessions"), "modules": list(modules)}
+    return Panel("Sessions to come", "timetable/course_sessions.html", context)
+
+
+def away_section(request: HttpRequest, person: Person, _: date) -> Panel | None:
+    """Seats that fall into somebody's leave, to be given back or changed there."""
+    if not policy.may(request.user, "book seats", person):
+        return None
+    seats = queries.seats_while_away(person)
+    if not seats:
+        return None
+    return Panel("Seats while away", "timetable/away_seats.html", {"seats": seats, "person": person})
 
 
 def booked_notes(people: Sequence[int], _: date) -> Mapping[int, str]:

@@ -209,7 +209,30 @@ def _seat(row: Booking) -> str:
     return f"{row.person.name}: {row.state} in “{row.session.module.title}” on {day(starts.date())}"
 
 
+def _of_series(entry: Entry) -> list[Entry]:
+    """The acts by which the sessions of a series were planned, but those that were taken back one by one."""
+    planned = list(Entry.objects.filter(verb="plan_session", number__gt=entry.number, data__series=entry.number))
+    gone = Entry.objects.filter(takes_back__in=[one.number for one in planned]).values_list("takes_back", flat=True)
+    return [one for one in planned if one.number not in set(gone)]
+
+
+def _sessions_of_series(entry: Entry) -> Any:
+    return Session.objects.filter(public_id__in=[one.object_id for one in _of_series(entry)])
+
+
+def _against_series(entry: Entry) -> list[str]:
+    return [f"{one.data['when']}: {text}" for one in _of_series(entry) for text in undoing.obstacles(one)]
+
+
+def _undo_series(entry: Entry, act: events.Act) -> None:
+    for one in _of_series(entry):
+        undoing.take_back(one, by=act.by)
+
+
 def register() -> None:
+    undoing.add_inverse(
+        "plan sessions", "plan_series", whose=_sessions_of_series, depends=_against_series, undo=_undo_series
+    )
     undoing.add_table(
         Booking,
         describe=_seat,

@@ -23,6 +23,7 @@ permissions.register()
 verbs.register(
     add_room="has {seats} seats",
     plan_session="planned for {when}",
+    plan_series="planned {count} times, {every} weeks apart",
     change_session="taught by {instructors}",
     set_capacity="has {after} seats instead of {before}",
     book_seat="{state} in “{session}”",
@@ -48,6 +49,8 @@ events.listen(events.SessionCancelled, notices.on_cancelled, phase=events.Phase.
 margin.add_verb("module", 5, reactions.plan_verb)
 margin.add_panel("module", 5, reactions.sessions_panel)
 margin.add_row_note("person", reactions.booked_notes)
+margin.add_section("course", 10, reactions.course_sessions)
+margin.add_section("person", 1, reactions.away_section)
 add_rung(6, "Sessions", "timetable:week", verb="open sessions", namespaces=("timetable",))
 add_landing(28, "timetable:week", verb="take attendance")
 add_own_page(20, "My sessions", "timetable:own")

@@ -2,23 +2,52 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import date
 from typing import Any
 
 from django import forms
 
 from stepladder import clock
-from stepladder.core.days import DayError, plausible
+from stepladder.core.days import DayError, plausible, resolve_day
 from stepladder.web.forms import CommonForm
+from stepladder.web.templatetags.web import day as written
 
-__all__ = ["DayField", "OnDayForm"]
+__all__ = ["DayField", "DayInput", "OnDayForm"]
+
+# How lists write that there is no day.
+NONE = frozenset({"–", "-", "no end"})
+
+
+class DayInput(forms.DateInput):
+    """A field that takes a day as it is written anywhere; days.js puts a small calendar beside it."""
+
+    def __init__(self, attrs: dict[str, Any] | None = None) -> None:
+        super().__init__({"data-day": True, "autocomplete": "off", "size": 13, **(attrs or {})})
+
+    def format_value(self, value: Any) -> str | None:
+        if isinstance(value, str):
+            # An address says a day as 2027-04-01; what was typed and not understood stays as it was typed.
+            with suppress(ValueError):
+                value = date.fromisoformat(value)
+        return written(value) if isinstance(value, date) else super().format_value(value)
 
 
 class DayField(forms.DateField):
-    """A day, with the browser's own calendar."""
+    """A day: 27 Nov 2026, 2026-11-27, today+30d, end of next month; in figures by the organisation's order."""
 
-    widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
-    default_error_messages = {"invalid": "This is no day of the calendar. Write it like 2027-04-01."}
+    widget = DayInput
+
+    def to_python(self, value: Any) -> date | None:
+        if value in self.empty_values or isinstance(value, date):
+            return super().to_python(value)
+        text = str(value).strip()
+        if text in NONE and not self.required:
+            return None
+        try:
+            return resolve_day(text, today=clock.today(), calendar=clock.calendar())
+        except DayError as refusal:
+            raise forms.ValidationError(str(refusal), code="invalid") from None
 
     def clean(self, value: Any) -> date | None:
         day = super().clean(value)

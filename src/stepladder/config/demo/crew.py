@@ -61,7 +61,7 @@ TERMINAL_REST = ["Quay hand"] * 6 + ["Ticket clerk"] * 4
 
 
 def at(day: date, hour: int = 9, minute: int = 0) -> datetime:
-    """An instant of a past day, for what happened then."""
+    """An instant of a past day, for what happened then; of today only its first, as nothing may be later than now."""
     return datetime.combine(day, time(hour, minute), tzinfo=clock.zone())
 
 
@@ -150,7 +150,7 @@ def make_people(charts: Charts, today: date, rng: random.Random) -> list[Person]
     people = []
     for number, (hired_on, name, unit, position) in enumerate(hires, 1001):
         given, family = name.split(" ", 1)
-        with clock.pinned(at(min(hired_on, today) - timedelta(days=7) if hired_on <= today else today)):
+        with clock.pinned(at(min(hired_on - timedelta(days=7), today - timedelta(days=1)))):
             people.append(
                 actions.hire(
                     employee_number=f"MS{number}",
@@ -377,7 +377,7 @@ def make_import(today: date) -> None:
     first = today + timedelta(days=12)
     text = STARTERS.format(domain=DOMAIN, first=first.strftime("%d.%m.%Y"), year=first.year)
     ines = Account.objects.get(name="Ines Okoro")
-    with clock.pinned(at(today, 8, 5)):
+    with clock.pinned(at(today - timedelta(days=1), 16, 5)):
         job = importing.receive_import(file_name="december-starters.csv", body=text.encode("cp1252"), by=ines)
         columns = [column["is"] for column in job.columns]
         importing.choose_columns(job=job, columns=columns, day_first=True, by=ines)

@@ -311,7 +311,7 @@ def make_present(today: date, rng: random.Random, learn: Callable[[date], None])
         assigning.keep_true()
     with clock.pinned(at(today - timedelta(days=1), 17)):
         learn(today - timedelta(days=1))
-    with clock.pinned(at(today, 6)):
+    with clock.pinned(at(today, 0)):
         assigning.keep_true()
     _half_way(today, rng)
 

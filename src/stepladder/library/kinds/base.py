@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -10,13 +11,22 @@ from typing import TYPE_CHECKING, Any
 import filetype
 from django.http import HttpRequest, HttpResponseBase
 
+from stepladder import clock
 from stepladder.web.margin import Panel
+from stepladder.web.templatetags.web import day
 
 if TYPE_CHECKING:
     # Kinds are named by the models that they describe.
     from stepladder.library.models import Module, ModuleVersion
 
 __all__ = ["Export", "Kind", "Made", "Material", "Progress", "Worked", "detect_type"]
+
+# What authoring programs write where nobody gave a title, in the languages of those who use them.
+PLACEHOLDER = re.compile(
+    r"(untitled|unnamed|no title|title|package|ohne titel|unbenannt|sans titre|sin título|senza titolo)?"
+    r"[ _-]*(document|presentation|project|course|file|\d+)?[ _-]*\d*(\.\w{2,5})?",
+    re.IGNORECASE,
+)
 
 # Called with (pieces done, pieces in all).
 Progress = Callable[[int, int], None]
@@ -40,10 +50,16 @@ class Material:
 
     @property
     def title(self) -> str:
-        """A first title from the file's name."""
-        stem = Path(self.name).stem.replace("_", " ").replace("-", " ")
+        """A first title from the file's name; never nothing."""
+        # ".pdf" is an ending without a name before it.
+        stem = Path(f"_{self.name}").stem.replace("_", " ").replace("-", " ")
         text = " ".join(stem.split())[:120]
-        return text[:1].upper() + text[1:] or "Untitled"
+        return text[:1].upper() + text[1:] or f"A file of {day(clock.today())}"
+
+    def title_or(self, own: str) -> str:
+        """The title that a file gives itself, or that of its name where it has none worth the word."""
+        text = " ".join(own.split())[:200]
+        return self.title if PLACEHOLDER.fullmatch(text) else text
 
 
 @dataclass(frozen=True)

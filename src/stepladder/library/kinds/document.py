@@ -29,11 +29,11 @@ def work_out(material: Material) -> Worked:
         pages = len(document)
         if not pages:
             raise Unusable(f"“{material.name}” has no pages. Save the PDF again and upload it.")
-        title = " ".join((document.get_metadata_dict().get("Title") or "").split())[:200]
+        title = document.get_metadata_dict().get("Title") or ""
         still = _still(document)
     finally:
         document.close()
-    return Worked(title or material.title, ceil(pages * SECONDS_A_PAGE / 60), {"pages": pages}, still=still)
+    return Worked(material.title_or(title), ceil(pages * SECONDS_A_PAGE / 60), {"pages": pages}, still=still)
 
 
 def _still(document: Any) -> bytes:

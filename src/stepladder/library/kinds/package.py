@@ -54,7 +54,7 @@ def work_out(material: Material) -> Worked:
         ) from None
     left_out = [name for _, name in found if not name.endswith("/") and (is_extra(name) or not name.startswith(folder))]
     data = _data(manifest, folder) | {"files": len(inside), "left_out": len(left_out), "left_out_some": left_out[:5]}
-    return Worked(manifest.title[:200], manifest.minutes or 0, data, manifest.description)
+    return Worked(material.title_or(manifest.title), manifest.minutes or 0, data, manifest.description)
 
 
 def _entry(info: zipfile.ZipInfo, name: str) -> Entry:

@@ -4,6 +4,7 @@ from stepladder.people.actions.fields import add_field, change_field, set_values
 from stepladder.people.actions.many import Done, end_many, leave_many, move_many
 from stepladder.people.actions.placing import (
     about,
+    correct_first_day,
     edit_person,
     end_leave,
     end_placement,
@@ -19,6 +20,7 @@ __all__ = [
     "about",
     "add_field",
     "change_field",
+    "correct_first_day",
     "edit_person",
     "end_leave",
     "end_many",

@@ -92,14 +92,15 @@ def edit_person(
     email: str,
     outside_id: str | None,
     by: Actor,
+    phone: str = "",
 ) -> Person:
-    """Name, e-mail (also of their sign-in), and what another system calls them. Raises NewerChange, HoldsMore, EmailTaken."""
+    """Name, e-mail (also of their sign-in), phone, and what another system calls them. Raises NewerChange, HoldsMore, EmailTaken."""
     policy.require(by, "change people", person)
     # Whoever sets the address gets the links to sign in.
     check_rank(by, person)
     touch(person, revision=revision, by_name=by.name)
     person.given_name, person.family_name, person.email = given_name, family_name, email
-    person.outside_id = outside_id
+    person.outside_id, person.phone = outside_id, phone
     person.save()
     if person.account_id is not None:
         invite_anew(follow_sheets({person.account_id: (person.name, email)}))
@@ -155,6 +156,33 @@ def end_placement(*, placement: Placement, to_day: date, by: Actor) -> Placement
 def end_of(placement: Placement, to_day: date) -> tuple[Placement, Placement]:
     """The placement with a last day, and as it was."""
     return placement, placement.succeeded_by(to_day=to_day)
+
+
+@transaction.atomic
+def correct_first_day(*, person: Person, hired_on: date, by: Actor) -> Employment:
+    """Another first day than was recorded: what began with it begins on that day; what would have ended before it never was.
+
+    Raises DaysInWrongOrder, HoldsMore, PlacedElsewhere, NeverHired.
+    """
+    policy.require(by, "change people", person)
+    check_rank(by, person)
+    _check_all_in_part(person, date.min, by)
+    employment = _employment_of(person)
+    before = employment.hired_on
+    if employment.left_on is not None and employment.left_on < hired_on:
+        raise DaysInWrongOrder(hired_on, employment.left_on, "hired_on")
+    corrected = employment.succeeded_by(hired_on=hired_on)
+    rows: list[Fact] = [employment, corrected]
+    for placement in Placement.objects.known_now().filter(person=person):
+        first = hired_on if placement.from_day == before else max(placement.from_day, hired_on)
+        if first == placement.from_day:
+            continue
+        kept = placement.to_day is None or first <= placement.to_day
+        rows += [placement, *placement.replaced_by(*([{"from_day": first}] if kept else []))]
+    data = {"day": day(hired_on), "before": day(before)}
+    entry = record("correct_first_day", by=by, about=about(person), data=data, rows=rows)
+    events.announce(events.EmploymentChanged((person.pk,)), entry.act)
+    return corrected
 
 
 @transaction.atomic

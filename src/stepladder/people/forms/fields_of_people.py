@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import Any
 
 from django import forms
 
 from stepladder.core.fields import ValueUnread, read_value
 from stepladder.people.models import FieldValue, Person, PersonField
+from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
 __all__ = ["FieldForm", "ValuesForm"]
@@ -53,18 +55,23 @@ class ValuesForm(CommonForm, forms.Form):
         known = dict(FieldValue.objects.known_now().filter(person=person).values_list("field_id", "value"))
         self.asked = {f"f{field.pk}": field for field in PersonField.objects.filter(is_ended=False)}
         for name, field in self.asked.items():
-            widget: forms.Widget = forms.TextInput()
+            value = known.get(field.pk, "")
             if field.kind == PersonField.Kind.DAY:
-                widget = forms.DateInput(attrs={"type": "date"}, format="%Y-%m-%d")
-            elif field.kind == PersonField.Kind.CHOICE:
+                initial = date.fromisoformat(value) if value else None
+                self.fields[name] = DayField(label=field.name, required=False, initial=initial)
+                continue
+            widget: forms.Widget = forms.TextInput()
+            if field.kind == PersonField.Kind.CHOICE:
                 widget = forms.Select(choices=[("", "–"), *((c, c) for c in field.choices)])
-            self.fields[name] = forms.CharField(
-                label=field.name, required=False, widget=widget, initial=known.get(field.pk, "")
-            )
+            self.fields[name] = forms.CharField(label=field.name, required=False, widget=widget, initial=value)
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}
         for name, field in self.asked.items():
+            if field.kind == PersonField.Kind.DAY:
+                day = data.get(name)
+                data[name] = day.isoformat() if day else ""
+                continue
             try:
                 kind: Any = field.kind
                 data[name] = read_value(kind, data.get(name, ""), choices=field.choices)

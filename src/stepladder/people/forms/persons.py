@@ -35,11 +35,12 @@ class HireForm(CommonForm, forms.Form):
 class EditForm(CommonForm, forms.ModelForm[Person]):
     class Meta:
         model = Person
-        fields = ("given_name", "family_name", "email", "outside_id")
+        fields = ("given_name", "family_name", "email", "phone", "outside_id")
         labels = {
             "given_name": "Given name",
             "family_name": "Family name",
             "email": "E-mail",
+            "phone": "Phone",
             "outside_id": "Identifier elsewhere",
         }
         help_texts = {"outside_id": "What another system, payroll say, calls this person."}
@@ -77,6 +78,12 @@ class MoveForm(CommonForm, forms.Form):
 
 class EndForm(CommonForm, forms.Form):
     to_day = DayField(label="Last day", initial=lambda: clock.today())
+
+
+class FirstDayForm(CommonForm, forms.Form):
+    hired_on = DayField(
+        label="First day", help_text="Placements that begin with the old one begin with this one instead."
+    )
 
 
 class LeaveForm(CommonForm, forms.Form):

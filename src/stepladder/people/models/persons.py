@@ -25,6 +25,7 @@ class Person(Sheet):
     given_name = models.CharField(max_length=80)
     family_name = models.CharField(max_length=80)
     email = models.EmailField(blank=True)
+    phone = models.CharField(max_length=40, blank=True)
     # What another system calls this person, so that it can find them whatever becomes of number and name.
     outside_id = models.CharField(
         max_length=120,

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -15,12 +17,14 @@ from stepladder.charts.pages import Act, act_of_sheet, act_page, first_day, the_
 from stepladder.journal.queries import history
 from stepladder.people import actions, queries
 from stepladder.people.choosing import fitting, list_filters
-from stepladder.people.forms import AbsenceForm, EditForm, EndForm, HireForm, LeaveForm, MoveForm
+from stepladder.people.conditions import condition_names
+from stepladder.people.forms import AbsenceForm, EditForm, EndForm, FirstDayForm, HireForm, LeaveForm, MoveForm
 from stepladder.people.models import Person, PersonField, Placement
 from stepladder.web import margin
 from stepladder.web.day_fields import OnDayForm
 from stepladder.web.sheets import save_sheet
 from stepladder.web.tables import page_of, sorted_by
+from stepladder.web.templatetags.web import day as written
 
 SORTS = {"name": ("family_name", "given_name"), "number": ("employee_number",), "hired": ("hired_on",)}
 STATES = ("active", "to come", "left", "all")
@@ -54,6 +58,9 @@ def people_list(request: HttpRequest) -> HttpResponse:
         "position": position,
         "state": state,
         "states": STATES,
+        "who": filters["who"],
+        "conditions": condition_names(),
+        "to_come": _to_come(request, filters) if state == "active" else 0,
         "positions": Position.objects.order_by("name"),
         "q": asked.get("q", ""),
         "query": asked.urlencode(),
@@ -66,6 +73,12 @@ def people_list(request: HttpRequest) -> HttpResponse:
         "verbs_on_many": margin.verb_links("people", request, None),
     }
     return render(request, "people/list.html", context)
+
+
+def _to_come(request: HttpRequest, filters: dict[str, Any]) -> int:
+    """How many more fit who are still to come."""
+    found = queries.find_people(day=clock.today(), **{**filters, "state": "to come"})
+    return policy.visible(request.user, "see people", found).count()
 
 
 def find(request: HttpRequest) -> HttpResponse:
@@ -149,6 +162,23 @@ def end_placement(request: HttpRequest, public_id: str, placement: str) -> HttpR
     return act_page(request, EndForm(request.POST or None), act)
 
 
+def first_day_of(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Another first day than was recorded."""
+    found = _one(request, public_id)
+    employment = queries.person_sheet(found, clock.today()).employment
+    if employment is None:
+        raise Http404
+    act = act_of_sheet(
+        (found.name, _sheet(found)),
+        title=f"{found.name}’s first day",
+        verb="Correct it",
+        do=lambda data: actions.correct_first_day(person=found, by=account_of(request), **data),
+        done_text=lambda corrected: f"{found.name}’s first day is {written(corrected.hired_on)}.",
+        seen_on=first_day("hired_on"),
+    )
+    return act_page(request, FirstDayForm(request.POST or None, initial={"hired_on": employment.hired_on}), act)
+
+
 def leave_organisation(request: HttpRequest, public_id: str) -> HttpResponse:
     """The last day with the organisation."""
     found = _one(request, public_id)
@@ -171,7 +201,9 @@ def absence(request: HttpRequest, public_id: str) -> HttpResponse:
         title=f"{found.name} is away",
         verb="Record it",
         do=lambda data: actions.record_leave(person=found, by=account_of(request), **data),
-        done_text=lambda leave: f"{found.name}’s leave is recorded. What is due in it moves back.",
+        done_text=lambda leave: (
+            f"{found.name}’s leave is recorded. What is due in it moves back; seats that fall into it stand on this sheet."
+        ),
         seen_on=lambda data: clock.today(),
     )
     return act_page(request, AbsenceForm(request.POST or None), act)

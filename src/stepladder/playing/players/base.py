@@ -56,6 +56,10 @@ class Player:
         """How far one is in it, in per cent rounded down."""
         return 0
 
+    def said(self, attempt: Attempt) -> Mapping[str, Any]:
+        """What a page is told after its report beside its share, by which it says what counts."""
+        return {}
+
     def news(self, request: HttpRequest, attempt: Attempt) -> Mapping[str, Any]:
         """What changes on the stage itself while one learns, for the template of news."""
         return {}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from django.http import HttpRequest
@@ -59,7 +61,7 @@ class FilmPlayer(_MediaPlayer):
 
 
 class PagesPlayer(_MediaPlayer):
-    """A document, page by page."""
+    """A document that one scrolls through, page after page."""
 
     template = "playing/pages.html"
 
@@ -67,6 +69,16 @@ class PagesPlayer(_MediaPlayer):
         sent = read_report(body)
         shown = [(int(page), length) for page, length in sent.pairs]
         return actions.report_pages(attempt=attempt, shown=shown, at=int(sent.at), seconds=sent.seconds, by=by)
+
+    def stage(
+        self, request: HttpRequest, version: ModuleVersion, enrolment: Enrolment | None, attempt: Attempt | None
+    ) -> Stage:
+        shown = super().stage(request, version, enrolment, attempt)
+        counted = ",".join(map(str, attempt.data.get("pages", []))) if attempt else ""
+        return replace(shown, context={**shown.context, "counted": counted})
+
+    def said(self, attempt: Attempt) -> Mapping[str, Any]:
+        return {"pages": attempt.data.get("pages", [])}
 
     def share(self, attempt: Attempt) -> int:
         shown, pages = len(attempt.data.get("pages", [])), int(attempt.version.data["pages"])

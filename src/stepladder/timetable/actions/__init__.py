@@ -10,7 +10,14 @@ from stepladder.timetable.actions.attendance import (
 )
 from stepladder.timetable.actions.changing import Moved, cancel_session, reschedule
 from stepladder.timetable.actions.feeds import renew_key
-from stepladder.timetable.actions.planning import MeetingPlan, add_room, change_details, plan_session, set_capacity
+from stepladder.timetable.actions.planning import (
+    MeetingPlan,
+    add_room,
+    change_details,
+    plan_series,
+    plan_session,
+    set_capacity,
+)
 from stepladder.timetable.actions.seats import (
     Seated,
     admit,
@@ -41,6 +48,7 @@ __all__ = [
     "keep_minutes",
     "keep_recording",
     "leave_online",
+    "plan_series",
     "plan_session",
     "renew_key",
     "reschedule",

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from datetime import timedelta
 
 from django.db import transaction
+from django.db.models import F
 
 from stepladder import clock, events
 from stepladder.accounts import policy
@@ -34,7 +35,8 @@ State = Booking.State
 def keep_minutes(*, session: Session, marks: Mapping[Person, Mapping[Meeting, int]], by: Actor) -> None:
     """How many minutes each was there in each meeting, as the roster says; it replaces what was kept of them before.
 
-    Raises NotBooked where one of them has no seat, NotOver before the session's first day.
+    No minutes in any meeting say that somebody was not there; no meetings at all, that nothing is noted of them. Raises
+    NotBooked where one of them has no seat, NotOver before the session's first day.
     """
     policy.require(by, "take attendance", session)
     session = locked(session)
@@ -60,7 +62,8 @@ def keep_minutes(*, session: Session, marks: Mapping[Person, Mapping[Meeting, in
         )
         for person, by_meeting in marks.items()
         for meeting, minutes in by_meeting.items()
-        if minutes > 0
+        # Somebody who was not there has one stretch of no length: it is noted, and comes to nothing.
+        if minutes > 0 or (not any(by_meeting.values()) and meeting == next(iter(by_meeting)))
     )
 
 
@@ -72,9 +75,14 @@ def check_in(*, session: Session, person: Person, by: Actor) -> Presence:
     if not _seated(session).filter(person=person).exists():
         raise NotBooked(person.name)
     meeting = _meets_now(session)
-    open_presence = Presence.objects.filter(
-        session=session, person=person, joined_at__gte=meeting.start - EARLY, joined_at__lt=meeting.end
-    ).first()
+    # Noted as not there, and there now: that they say so themselves counts beside it.
+    open_presence = (
+        Presence.objects.filter(
+            session=session, person=person, joined_at__gte=meeting.start - EARLY, joined_at__lt=meeting.end
+        )
+        .exclude(left_at=F("joined_at"))
+        .first()
+    )
     return open_presence or Presence.objects.create(
         session=session, person=person, joined_at=clock.now(), source=Presence.Source.CHECK_IN
     )

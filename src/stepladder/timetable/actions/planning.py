@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, date, time, timedelta
 from itertools import pairwise
+from typing import Any
 
 from django.db import transaction
 
@@ -39,6 +40,7 @@ __all__ = [
     "change_details",
     "check_last_day",
     "checked_times",
+    "plan_series",
     "plan_session",
     "set_capacity",
     "when",
@@ -91,8 +93,10 @@ def plan_session(
     order: str = Session.Order.NEED,
     note: str = "",
     despite_clashes: bool = False,
+    series: int | None = None,
 ) -> Session:
-    """A session to come. Clashes are refused unless somebody plans it *despite_clashes*, which the journal keeps.
+    """A session to come; *series* is the act of which it is one. Clashes are refused unless somebody plans it
+    *despite_clashes*, which the journal keeps.
 
     Raises NoMeeting, InThePast, RoomTooSmall, Clashing, and DayError for a wall time that the clocks skip.
     """
@@ -122,13 +126,50 @@ def plan_session(
     session.instructors.set(instructors)
     Meeting.objects.bulk_create([Meeting(session=session, starts_at=t.start, ends_at=t.end) for t in times])
     snapshots = {"was": NOT_PLANNED, "became": snapshot(session)}
-    data = {"when": when(times), "clashes": clash_lines(found), **snapshots}
+    data = {"when": when(times), "clashes": clash_lines(found), **snapshots} | ({"series": series} if series else {})
     entry = record("plan_session", by=by, about=about(session), data=data)
     events.announce(events.SessionPlanned(session.pk), entry.act)
     if instructors:
         teach = tuple(person.pk for person in instructors)
         events.announce(events.InstructorsChanged(session.pk, teach), entry.act)
     return session
+
+
+@transaction.atomic
+def plan_series(
+    *,
+    module: Module,
+    meetings: Sequence[MeetingPlan],
+    every: int,
+    times: int,
+    by: Actor,
+    last_booking_day: date | None = None,
+    **more: Any,
+) -> list[Session]:
+    """The same session *times* times, *every* so many weeks apart on the wall clock: all of them or none. One act, taken back whole.
+
+    The last day to book moves along. Raises what plan_session raises; Clashing with the clashes of all of them.
+    """
+    policy.require(by, "plan sessions")
+    # Before its sessions are recorded: the way back that is offered is the one from all of them.
+    named = Named("module", module.public_id, module.title)
+    series = record("plan_series", by=by, about=named, data={"count": times, "every": every})
+    planned, clashing = [], []
+    for number in range(times):
+        on = timedelta(weeks=every * number)
+        shifted = [replace(meeting, day=meeting.day + on) for meeting in meetings]
+        last = last_booking_day + on if last_booking_day else None
+        try:
+            planned.append(
+                plan_session(
+                    module=module, meetings=shifted, last_booking_day=last, by=by, series=series.number, **more
+                )
+            )
+        except Clashing as refusal:
+            clashing += refusal.lines
+    if clashing:
+        raise Clashing(clashing, may_be_accepted=True)
+    return planned
 
 
 def when(times: Sequence[Times]) -> str:

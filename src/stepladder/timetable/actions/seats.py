@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import date, datetime
 
 from django.db import transaction
 
@@ -14,6 +14,7 @@ from stepladder.core.seats import Order, Waiting, clashes, has_room, move_up, wa
 from stepladder.facts import Fact, FactQuerySet
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.models import Person
+from stepladder.people.queries import first_days
 from stepladder.timetable.errors import Clashing, HasSeat, NoSeat, NotOpen, SessionFull
 from stepladder.timetable.models import Booking, Meeting, Session
 from stepladder.timetable.needs import needed_by_of
@@ -115,9 +116,10 @@ def book_many(*, session: Session, people: Sequence[Person], by: Actor, may_wait
     free = _free(session) - sum(w.person not in busy for w in waiting)
     states = dict(_known(session).filter(state__in=[State.BOOKED, State.WAITING]).values_list("person_id", "state"))
     teaches = set(session.instructors.values_list("pk", flat=True))
+    coming = _starting_later(session, people)
     found, rows = Seated([], [], []), list[Fact]()
     for person in people:
-        reason = _passed_over(person, states, teaches, busy)
+        reason = _passed_over(person, states, teaches, busy, coming)
         if reason or (free <= 0 and not may_wait):
             found.passed_over.append(reason or f"{person.name}: no seat is free")
             continue
@@ -135,12 +137,16 @@ def book_many(*, session: Session, people: Sequence[Person], by: Actor, may_wait
     return found
 
 
-def _passed_over(person: Person, here: Mapping[int, str], teaches: set[int], busy: set[int]) -> str:
+def _passed_over(
+    person: Person, here: Mapping[int, str], teaches: set[int], busy: set[int], coming: Mapping[int, date]
+) -> str:
     """Why somebody gets no seat; empty where nothing stands against it."""
     if person.pk in here:
         return f"{person.name}: {here[person.pk]} here already"
     if person.pk in teaches:
         return f"{person.name}: teaches this session"
+    if person.pk in coming:
+        return f"{person.name}: starts on {day(coming[person.pk])}"
     return f"{person.name}: is elsewhere at that time" if person.pk in busy else ""
 
 
@@ -241,6 +247,14 @@ def _check_new(session: Session, person: Person) -> None:
         raise HasSeat(f"{person.name} {has} here already.")
     if session.instructors.filter(pk=person.pk).exists():
         raise HasSeat(f"{person.name} teaches this session, and cannot learn in it too.")
+    first = _starting_later(session, [person]).get(person.pk)
+    if first is not None:
+        raise NotOpen(f"{person.name} starts on {day(first)}, after this session. Choose one from that day on.")
+
+
+def _starting_later(session: Session, people: Sequence[Person]) -> dict[int, date]:
+    """Those whose first day is after the session's: they have nothing to do with the organisation on it."""
+    return first_days([person.pk for person in people], times_of(session)[0].start.astimezone(clock.zone()).date())
 
 
 def _check_free(session: Session, person: Person) -> None:

@@ -2,7 +2,15 @@
 
 from stepladder.timetable.queries.flags import Seat, booked_flag, next_seats, seats_for
 from stepladder.timetable.queries.own import Offer, OwnSeat, feed_of, offers, own_seats
-from stepladder.timetable.queries.people import candidates, needing, roster, seats, waiting_list
+from stepladder.timetable.queries.people import (
+    at_the_door,
+    candidates,
+    needing,
+    roster,
+    seats,
+    seats_while_away,
+    waiting_list,
+)
 from stepladder.timetable.queries.sessions import (
     SHOWS,
     SessionRow,
@@ -22,6 +30,7 @@ __all__ = [
     "OwnSeat",
     "Seat",
     "SessionRow",
+    "at_the_door",
     "between",
     "booked_flag",
     "busy_sessions",
@@ -38,6 +47,7 @@ __all__ = [
     "roster",
     "seats",
     "seats_for",
+    "seats_while_away",
     "session_rows",
     "waiting_list",
     "with_all",

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, time, timedelta
 
-from django.db.models import Max, Min
+from django.db.models import Max, Min, Q
 
 from stepladder import clock
 from stepladder.core.days import day_of
@@ -30,11 +30,11 @@ class Seat:
         return day_of(self.starts_at, clock.zone())
 
 
-def _seats(people: Iterable[int]) -> dict[tuple[int, int], Seat]:
+def _seats(people: Iterable[int], known_on: date) -> dict[tuple[int, int], Seat]:
     """(person, module) → the first seat they have in a planned session of it."""
     zone = clock.zone()
     rows = (
-        Booking.objects.known_now()
+        Booking.objects.known_on(known_on)
         .filter(person__in=list(people), state=Booking.State.BOOKED, session__state=Session.State.PLANNED)
         .select_related("session__module", "session__room__venue")
         .annotate(starts=Min("session__meetings__starts_at"), ends=Max("session__meetings__ends_at"))
@@ -47,21 +47,33 @@ def _seats(people: Iterable[int]) -> dict[tuple[int, int], Seat]:
     return found
 
 
-def seats_for(people: Iterable[int]) -> dict[tuple[int, int], Seat]:
-    """(person, course) → the seat they have for a step of it that is not done; the last, where several steps have one."""
+def _day_after(day: date) -> datetime:
+    """The instant at which a day of the organisation is over."""
+    return datetime.combine(day + timedelta(days=1), time(), tzinfo=clock.zone())
+
+
+def seats_for(people: Iterable[int], on: date) -> dict[tuple[int, int], Seat]:
+    """(person, course) → the seat they have for a step of it that is not done; the last, where several steps have one.
+
+    *on*, where it is past: by what was booked, done and known at the end of that day.
+    """
+    on = min(on, clock.today())
     keys = sorted(set(people))
-    seats = _seats(keys)
+    seats = _seats(keys, on)
     if not seats:
         return {}
     modules = {module for _, module in seats}
     places = Enrolment.objects.filter(
-        person__in={person for person, _ in seats}, completed_at__isnull=True, closed_on__isnull=True
+        Q(completed_at__isnull=True) | Q(completed_at__gte=_day_after(on)),
+        Q(closed_on__isnull=True) | Q(closed_on__gt=on),
+        person__in={person for person, _ in seats},
+        opened_on__lte=on,
     )
     steps: dict[int, set[int]] = {}
     wanted = Step.objects.filter(module__in=modules, edition__in=places.values("edition"))
     for edition, module in wanted.values_list("edition_id", "module_id"):
         steps.setdefault(edition, set()).add(module)
-    steps_done = StepDone.objects.known_now().filter(enrolment__in=places, module__in=modules)
+    steps_done = StepDone.objects.known_on(on).filter(enrolment__in=places, module__in=modules)
     done = set(steps_done.values_list("enrolment_id", "module_id"))
     found: dict[tuple[int, int], Seat] = {}
     for key, person, course, edition in places.values_list("pk", "person_id", "course_id", "edition_id"):
@@ -86,7 +98,7 @@ def next_seats(people: Iterable[int]) -> Mapping[int, Seat]:
     """Person → the seat they have next, from today on."""
     found: dict[int, Seat] = {}
     today = clock.today()
-    for (person, _), seat in _seats(people).items():
+    for (person, _), seat in _seats(people, today).items():
         if seat.ends_on < today:
             continue
         before = found.get(person)

@@ -15,14 +15,27 @@ from stepladder.core.days import FOREVER
 from stepladder.core.seats import Times, Waiting, waiting_order
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.people.models import Leave, Person, Placement
-from stepladder.people.queries import valid_on
+from stepladder.people.queries import find_people, first_days, reckoned_on, valid_on
 from stepladder.timetable import kind
 from stepladder.timetable.models import Booking, Meeting, Presence, Session
 from stepladder.timetable.needs import needed_by_of
 from stepladder.timetable.occupancy import clashing_people, times_of
-from stepladder.timetable.queries.sessions import SessionRow
+from stepladder.timetable.queries.sessions import SessionRow, next_with_room, session_rows, with_all
+from stepladder.web.templatetags.web import day as written
 
-__all__ = ["Candidate", "RosterRow", "SeatRow", "candidates", "needing", "places_of", "roster", "seats", "waiting_list"]
+__all__ = [
+    "Candidate",
+    "RosterRow",
+    "SeatRow",
+    "at_the_door",
+    "candidates",
+    "needing",
+    "places_of",
+    "roster",
+    "seats",
+    "seats_while_away",
+    "waiting_list",
+]
 
 State = Booking.State
 
@@ -58,19 +71,54 @@ class RosterRow:
     def minutes(self) -> int:
         return sum(minutes for _, minutes, _ in self.meetings)
 
+    @property
+    def is_noted(self) -> bool:
+        """Whether anything says if they were there."""
+        return self.has_presence or self.state != State.BOOKED
+
+    @property
+    def was_there(self) -> bool:
+        """The whole time, in every meeting."""
+        return self.has_presence and all(minutes == whole for _, minutes, whole in self.meetings)
+
+    @property
+    def was_not_there(self) -> bool:
+        return self.has_presence and not self.minutes
+
 
 @dataclass(frozen=True)
 class Candidate:
-    """Somebody who still needs what a session teaches. *stands_against* says why they cannot be booked now."""
+    """Somebody who still needs what a session teaches. *stands_against* says why they cannot be booked now; *gave_back*, when
+    they gave a seat in it back: they stand last.
+    """
 
     person: Person
     where: str
     needed_by: date | None
     stands_against: str
+    gave_back: date | None = None
+
+
+@dataclass(frozen=True)
+class AwaySeat:
+    """A seat in a session that meets while its person is away, and the next of the same with room after that."""
+
+    booking: Booking
+    row: SessionRow
+    others: list[SessionRow]
 
 
 def places_of(people: Iterable[int], day: date) -> dict[int, str]:
-    """Where people are placed on a day, by person."""
+    """Where people are placed on a day, by person; of those to come, where they start, and when."""
+    keys = list(people)
+    found = _placed(keys, day)
+    for first, who in reckoned_on(keys, day)[1:]:
+        for key, where in _placed(who or [], first).items():
+            found[key] = f"{where}, from {written(first)}"
+    return found
+
+
+def _placed(people: Iterable[int], day: date) -> dict[int, str]:
     found: dict[int, list[str]] = {}
     rows = Placement.objects.filter(valid_on(day), person__in=list(people)).order_by("from_day", "pk")
     for key, unit, position in rows.values_list("person_id", "unit__name", "position__name"):
@@ -124,7 +172,13 @@ def candidates(row: SessionRow, account: Any, *, limit: int = 200) -> tuple[list
     needed = needing(session.module)
     may = policy.visible(account, "book seats", Person.objects.filter(pk__in=[key for key, _ in needed]))
     visible = set(may.values_list("pk", flat=True))
-    mine = [(key, day) for key, day in needed if key in visible]
+    gave_back = dict(
+        Booking.objects.known_now()
+        .filter(session=session, state=State.CANCELLED)
+        .values_list("person_id", "recorded_on")
+    )
+    # Who gave a seat in it back is not the first to be asked again.
+    mine = sorted(((key, day) for key, day in needed if key in visible), key=lambda item: item[0] in gave_back)
     shown = mine[:limit]
     keys = [key for key, _ in shown]
     people, where = Person.objects.in_bulk(keys), places_of(keys, clock.today())
@@ -141,6 +195,7 @@ def candidates(row: SessionRow, account: Any, *, limit: int = 200) -> tuple[list
         .exclude(to_day__lt=row.first_day)
         .values_list("person_id", flat=True)
     )
+    coming = first_days(keys, row.first_day)
     found = []
     for key, day in shown:
         against = (
@@ -152,9 +207,12 @@ def candidates(row: SessionRow, account: Any, *, limit: int = 200) -> tuple[list
             if key in busy
             else "is away on that day"
             if key in away
+            else f"starts on {written(coming[key])}"
+            if key in coming
             else ""
         )
-        found.append(Candidate(people[key], where.get(key, ""), None if day == FOREVER else day, against))
+        needed_by = None if day == FOREVER else day
+        found.append(Candidate(people[key], where.get(key, ""), needed_by, against, gave_back.get(key)))
     return found, len(mine)
 
 
@@ -184,6 +242,44 @@ def roster(row: SessionRow) -> list[RosterRow]:
         )
         for b in bookings
     ]
+
+
+def seats_while_away(person: Person) -> list[AwaySeat]:
+    """The seats to come, or places on waiting lists, of somebody in sessions that meet on days of their leave."""
+    zone = clock.zone()
+    leave = [
+        (one.from_day, one.to_day or date.max)
+        for one in Leave.objects.known_now().filter(person=person).exclude(to_day__lt=clock.today())
+    ]
+    if not leave:
+        return []
+    theirs = Booking.objects.known_now().filter(
+        person=person, state__in=[State.BOOKED, State.WAITING], session__state=Session.State.PLANNED
+    )
+    bookings = {booking.session_id: booking for booking in theirs}
+    rows = session_rows(with_all(Session.objects.filter(pk__in=bookings)))
+    found = []
+    for row in sorted(rows, key=lambda one: one.starts_at):
+        days = {meeting.starts_at.astimezone(zone).date() for meeting in row.meetings}
+        if row.is_over or not any(first <= day <= last for day in days for first, last in leave):
+            continue
+        later = [
+            other
+            for other in next_with_room(row.session)
+            if not any(first <= other.first_day <= last for first, last in leave)
+        ]
+        found.append(AwaySeat(bookings[row.session.pk], row, later))
+    return found
+
+
+def at_the_door(session: Session, text: str, *, limit: int = 8) -> list[Person]:
+    """Those without a seat whom a name or number finds, of all who work here on the day of the session."""
+    if not text.strip():
+        return []
+    day = min(clock.today(), times_of(session)[-1].end.astimezone(clock.zone()).date())
+    seated = Booking.objects.known_now().filter(session=session, state__in=Booking.SEATED)
+    found = find_people(text=text, day=day).exclude(pk__in=seated.values("person"))
+    return list(found.order_by("family_name", "given_name", "pk")[:limit])
 
 
 def _minutes(meeting: Meeting, there: Sequence[There]) -> tuple[Meeting, int, int]:

@@ -12,6 +12,7 @@ from stepladder import clock
 from stepladder.core.days import day_of
 from stepladder.core.seats import Clash, clashes
 from stepladder.people.models import Person
+from stepladder.search.words import words_of
 from stepladder.timetable.models import Booking, Meeting, Room, Session
 from stepladder.timetable.occupancy import occupied_between, on_now, times_of, wants_of
 
@@ -104,7 +105,8 @@ def session_rows(sessions: Iterable[Session]) -> list[SessionRow]:
             one,
             list(one.meetings.all()),
             list(one.instructors.all()),
-            counts.get((one.pk, State.BOOKED), 0),
+            # Signed off, a seat is still whose it was.
+            sum(counts.get((one.pk, state), 0) for state in Booking.SEATED),
             counts.get((one.pk, State.WAITING), 0),
             counts.get((one.pk, State.ATTENDED), 0),
         )
@@ -119,7 +121,7 @@ def one_row(session: Session) -> SessionRow:
 
 def find_sessions(sessions: QuerySet[Session], *, show: str = "", text: str = "") -> QuerySet[Session]:
     """Of these, those to come (or held, cancelled, with people waiting, to be signed off) with these words; in the order of time."""
-    for word in text.split():
+    for word in words_of(text):
         sessions = sessions.filter(
             Q(module__title__icontains=word)
             | Q(room__name__icontains=word)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import segno
@@ -11,6 +12,7 @@ from django.core.exceptions import PermissionDenied
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
 from stepladder import clock
@@ -30,20 +32,35 @@ SALT = "stepladder.timetable.check-in"
 
 def roster(request: HttpRequest, public_id: str) -> HttpResponse:
     """Everybody with a seat, and how many minutes each was there in each meeting."""
-    return render(
-        request, "timetable/roster.html", frame(request, **_roster(one(request, public_id, "take attendance")))
-    )
+    session = one(request, public_id, "take attendance")
+    context = _roster(session)
+    noted = _signed_people(session, request.GET.get("noted", ""))
+    # What was noted in one act can be taken back in one.
+    context["noted"] = {"sign": request.GET["noted"], "count": len(noted)} if noted else None
+    return render(request, "timetable/roster.html", frame(request, **context))
+
+
+def _sign_people(session: Session, people: Sequence[Person]) -> str:
+    return signing.dumps([session.pk, *(person.pk for person in people)], salt=SALT, compress=True)
+
+
+def _signed_people(session: Session, sign: str) -> list[int]:
+    """The people of a sign that was given out for this session; none of any other."""
+    try:
+        key, *people = signing.loads(sign, salt=SALT) if sign else [0]
+    except signing.BadSignature:
+        return []
+    return people if key == session.pk else []
 
 
 def _roster(session: Session) -> dict[str, Any]:
     row = queries.one_row(session)
     people = queries.roster(row)
-    noted = [one for one in people if one.has_presence or one.state != "booked"]
     return {
         "row": row,
         "session": session,
         "people": people,
-        "open": len(people) - len(noted),
+        "open": sum(not one.is_noted for one in people),
         "is_held": session.state == Session.State.HELD,
     }
 
@@ -54,8 +71,10 @@ def keep(request: HttpRequest, public_id: str) -> HttpResponse:
     session = one(request, public_id, "take attendance")
     person = get_object_or_404(Person, public_id=request.POST.get("person", ""))
     minutes = {}
-    for meeting in session.meetings.all():
-        sent = request.POST.get(f"m-{meeting.pk}", "").strip()
+    meetings = list(session.meetings.all())
+    sent_minutes = [request.POST.get(f"m-{meeting.pk}", "").strip() for meeting in meetings]
+    # All of them emptied: nothing is noted any more.
+    for meeting, sent in zip(meetings, sent_minutes, strict=True) if any(sent_minutes) else ():
         length = whole_number(sent or "0")
         if length is None:
             return _row(request, session, person, f"“{sent[:12]}” is no number of minutes. Nothing was changed.")
@@ -79,20 +98,54 @@ def _row(request: HttpRequest, session: Session, person: Person, trouble: str) -
 
 
 @require_POST
-def admit(request: HttpRequest, public_id: str) -> HttpResponse:
-    """A seat for somebody who came without one."""
+def note_rest(request: HttpRequest, public_id: str) -> HttpResponse:
+    """All of whom nothing is noted were there the whole time; `undo=<sign>`: nothing is noted of these after all."""
     session = one(request, public_id, "take attendance")
-    number = request.POST.get("number", "").strip()
-    person = Person.objects.filter(employee_number__iexact=number).first() if number else None
+    undone, by = _signed_people(session, request.POST.get("undo", "")), account_of(request)
+    whole = {
+        meeting: int((meeting.ends_at - meeting.starts_at).total_seconds() // 60) for meeting in session.meetings.all()
+    }
+    rest = [line.person for line in _roster(session)["people"] if not line.is_noted]
+    marks = {person: {} for person in Person.objects.filter(pk__in=undone)} if undone else dict.fromkeys(rest, whole)
+    try:
+        actions.keep_minutes(session=session, marks=marks, by=by)
+    except SessionError as refusal:
+        toasts.trouble(request, str(refusal))
+        return redirect("timetable:roster", public_id=public_id)
+    address = reverse("timetable:roster", args=[public_id])
+    if undone:
+        return redirect(address)
+    sign = _sign_people(session, rest)
+    return redirect(f"{address}?{urlencode({'noted': sign})}" if rest else address)
+
+
+def door(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Who came without a seat, found by name or number as one types."""
+    session = one(request, public_id, "take attendance")
+    text = request.GET.get("who", "")
+    context = {"session": session, "text": text.strip(), "people": queries.at_the_door(session, text)}
+    return render(request, "timetable/door.html", context)
+
+
+@require_POST
+def admit(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A seat for somebody who came without one: one of those found, or the one whom a name or number means."""
+    session = one(request, public_id, "take attendance")
+    who = request.POST.get("who", "").strip()
+    found = queries.at_the_door(session, who)
+    exact = [person for person in found if person.employee_number.casefold() == who.casefold()]
+    chosen = Person.objects.filter(public_id=request.POST.get("person", ""))
+    person = chosen.first() or next(iter(exact), found[0] if len(found) == 1 else None)
     if person is None:
-        toasts.trouble(request, f"Nobody has the number “{number[:20]}”. It is on their badge, and in People.")
+        trouble = f"Several people are found by “{who[:40]}”. Choose one." if found else ""
+        toasts.trouble(request, trouble or f"Nobody without a seat here is found by “{who[:40]}”, by name or number.")
         return redirect("timetable:roster", public_id=public_id)
     try:
         return act(
             request,
             lambda: actions.admit(session=session, person=person, by=account_of(request)),
             lambda done: f"{person.name} has a seat.",
-            lambda done: reverse("timetable:roster", args=[public_id]),
+            lambda done: f"{reverse('timetable:roster', args=[public_id])}#r-{person.public_id}",
         )
     except SessionError as refusal:
         toasts.trouble(request, str(refusal))

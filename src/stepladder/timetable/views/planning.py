@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import timedelta
-from typing import Any
+from itertools import count
+from typing import Any, TypeVar
 
 from django import forms
 from django.http import HttpRequest, HttpResponse, QueryDict
@@ -13,7 +14,7 @@ from django.urls import reverse
 
 from stepladder import clock
 from stepladder.accounts.signed_in import account_of
-from stepladder.core.days import DayError
+from stepladder.core.days import DayError, day_of
 from stepladder.core.numbers import whole_number
 from stepladder.library.models import Module
 from stepladder.timetable import actions, kind, queries
@@ -28,11 +29,12 @@ from stepladder.timetable.forms import (
     meeting_forms,
     plans_of,
 )
-from stepladder.timetable.models import Room, Session
+from stepladder.timetable.models import Meeting, Room, Session
 from stepladder.timetable.views.pages import act, add_refusal, frame, one, rehearsed
 from stepladder.web.templatetags.web import day as written
 
 Refusal = (SessionError, DayError)
+Done = TypeVar("Done")
 
 
 def _sheet(session: Session) -> str:
@@ -51,9 +53,30 @@ def _asked_meeting(asked: QueryDict, minutes: int) -> list[dict[str, Any]]:
     ]
 
 
-def new(request: HttpRequest) -> HttpResponse:
-    """Plan a session. Asked for its effect, it is rehearsed: clashes are said before anything is saved."""
+def _like(other: Session) -> tuple[dict[str, Any], list[dict[str, Any]]]:
+    """The form filled in like another session, and its meetings: in the first week to come in which it is not held there."""
+    first = {
+        "module": other.module.public_id,
+        "room": other.room.public_id if other.room else "",
+        "capacity": other.capacity,
+        **_details_of(other),
+    }
+    meetings = _meetings_now(other)
+    begins = min(meeting["day"] for meeting in meetings)
+    zone, there = clock.zone(), {"session__room": other.room, "session__module": other.module}
+    held = Meeting.objects.filter(session__state=Session.State.PLANNED, starts_at__gte=clock.now(), **there)
+    days = {day_of(at, zone) for at in held.values_list("starts_at", flat=True)}
+    first_week = max(1, (clock.today() - begins).days // 7 + 1)
+    on = next(w for n in count(first_week) if begins + (w := timedelta(weeks=n)) not in days)
+    first["last_booking_day"] = other.last_booking_day + on if other.last_booking_day else None
+    return first, [{**meeting, "day": meeting["day"] + on} for meeting in meetings]
+
+
+def _first_of_new(request: HttpRequest) -> tuple[dict[str, Any], list[dict[str, Any]]]:
+    """What the form of a new session begins with: like another, or as it was drawn in the calendar."""
     asked = request.GET
+    if "like" in asked:
+        return _like(one(request, asked["like"], "plan sessions"))
     module = Module.objects.filter(public_id=asked.get("module", ""), kind=kind.KIND.name).first()
     room = Room.objects.filter(public_id=asked.get("room", "")).first()
     first = {
@@ -61,18 +84,30 @@ def new(request: HttpRequest) -> HttpResponse:
         "room": room.public_id if room else "",
         "capacity": room.seats if room else 12,
     }
+    return first, _asked_meeting(asked, module.minutes if module else 120)
+
+
+def new(request: HttpRequest) -> HttpResponse:
+    """Plan a session, or a series. Asked for its effect, it is rehearsed: clashes are said before anything is saved."""
+    first, to_meet = _first_of_new(request)
     form = PlanForm(request.POST or None, initial=first)
-    meetings = meeting_forms(request.POST, _asked_meeting(asked, module.minutes if module else 120))
+    meetings = meeting_forms(request.POST, to_meet)
     is_valid = form.is_bound and all([form.is_valid(), meetings.is_valid()])
 
-    def plan() -> Session:
-        return actions.plan_session(meetings=plans_of(meetings), by=account_of(request), **form.cleaned_data)
+    def plan() -> list[Session]:
+        asked = {**form.cleaned_data, "meetings": plans_of(meetings), "by": account_of(request)}
+        if asked["every"]:
+            return actions.plan_series(**asked)
+        del asked["every"], asked["times"]
+        return [actions.plan_session(**asked)]
 
     if request.POST.get("effect"):
-        return render(request, "timetable/effect.html", _effect(form, meetings, plan if is_valid else None))
+        return render(
+            request, "timetable/effect.html", _effect(form, meetings, plan if is_valid else None, _days_of_series)
+        )
     if is_valid:
         try:
-            return act(request, plan, lambda made: f"“{made.module.title}” is planned.", _sheet)
+            return act(request, plan, _said_of_plan, lambda made: _sheet(made[0]))
         except Refusal as refusal:
             _refuse(form, meetings, refusal)
     context = {
@@ -85,6 +120,11 @@ def new(request: HttpRequest) -> HttpResponse:
     return render(request, "timetable/plan.html", frame(request, **context), status=422 if form.is_bound else 200)
 
 
+def _said_of_plan(made: list[Session]) -> str:
+    times = f" {len(made)} times" if len(made) > 1 else ""
+    return f"“{made[0].module.title}” is planned{times}."
+
+
 def _refuse(form: forms.Form, meetings: Any, refusal: Exception) -> None:
     """A refusal where it was made: by the meetings, by a field, or above the form."""
     if isinstance(refusal, DayError) or getattr(refusal, "field", "") == "meetings":
@@ -93,7 +133,9 @@ def _refuse(form: forms.Form, meetings: Any, refusal: Exception) -> None:
         add_refusal(form, refusal)
 
 
-def _effect(form: forms.Form, meetings: Any, do: Callable[[], object] | None) -> dict[str, Any]:
+def _effect(
+    form: forms.Form, meetings: Any, do: Callable[[], Done] | None, told: Callable[[Done], dict[str, Any]]
+) -> dict[str, Any]:
     """What planning it would do: what clashes, who needs it, and what else is offered."""
     context: dict[str, Any] = {}
     if do is None:
@@ -102,16 +144,22 @@ def _effect(form: forms.Form, meetings: Any, do: Callable[[], object] | None) ->
         context["waits"] = next(iter([*missing, *meetings.non_form_errors()]), "Fill in the form.")
     else:
         try:
-            lines = rehearsed(do)
+            lines = rehearsed(lambda: told(do()))
         except Clashing as refusal:
             context["clashes"] = refusal.lines
         except Refusal as refusal:
             context["refused"] = str(refusal)
         else:
-            context["learners"] = lines if isinstance(lines, list) else []
+            context |= lines
             context["fits"] = True
     module = form.cleaned_data.get("module") if form.is_bound and hasattr(form, "cleaned_data") else None
     return context | (_needed(module) if module else {})
+
+
+def _days_of_series(planned: list[Session]) -> dict[str, Any]:
+    """The days of a series, read before they are rolled back; none where it takes place once."""
+    days = [day_of(session.meetings.all()[0].starts_at, clock.zone()) for session in planned]
+    return {"days": days if len(days) > 1 else []}
 
 
 def _missing(form: forms.Form, name: str, text: str) -> str:
@@ -131,6 +179,16 @@ def _needed(module: Module) -> dict[str, Any]:
         "soon_day": soon,
         "others": [row for row in to_come if row.is_open],
         "free": sum(row.free for row in to_come if row.is_open),
+    }
+
+
+def _details_of(session: Session) -> dict[str, Any]:
+    return {
+        "instructors": list(session.instructors.order_by("family_name", "given_name")),
+        "language": session.language,
+        "last_booking_day": session.last_booking_day,
+        "order": session.order,
+        "note": session.note,
     }
 
 
@@ -178,7 +236,8 @@ def move(request: HttpRequest, public_id: str) -> HttpResponse:
         return actions.reschedule(session=session, meetings=plans, by=by, **form.cleaned_data)
 
     if request.POST.get("effect"):
-        return render(request, "timetable/effect.html", _effect(form, meetings, reschedule if is_valid else None))
+        effect = _effect(form, meetings, reschedule if is_valid else None, lambda lines: {"learners": lines})
+        return render(request, "timetable/effect.html", effect)
     if is_valid:
         try:
             return act(request, reschedule, _said_of_move, lambda lines: _sheet(session))
@@ -207,14 +266,7 @@ def _said_of_move(lines: list[str]) -> str:
 def details(request: HttpRequest, public_id: str) -> HttpResponse:
     """Who teaches, the language, the last day to book, the order of the waiting list, the note."""
     session = one(request, public_id, "plan sessions")
-    first = {
-        "instructors": list(session.instructors.order_by("family_name", "given_name")),
-        "language": session.language,
-        "last_booking_day": session.last_booking_day,
-        "order": session.order,
-        "note": session.note,
-    }
-    form = DetailsForm(request.POST or None, initial=first)
+    form = DetailsForm(request.POST or None, initial=_details_of(session))
 
     def change() -> None:
         actions.change_details(session=session, by=account_of(request), **form.cleaned_data)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse
@@ -15,10 +16,12 @@ from stepladder.journal.queries import history
 from stepladder.people.models import Person
 from stepladder.timetable import actions, queries
 from stepladder.timetable.errors import SessionError
-from stepladder.timetable.models import Booking
+from stepladder.timetable.models import Booking, Session
 from stepladder.timetable.occupancy import clash_lines
 from stepladder.timetable.views.pages import act, frame, one
 from stepladder.web import toasts
+from stepladder.web.onwards import asked_address
+from stepladder.web.templatetags.web import day
 
 
 def session(request: HttpRequest, public_id: str) -> HttpResponse:
@@ -84,22 +87,47 @@ def _said(done: actions.Seated) -> str:
 
 @require_POST
 def release(request: HttpRequest, public_id: str) -> HttpResponse:
-    """Free somebody's seat, or take them off the waiting list."""
-    found = one(request, public_id)
-    person = get_object_or_404(
-        policy.visible(request.user, "book seats", Person.objects.all()), public_id=request.POST.get("person", "")
+    """Free somebody's seat, or take them off the waiting list; `next` is the page to go back to, else the session."""
+    found, person = one(request, public_id), _person(request)
+    return _act_on_seat(
+        request,
+        found,
+        lambda: actions.cancel_seat(booking=_booking(found, person), by=account_of(request)),
+        f"{person.name} no longer has a seat.",
     )
-    booking = Booking.objects.known_now().filter(session=found, person=person).first()
-    sheet = reverse("timetable:session", args=[public_id])
+
+
+@require_POST
+def exchange(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Somebody's seat given back for one in another session of the same (`to`)."""
+    found, person = one(request, public_id), _person(request)
+    to = one(request, request.POST.get("to", ""))
+    return _act_on_seat(
+        request,
+        found,
+        lambda: actions.change_seat(booking=_booking(found, person), to=to, by=account_of(request)),
+        f"{person.name} has a seat on {day(queries.one_row(to).first_day)} instead.",
+    )
+
+
+def _person(request: HttpRequest) -> Person:
+    shown = policy.visible(request.user, "book seats", Person.objects.all())
+    return get_object_or_404(shown, public_id=request.POST.get("person", ""))
+
+
+def _booking(session: Session, person: Person) -> Booking:
+    """Their booking; one that was never made where there is none, which the action refuses in words."""
+    return Booking.objects.known_now().filter(session=session, person=person).first() or Booking(
+        session=session, person=person
+    )
+
+
+def _act_on_seat(request: HttpRequest, session: Session, do: Callable[[], object], done_text: str) -> HttpResponse:
+    back = asked_address(request, request.POST.get("next", "")) or reverse(
+        "timetable:session", args=[session.public_id]
+    )
     try:
-        return act(
-            request,
-            lambda: actions.cancel_seat(
-                booking=booking or Booking(session=found, person=person), by=account_of(request)
-            ),
-            lambda done: f"{person.name} no longer has a seat.",
-            lambda done: sheet,
-        )
+        return act(request, do, lambda _: done_text, lambda _: back)
     except SessionError as refusal:
         toasts.trouble(request, str(refusal))
-        return redirect(sheet)
+        return redirect(back)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import date, datetime, time, timedelta
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
@@ -13,7 +13,7 @@ from stepladder.accounts.organisation import calendar
 from stepladder.timetable import queries
 from stepladder.timetable.calendar import draw_days, draw_rooms
 from stepladder.timetable.forms import WeekForm
-from stepladder.timetable.models import Room
+from stepladder.timetable.models import Room, Session
 from stepladder.timetable.views.pages import frame, visible_sessions
 from stepladder.web.tables import page_of
 
@@ -46,12 +46,23 @@ def week(request: HttpRequest) -> HttpResponse:
         "rows": on_day if by_room else rows,
         "busy": busy,
         "picture": picture,
+        "next_row": None if rows else _next_after(request, first, room),
         "week_before": first - timedelta(days=7),
         "week_after": first + timedelta(days=7),
         "today": clock.today(),
         "here_week": True,
     }
     return render(request, "timetable/week.html", frame(request, **context), status=422 if form.errors else 200)
+
+
+def _next_after(request: HttpRequest, first: date, room: Room | None) -> queries.SessionRow | None:
+    """The first session after a week without any."""
+    sessions = visible_sessions(request).filter(state=Session.State.PLANNED)
+    if room is not None:
+        sessions = sessions.filter(room=room)
+    after = datetime.combine(first + timedelta(days=7), time(), tzinfo=clock.zone())
+    found = sessions.filter(meetings__starts_at__gte=after).order_by("meetings__starts_at", "pk")[:1]
+    return next(iter(queries.session_rows(queries.with_all(found))), None)
 
 
 def _touches(row: queries.SessionRow, day: object) -> bool:

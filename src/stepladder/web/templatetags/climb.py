@@ -16,18 +16,24 @@ def climb(done: int, owed: int, *, height: int = 88) -> SafeString:
     filled = done * rungs // owed if owed else 0
     gap = height / (rungs + 1)
     lines = [(round(height - gap * (n + 1), 1), "rung-done" if n < filled else "rung-owed") for n in range(rungs)]
-    width = 3.6 if height > 40 else 2
+    # Small, it is narrow: a ladder as wide as it is high is none.
+    wide, width = (26, 3.6) if height > 40 else (16, 2)
     drawn = format_html_join(
-        "", '<line x1="2" x2="24" y1="{}" y2="{}" class="{}" stroke-width="{}"/>', ((y, y, c, width) for y, c in lines)
+        "",
+        '<line x1="2" x2="{}" y1="{}" y2="{}" class="{}" stroke-width="{}"/>',
+        ((wide - 2, y, y, c, width) for y, c in lines),
     )
     return format_html(
-        '<svg class="climb" width="26" height="{}" viewBox="0 0 26 {}" role="img" aria-label="{} of {} steps done">'
-        '{}<path class="rail-line" d="M2 0V{}M24 0V{}" stroke-width="2" fill="none"/></svg>',
+        '<svg class="climb" width="{}" height="{}" viewBox="0 0 {} {}" role="img" aria-label="{} of {} steps done">'
+        '{}<path class="rail-line" d="M2 0V{}M{} 0V{}" stroke-width="2" fill="none"/></svg>',
+        wide,
         height,
+        wide,
         height,
         done,
         owed,
         drawn,
         height,
+        wide - 2,
         height,
     )

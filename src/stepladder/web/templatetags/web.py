@@ -16,6 +16,7 @@ from django.utils.safestring import SafeString
 from stepladder import clock
 from stepladder.core.days import FOREVER
 from stepladder.web.frame import take_back_address
+from stepladder.web.pictures import drawn_from
 from stepladder.web.toasts import ACT
 
 register = template.Library()
@@ -29,6 +30,12 @@ def day(value: date | None) -> str:
     if value == FOREVER:
         return "no end"
     return f"{value.day} {value:%b %Y}"
+
+
+@register.filter
+def iso_day(value: str) -> str:
+    """A day that was kept as text, 2027-03-14, as it is shown: 14 Mar 2027."""
+    return day(date.fromisoformat(value))
 
 
 @register.filter
@@ -138,6 +145,18 @@ def printed_at() -> str:
     """Now, for the head of a printed page: 23 Nov 2026 09:12."""
     local = clock.now().astimezone(clock.zone())
     return f"{local.day} {local:%b %Y %H:%M}"
+
+
+@register.simple_tag
+def picture(title: str) -> SafeString:
+    """The picture of a thing, drawn from its title."""
+    return drawn_from(title)
+
+
+@register.simple_tag
+def today_iso() -> str:
+    """The organisation's day as scripts read it: 2026-11-27."""
+    return clock.today().isoformat()
 
 
 @register.simple_tag

@@ -85,3 +85,4 @@ chart.addEventListener("keydown", (event) => {
 });
 
 dress();
+document.addEventListener("filtered", dress);

@@ -6,7 +6,10 @@ let kept = new Map();
 let waiting;
 
 const say = () => {
-  for (const box of choices.querySelectorAll("input[type=checkbox]")) box.checked ? kept.set(box.value, box.closest("li")) : kept.delete(box.value);
+  for (const box of choices.querySelectorAll("input[type=checkbox]")) {
+    if (!box.checked) kept.delete(box.value);
+    else if (!kept.has(box.value)) kept.set(box.value, box.closest("li"));
+  }
   add.disabled = kept.size === 0;
   add.textContent = kept.size ? `Add ${kept.size}` : "Add";
 };
@@ -37,5 +40,11 @@ form.addEventListener("htmx:beforeRequest", (event) => {
   if (event.target !== form) return;
   kept = new Map();
   for (const box of choices.querySelectorAll("input[type=checkbox]:checked")) box.checked = false;
+});
+// They become steps in the order in which they were ticked, wherever they stand in the list.
+form.addEventListener("htmx:configRequest", (event) => {
+  if (event.target !== form) return;
+  event.detail.parameters.delete("module");
+  for (const value of kept.keys()) event.detail.parameters.append("module", value);
 });
 form.addEventListener("htmx:afterRequest", (event) => { if (event.target === form) say(); });

@@ -32,12 +32,17 @@ const refused = (shown, text) => {
   shown.item.append(sentence);
 };
 
+// The page of a binder, or of all modules, where one chooses the binder.
+const chosen = (form) => form.querySelector("[data-binder-choice]")?.selectedOptions[0];
+const binderOf = (form) => chosen(form)?.value ?? form.dataset.binder;
+const progressOf = (form) => (chosen(form) ?? form).dataset.progress;
+
 const arrived = () => {
   const target = document.querySelector("#uploads");
   const form = document.querySelector("[data-drop-files]");
   const module = form.dataset.module;
   if (module) location.reload();
-  else window.htmx.ajax("GET", location.pathname.replace(/\/?$/, "/") + "uploads/", { target, swap: "innerHTML" });
+  else window.htmx.ajax("GET", progressOf(form), { target, swap: "innerHTML" });
 };
 
 const send = (form, file) => {
@@ -49,7 +54,7 @@ const send = (form, file) => {
     retryDelays: [0, 1000, 3000, 5000, 10000, 20000],
     storeFingerprintForResuming: file.size > 0,
     removeFingerprintOnSuccess: true,
-    metadata: { filename: file.name, binder: form.dataset.binder, module: form.dataset.module ?? "" },
+    metadata: { filename: file.name, binder: binderOf(form), module: form.dataset.module ?? "" },
     headers: { "X-CSRFToken": csrf },
     onProgress: (sent, all) => {
       shown.bar.value = all ? (sent / all) * 100 : 100;

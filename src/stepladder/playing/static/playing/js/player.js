@@ -1,13 +1,17 @@
-// The stage of a step: a package in its frame, film or sound, or a document. What counts is decided by the server.
+// The stage of a step: a package in its frame, film or sound (a document: pages.js). What counts is decided by the server.
 const stage = document.querySelector("[data-player]");
 const csrf = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
 
 const refresh = () =>
   stage.dataset.outcome && window.htmx.ajax("GET", stage.dataset.outcome, { target: "#outcome", swap: "outerHTML" });
 
+const trouble = (text) => {
+  for (const place of document.querySelectorAll("[data-report-trouble]")) { place.textContent = text ?? ""; place.hidden = !text; }
+};
+
 let wasDone = document.querySelector("#outcome .done-note") !== null;
 
-// Who only tries a module reports nothing: there is no address to report to.
+// Who only tries a module reports nothing: there is no address to report to. What the server makes of it, or why it does not.
 const report = async (what, leaving = false) => {
   if (!stage.dataset.report) return true;
   try {
@@ -17,16 +21,21 @@ const report = async (what, leaving = false) => {
       headers: { "Content-Type": "application/json", "X-CSRFToken": csrf },
       body: JSON.stringify(what),
     });
-    if (leaving || !answer.ok) return answer.ok;
+    if (leaving) return answer.ok;
     const said = await answer.json();
+    if (!answer.ok) { trouble(said.says); return false; }
+    trouble("");
     for (const bar of document.querySelectorAll("[data-share]")) bar.value = said.share;
     for (const text of document.querySelectorAll("[data-share-text]")) text.textContent = said.share;
     if (said.done && !wasDone) { wasDone = true; refresh(); }
+    document.dispatchEvent(new CustomEvent("reported", { detail: said }));
     return true;
   } catch {
+    trouble("Nothing could be sent just now. It is tried again; what you have seen meanwhile is counted then.");
     return false;
   }
 };
+stage.report = report;
 
 // A package tells that something was saved; what it comes to is asked of the server, never taken from the message.
 const frame = document.querySelector("[data-frame]");
@@ -119,56 +128,4 @@ if (film) {
   for (const kind of ["pause", "ended"]) film.addEventListener(kind, () => send(false));
   setInterval(() => send(false), 5000);
   window.addEventListener("pagehide", () => send(true));
-}
-
-// A document: one page at a time; a page counts once it was shown for two seconds at a stretch.
-const reader = document.querySelector("[data-pages]");
-if (reader) {
-  const pdf = await import(reader.dataset.lib);
-  pdf.GlobalWorkerOptions.workerSrc = reader.dataset.worker;
-  const canvas = reader.querySelector("[data-canvas]");
-  const file = await pdf.getDocument({ url: reader.dataset.source, isEvalSupported: false, enableXfa: false }).promise;
-  let now = 0;
-  let shownAt = 0;
-  let counted;
-  let task = null;
-
-  const stretch = () => (Date.now() - shownAt) / 1000;
-  const show = async (number) => {
-    if (now && now !== number) report({ pages: [[now, stretch()]], at: number, seconds: Math.round(stretch()) });
-    now = number;
-    shownAt = Date.now();
-    reader.querySelector("[data-page-now]").textContent = String(number);
-    reader.querySelector('[data-turn="-1"]').disabled = number === 1;
-    reader.querySelector('[data-turn="1"]').disabled = number === file.numPages;
-    clearTimeout(counted);
-    counted = setTimeout(() => report({ pages: [[number, 2.1]], at: number, seconds: 0 }), 2100);
-    const page = await file.getPage(number);
-    const width = canvas.parentElement.clientWidth;
-    const first = page.getViewport({ scale: 1 });
-    const view = page.getViewport({ scale: Math.min(width / first.width, (window.innerHeight * 0.74) / first.height) * window.devicePixelRatio });
-    task?.cancel();
-    canvas.width = view.width;
-    canvas.height = view.height;
-    canvas.setAttribute("aria-label", `Page ${number} of ${file.numPages}; as text below`);
-    task = page.render({ canvasContext: canvas.getContext("2d"), viewport: view });
-    task.promise.catch(() => {});
-    const text = await page.getTextContent();
-    reader.querySelector("[data-text]").textContent = text.items.map((item) => item.str + (item.hasEOL ? "\n" : "")).join("");
-  };
-  const turn = (way) => {
-    const to = now + way;
-    if (to >= 1 && to <= file.numPages) show(to);
-  };
-  reader.addEventListener("click", (event) => {
-    const control = event.target.closest("[data-turn]");
-    if (control) turn(Number(control.dataset.turn));
-  });
-  document.addEventListener("keydown", (event) => {
-    if (event.target.closest("input, textarea, select, dialog[open]")) return;
-    if (event.key === "PageDown" || event.key === "ArrowRight") { event.preventDefault(); turn(1); }
-    if (event.key === "PageUp" || event.key === "ArrowLeft") { event.preventDefault(); turn(-1); }
-  });
-  window.addEventListener("pagehide", () => now && report({ pages: [[now, stretch()]], at: now, seconds: Math.round(stretch()) }, true));
-  show(Math.min(Math.max(Number(reader.dataset.at) || 1, 1), file.numPages));
 }

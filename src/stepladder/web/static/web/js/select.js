@@ -1,4 +1,4 @@
-// Choosing rows of a table, and the bar of verbs that appears with them; filters that act as one types.
+// Choosing rows of a table, and the bar of verbs that appears with them; lists that are narrowed as one types.
 const barOf = (form) => form.querySelector("[data-bulk]");
 
 const count = (form) => {
@@ -17,7 +17,11 @@ document.addEventListener("change", (event) => {
     for (const tick of form.querySelectorAll("[data-tick]")) tick.checked = event.target.checked;
   }
   if (event.target.matches("[data-tick], [data-tick-all]")) count(form);
-  if (event.target.closest("[data-filters]")) form.requestSubmit();
+});
+
+// Filtered rows are others: what was ticked of them is ticked no more.
+document.addEventListener("filtered", () => {
+  for (const form of document.querySelectorAll("form:has([data-bulk])")) count(form);
 });
 
 // A list that is already here is narrowed as one types.
