@@ -7,7 +7,7 @@ from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADr
 from stepladder.courses.models import Course, Edition, Path
 from stepladder.learning.actions import record_completion
 from stepladder.learning.models import Enrolment
-from stepladder.library.actions import withdraw_module
+from stepladder.library.actions import edit_module, withdraw_module
 from tests import factories as f
 from tests.reading import page_text
 
@@ -57,6 +57,31 @@ def test_what_is_released_stays_as_it_is_and_a_change_is_a_new_edition(admin):
     course.refresh_from_db()
     first.refresh_from_db()
     assert (course.title, first.state) == ("Fire on board", Edition.State.SUPERSEDED)
+
+
+def test_a_renamed_module_keeps_its_title_in_what_is_released_until_the_next_edition(admin, client):
+    module = f.a_module("The drill")
+    course = f.a_course("Fire", [module])
+    edit_module(module=module, revision=None, title="The drill, on deck", description="", minutes=5, tags=[], by=f.BY)
+    sheet = reverse("courses:course", args=[course.public_id])
+    assert "The drill, on deck" not in page_text(client.get(sheet))
+    actions.new_edition(course=course, by=f.BY)
+    assert "The drill, on deck" in page_text(client.get(sheet))
+    assert "The drill, on deck" not in page_text(client.get(sheet + "?edition=released"))
+    release(course)
+    assert "The drill, on deck" in page_text(client.get(sheet))
+
+
+def test_what_one_can_do_afterwards_is_a_sentence_that_learners_read(admin, client):
+    course = f.a_draft("Fire", [f.a_module("The drill")])
+    form = {"title": "Fire", "summary": "What to do.", "outcome": "raise the\nalarm.", "preparation_order": "any order"}
+    form |= {"main_order": "in order", "optional_owed": 0, "lowest_score": "", "revision": course.editions.get().revision}
+    answer = client.post(reverse("courses:edit", args=[course.public_id]), form)
+    assert answer.status_code < 400
+    release(course)
+    assert "After it one can raise the alarm." in page_text(
+        client.get(reverse("courses:course", args=[course.public_id]))
+    )
 
 
 def test_a_new_obligatory_step_asks_for_a_large_release(admin):

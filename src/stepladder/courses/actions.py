@@ -65,7 +65,7 @@ def draft_of(course: Course) -> Edition:
 
 @transaction.atomic
 def edit_edition(*, course: Course, revision: int | None, by: Actor, **words: Any) -> Edition:
-    """The draft's title, summary, orders and what completes it. Raises NewerChange, NotADraft."""
+    """The draft's title, summary, outcome, orders and what completes it. Raises NewerChange, NotADraft."""
     policy.require(by, "change courses", course)
     draft = draft_of(course)
     touch(draft, revision=revision, by_name=by.name)
@@ -181,7 +181,7 @@ def edit_step(*, course: Course, step: Step, is_obligatory: bool, weight: int, t
     if take_newest:
         step.version = step.module.versions.order_by("-number")[0]
     step.save()
-    _changed(course, draft, by, "edit_step", module=step.module.title)
+    _changed(course, draft, by, "edit_step", module=step.title)
 
 
 @transaction.atomic
@@ -191,7 +191,7 @@ def remove_step(*, course: Course, step: Step, by: Actor) -> None:
     draft = draft_of(course)
     if step.edition_id != draft.pk:
         raise NotADraft(course.title)
-    title = step.module.title
+    title = step.title
     step.delete()
     _changed(course, draft, by, "remove_step", module=title)
 
@@ -223,6 +223,7 @@ def _draft_like(source: Edition, course: Course, number: int, by: Actor) -> Edit
         number=number,
         title=source.title,
         summary=source.summary,
+        outcome=source.outcome,
         preparation_order=source.preparation_order,
         main_order=source.main_order,
         optional_owed=source.optional_owed,
@@ -316,6 +317,9 @@ def release_course(*, course: Course, size: Literal["small", "large"], retake_by
     draft.retake_by = retake_by if old and size == "large" else None
     draft.released_at, draft.released_on = clock.now(), clock.today()
     draft.save()
+    for step in steps:
+        step.released_title = step.module.title
+    Step.objects.bulk_update(steps, ["released_title"])
     course.state, course.title = CourseState.RELEASED, draft.title
     course.save(update_fields=["state", "title"])
     entry = record("release_course", by=by, about=about(course), data={"number": draft.number, "size": size})

@@ -92,4 +92,4 @@ def small_is_possible(old: Edition | None, old_steps: list[Step], new: Edition, 
     if old is None:
         return []
     added = obligatory_added(outline_of(old, old_steps).steps, outline_of(new, new_steps).steps)
-    return [step.module.title for step in new_steps if step.module_id in added]
+    return [step.title for step in new_steps if step.module_id in added]

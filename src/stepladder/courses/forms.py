@@ -43,20 +43,29 @@ class NewCourseForm(CommonForm, forms.Form):
         field.queryset = binders
 
 
+def one_sentence(text: str) -> str:
+    """What was written as one line, however its lines were broken."""
+    return " ".join(text.split())
+
+
 class EditionForm(CommonForm, forms.ModelForm[Edition]):
     class Meta:
         model = Edition
-        fields = ("title", "summary", "preparation_order", "main_order", "optional_owed", "lowest_score")
+        fields = ("title", "summary", "outcome", "preparation_order", "main_order", "optional_owed", "lowest_score")
         labels = {
             "title": "Title",
             "summary": "Summary",
+            "outcome": "After it one can",
             "preparation_order": "Preparation",
             "main_order": "Main part",
             "optional_owed": "Optional steps asked for",
             "lowest_score": "Lowest score, %",
         }
         help_texts = {"lowest_score": "The weighted mean of the scored steps; empty: none is asked for."}
-        widgets = {"summary": forms.Textarea(attrs={"rows": 2})}
+        widgets = {"summary": forms.Textarea(attrs={"rows": 2}), "outcome": forms.Textarea(attrs={"rows": 1})}
+
+    def clean_outcome(self) -> str:
+        return one_sentence(self.cleaned_data["outcome"])
 
 
 class PathForm(CommonForm, forms.ModelForm[Path]):
@@ -81,8 +90,7 @@ class StageForm(CommonForm, forms.Form):
     window_days = forms.IntegerField(label="Days after the start", min_value=0, max_value=3650, required=False)
 
     def clean_outcome(self) -> str:
-        """One sentence, however its lines were broken."""
-        return " ".join(self.cleaned_data["outcome"].split())
+        return one_sentence(self.cleaned_data["outcome"])
 
 
 class TermsForm(CommonForm, forms.Form):

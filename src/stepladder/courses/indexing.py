@@ -21,7 +21,7 @@ def index_courses(keys: tuple[int, ...] | None) -> list[index.Document]:
             "course",
             c.pk,
             c.title,
-            " ".join(e.summary for e in c.editions.all()),
+            " ".join(f"{e.summary} {e.outcome}" for e in c.editions.all()),
             reverse("courses:course", args=[c.public_id]),
             c.state,
         )

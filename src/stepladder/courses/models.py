@@ -72,6 +72,8 @@ class Edition(Sheet):
     state = models.CharField(max_length=10, choices=State.choices, default=State.DRAFT)
     title = models.CharField(max_length=160)
     summary = models.TextField(blank=True)
+    # What one can do afterwards, a sentence that goes on from "After it one can".
+    outcome = models.CharField(max_length=300, blank=True)
     preparation_order = models.CharField(
         max_length=10, choices=[(o.value, o.value) for o in Order], default=Order.ANY_ORDER.value
     )
@@ -110,6 +112,8 @@ class Step(models.Model):
     version = models.ForeignKey(ModuleVersion, on_delete=models.PROTECT, related_name="steps")
     is_obligatory = models.BooleanField(default=True)
     weight = models.PositiveSmallIntegerField(default=1)
+    # What the module was called when the edition was released; a draft's steps say what it is called now.
+    released_title = models.CharField(max_length=200, blank=True)
 
     class Meta:
         ordering = ("-part", "place")
@@ -117,6 +121,11 @@ class Step(models.Model):
 
     def __str__(self) -> str:
         return f"{self.edition_id}: {self.module_id}"
+
+    @property
+    def title(self) -> str:
+        """What learners of this edition read: renaming a module leaves released editions alone. Rule: 6."""
+        return self.released_title or self.module.title
 
 
 class Path(Sheet):

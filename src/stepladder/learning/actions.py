@@ -121,7 +121,7 @@ def begin_step(*, enrolment: Enrolment, step: Step, by: Any) -> Attempt:
     attempt = Attempt.objects.create(
         enrolment=enrolment, module=step.module, version=step.version, begun_at=now, last_at=now
     )
-    data = {"module": step.module.title, "course": enrolment.course.title}
+    data = {"module": step.title, "course": enrolment.course.title}
     record("begin_step", by=by, about=about(enrolment.person), data=data)
     return attempt
 
@@ -177,7 +177,7 @@ def _check_open(enrolment: Enrolment, step: Step) -> None:
     if step.module_id not in is_open:
         # What has to be done first is told; in an order there is always one.
         first = next(s for s in steps if s.is_obligatory and s.module_id not in done)
-        raise StepClosed(step.module.title, first.module.title)
+        raise StepClosed(step.title, first.title)
 
 
 def opens_later(person: Person) -> date | None:

@@ -59,6 +59,7 @@ class Plan:
     calendar_year: bool = False
     optional: Sequence[str] = ()
     first: Sequence[str] = ()
+    outcome: str = ""
 
 
 PLANS = [
@@ -71,6 +72,7 @@ PLANS = [
         24,
         90,
         0,
+        outcome="keep themselves alive in cold water until somebody comes.",
     ),
     Plan(
         "Fire on board",
@@ -81,6 +83,7 @@ PLANS = [
         12,
         60,
         14,
+        outcome="raise the alarm, close the right doors and take passengers to their muster point.",
     ),
     Plan(
         "Guiding a crowd",
@@ -91,6 +94,7 @@ PLANS = [
         24,
         60,
         30,
+        outcome="move two hundred people down a stair without raising their voice.",
     ),
     Plan(
         "Mooring lines and snap-back",
@@ -98,6 +102,7 @@ PLANS = [
         "Where a parting line goes, and where you are then.",
         [],
         ["Lines under load"],
+        outcome="stand where a parting line does not go.",
     ),
     Plan(
         "Entering closed spaces",
@@ -108,6 +113,7 @@ PLANS = [
         12,
         60,
         0,
+        outcome="say who may go below, and when nobody may.",
     ),
     Plan(
         "Loading the vehicle deck",
@@ -118,6 +124,7 @@ PLANS = [
         36,
         60,
         30,
+        outcome="wave a lorry on and lash it down.",
     ),
     Plan(
         "Radio words",
@@ -125,6 +132,7 @@ PLANS = [
         "What one says on the radio, and what nobody says twice.",
         [],
         ["Radio words, spoken", "Radio words, the card"],
+        outcome="be understood on the radio the first time.",
     ),
     Plan(
         "Galley hygiene",
@@ -135,6 +143,7 @@ PLANS = [
         36,
         90,
         30,
+        outcome="run a shift in a galley that an inspector may walk into.",
     ),
     Plan(
         "Handling ticket data",
@@ -144,6 +153,7 @@ PLANS = [
         ["Handling ticket data, the rules"],
         window=60,
         calendar_year=True,
+        outcome="tell what may leave the office, and what may not.",
     ),
     Plan(
         "Yard induction",
@@ -154,6 +164,7 @@ PLANS = [
         24,
         30,
         0,
+        outcome="walk through the yard alone.",
     ),
     Plan("New season briefing", "Office", "What changes with the spring timetable.", [], ["New season, what is new"]),
     Plan(
@@ -167,6 +178,7 @@ PLANS = [
         30,
         optional=["Passengers on the stair"],
         first=["Guiding a crowd"],
+        outcome="count, call and guide at any muster point.",
     ),
 ]
 
@@ -265,7 +277,7 @@ def make_latest(today: date) -> None:
 
 def _course(plan: Plan, binders: dict[str, Binder], modules: dict[str, Module], made: dict[str, Course]) -> Course:
     course = courses.create_course(title=plan.title, binder=binders[plan.binder], by=BY)
-    courses.edit_edition(course=course, revision=None, summary=plan.summary, by=BY)
+    courses.edit_edition(course=course, revision=None, summary=plan.summary, outcome=plan.outcome, by=BY)
     courses.add_steps(course=course, part=Part.PREPARATION, modules=[modules[t] for t in plan.preparation], by=BY)
     courses.add_steps(course=course, part=Part.MAIN, modules=[modules[t] for t in plan.main], by=BY)
     courses.add_steps(course=course, part=Part.MAIN, modules=[modules[t] for t in plan.optional], by=BY)

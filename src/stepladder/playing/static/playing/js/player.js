@@ -11,13 +11,18 @@ const trouble = (text) => {
 
 let wasDone = document.querySelector("#outcome .done-note") !== null;
 
+// A report that the line has swallowed is waited for no longer, in milliseconds.
+const PATIENCE = 20000;
+
 // Who only tries a module reports nothing: there is no address to report to. What the server makes of it, or why it does not.
 const report = async (what, leaving = false) => {
   if (!stage.dataset.report) return true;
   try {
     const answer = await fetch(stage.dataset.report, {
       method: "POST",
-      keepalive: leaving,
+      // What is on its way when one leaves arrives all the same; what never arrives is told again.
+      keepalive: true,
+      signal: AbortSignal.timeout(PATIENCE),
       headers: { "Content-Type": "application/json", "X-CSRFToken": csrf },
       body: JSON.stringify(what),
     });
@@ -98,7 +103,7 @@ if (film) {
     if (since !== null) lived += (Date.now() - since) / 1000;
     since = film.paused ? null : Date.now();
   };
-  const send = async (leaving) => {
+  const tell = async (leaving) => {
     // Before its data is there a film stands at 0, which is not where one stopped.
     if (!film.readyState) return;
     live();
@@ -119,6 +124,9 @@ if (film) {
     fresh = [...news, ...fresh];
     lived += seconds;
   };
+  // One after the other: a report that overtakes the one before it would say where one is while a stretch is still under way.
+  let line = Promise.resolve();
+  const send = (leaving) => (leaving ? tell(true) : (line = line.then(() => tell(false))));
 
   film.addEventListener("loadedmetadata", () => {
     const at = Number(film.dataset.at);
