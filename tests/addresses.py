@@ -74,7 +74,14 @@ def arguments(name, pattern, world):
     }.get(app, "nothing")
     if name in ("library:binder", "library:edit_binder", "timetable:new_module", "library:progress"):
         public = world["binder"]
-    if name in ("courses:path", "courses:edit_path", "courses:stages", "courses:release_path", "courses:withdraw_path"):
+    if name in (
+        "courses:path",
+        "courses:edit_path",
+        "courses:pick_course",
+        "courses:stages",
+        "courses:release_path",
+        "courses:withdraw_path",
+    ):
         public = world["path"]
     if name == "standins:mail":
         public = "nothing"

@@ -10,10 +10,12 @@ from stepladder.assignments.checking import differences
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import PathReason, Reason
 from stepladder.assignments.paths import climbs
+from stepladder.core.path_columns import StageCount
 from stepladder.core.requirements import Status
 from stepladder.courses import paths
 from stepladder.courses.errors import CannotRelease, CourseError
 from stepladder.courses.models import Path
+from stepladder.courses.standing import PathStanding
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.journal.undoing import CannotTakeBack, obstacles, take_back
@@ -205,7 +207,7 @@ def text(answer):
 
 
 def test_a_path_is_made_on_its_sheet_assigned_and_shown_where_it_is_climbed(deck, client):
-    _, (fire, lines, _), jun = deck
+    _, (fire, lines, crowd), jun = deck
     client.force_login(f.an_account("administrator"))
     client.post(reverse("courses:new_path"), {"title": "Ashore", "binder": f.a_binder().pk})
     path = Path.objects.get(title="Ashore")
@@ -218,11 +220,12 @@ def test_a_path_is_made_on_its_sheet_assigned_and_shown_where_it_is_climbed(deck
     assert "saved" in text(client.post(reverse("courses:edit_path", args=at), words))
     words = {"s0-title": "First", "s0-outcome": "hold a line", "s0-window_days": "20"}
     change(act="keep", stage="0", **words)
-    change(act="put", stage="0", course=fire.public_id)
+    change(act="put", into="0", course=fire.public_id)
     change(act="add")
-    change(act="put", stage="1", course=lines.public_id)
+    change(act="put", into="1", course=[lines.public_id, crowd.public_id])
+    change(act="take", stage="1", course=crowd.public_id)
     change(act="keep", stage="1", **{"s1-title": "Second", "s1-outcome": "lead"})
-    assert "already" in change(act="put", stage="1", course=fire.public_id).headers["HX-Trigger-After-Swap"]
+    assert "already" in change(act="put", into="1", course=fire.public_id).headers["HX-Trigger-After-Swap"]
     change(act="up", stage="1")
     assert [stage["title"] for stage in Path.objects.get(pk=path.pk).stages] == ["Second", "First"]
     client.post(reverse("courses:release_path", args=at))
@@ -244,6 +247,33 @@ def test_a_path_is_made_on_its_sheet_assigned_and_shown_where_it_is_climbed(deck
     assert "0 of 2 courses · stage 1 of 2" in shown
     assert "After it you can hold a line" in shown
     assert "opens after stage 1" in shown
+
+
+def test_the_sheet_of_a_path_draws_who_stands_where_and_which_day_that_is(deck, client, on):
+    path, (fire, _, _), jun = deck
+    assign(path, jun)
+    client.force_login(f.an_account("administrator"))
+    at = reverse("courses:path", args=[path.public_id])
+
+    def stands():
+        sheet = client.get(at).context["sheet"]
+        return sheet.standing, [stage.count for stage in sheet.stages]
+
+    assert stands()[1] == [StageCount(1, 0), StageCount(0, 0)]
+    shown = text(client.get(at, {"starts": "2026-06-01"}))
+    assert "1 Jun 2026" in shown
+    assert "1 Jul 2026" in shown
+    # Late with the first stage; then done with it, and in the second.
+    on("2026-06-20")
+    assert stands()[1] == [StageCount(1, 1), StageCount(0, 0)]
+    complete(jun, fire, "2026-06-20")
+    assert stands() == (PathStanding(1, 0, [StageCount(0, 0), StageCount(1, 0)]), [StageCount(0, 0), StageCount(1, 0)])
+    # A stage that is drawn anew is nobody's yet.
+    draw(path, ("Safe", 30, [fire]), ("Trusted", None, []))
+    assert stands()[1] == [StageCount(0, 0), None]
+    # Who may not read others' records is told nothing of them.
+    client.force_login(f.an_account("author"))
+    assert stands() == (None, [None, None])
 
 
 def test_whose_a_path_is_goes_by_its_binder(organisation, media):

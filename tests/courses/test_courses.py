@@ -75,7 +75,12 @@ def test_a_renamed_module_keeps_its_title_in_what_is_released_until_the_next_edi
 def test_what_one_can_do_afterwards_is_a_sentence_that_learners_read(admin, client):
     course = f.a_draft("Fire", [f.a_module("The drill")])
     form = {"title": "Fire", "summary": "What to do.", "outcome": "raise the\nalarm.", "preparation_order": "any order"}
-    form |= {"main_order": "in order", "optional_owed": 0, "lowest_score": "", "revision": course.editions.get().revision}
+    form |= {
+        "main_order": "in order",
+        "optional_owed": 0,
+        "lowest_score": "",
+        "revision": course.editions.get().revision,
+    }
     answer = client.post(reverse("courses:edit", args=[course.public_id]), form)
     assert answer.status_code < 400
     release(course)

@@ -200,6 +200,7 @@ ADDRESSES: dict[str, str] = {
     "courses:new_path": "change courses",
     "courses:path": "see courses",
     "courses:edit_path": "change courses",
+    "courses:pick_course": "change courses",
     "courses:stages": "change courses",
     "courses:release_path": "change courses",
     "courses:withdraw_path": "change courses",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from threading import Lock
@@ -25,12 +25,21 @@ from stepladder.core.columns import (
     latest_links,
     statuses_on,
 )
-from stepladder.core.path_columns import path_columns
+from stepladder.core.path_columns import path_columns, stage_counts
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses.models import PathEdition
 from stepladder.courses.paths import plan_of
+from stepladder.courses.standing import PathStanding
 
-__all__ = ["Everything", "asked_by", "assignment_counts", "everything", "note_moved", "requirement_columns"]
+__all__ = [
+    "Everything",
+    "asked_by",
+    "assignment_counts",
+    "everything",
+    "note_moved",
+    "path_standing",
+    "requirement_columns",
+]
 
 # Where so many rows are in them, columns are kept on disk; fewer are read quicker than they are found there.
 WORTH_STORING = 200_000
@@ -192,6 +201,17 @@ def asked_by(assignment: Assignment, *, day: date, known_on: date) -> Requiremen
         asked = asked.where(asked.course == assignment.path_id)
     of_assignment = reasons.where(reasons.assignment == assignment.pk).on(day=day, known_on=known_on)
     return asked.where(is_one_of(asked.person, of_assignment.person))
+
+
+def path_standing(edition: PathEdition, *, day: date, seen: Collection[int] | None) -> PathStanding:
+    """Where those who are asked to climb a path stand on a day; of *seen* people only, None: of everybody."""
+    stored = everything()
+    asked = stored.tables.paths.on(day=day, known_on=day)
+    people = np.unique(asked.person[asked.course == edition.path_id])
+    if seen is not None:
+        people = people[is_one_of(people, seen)]
+    stages = stage_counts(plan_of(edition), people, _worked_out(stored, day, day).requirements)
+    return PathStanding(len(people), len(people) - sum(stage.here for stage in stages), stages)
 
 
 def _statuses(tables: Tables, day: date, known_on: date, soon: int) -> StatusColumns:

@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 from django.db.models import Q
 from django.http import HttpRequest
 from django.urls import reverse
 
-from stepladder import events
+from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.assignments import actions
-from stepladder.assignments.columns import note_moved
+from stepladder.assignments.columns import note_moved, path_standing
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason
 from stepladder.core.days import FOREVER
 from stepladder.core.reach import courses_asked
 from stepladder.courses.models import Course, Path
+from stepladder.courses.paths import edition_of
+from stepladder.courses.standing import PathStanding
 from stepladder.journal.actions import Named
 from stepladder.people.models import Person
+from stepladder.people.permissions import people_seen
 from stepladder.queue.actions import AT_ONCE, in_pieces
 from stepladder.reaches.stored import load_world, parse
 from stepladder.web.margin import Panel, VerbLink
@@ -36,6 +40,7 @@ __all__ = [
     "on_people",
     "on_places_opened",
     "path_panel",
+    "path_standing_seen",
     "waive_verb",
 ]
 
@@ -137,6 +142,14 @@ def path_panel(request: HttpRequest, path: Path) -> Panel | None:
     if not policy.may(request.user, "assign"):
         return None
     return Panel("Assigned", "assignments/panel.html", {"assignments": list(Assignment.objects.filter(path=path))})
+
+
+def path_standing_seen(account: Any, path: Path) -> PathStanding | None:
+    """Who stands where on a path, of those whose records an account may open."""
+    edition = edition_of(path)
+    if edition is None or not policy.may(account, "open records"):
+        return None
+    return path_standing(edition, day=clock.today(), seen=people_seen(account, "open records"))
 
 
 def assign_verb(request: HttpRequest, asked: Course | Path) -> VerbLink | None:

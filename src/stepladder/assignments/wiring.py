@@ -6,6 +6,7 @@ from stepladder import daily, events
 from stepladder.accounts.tasks import add_to_invitations
 from stepladder.assignments import actions, effects, models, notices, reactions, scoping, tasks, undoing
 from stepladder.assignments.paths import first_comes
+from stepladder.courses import standing
 from stepladder.journal import sealing, verbs
 from stepladder.learning.gates import add_gate
 from stepladder.notices.kinds import add_notice_kind
@@ -53,6 +54,7 @@ add_kind(Kind("reasons", "who needs what", tasks.reasons_of_assignment, find=act
 add_kind(Kind("reasons of people", "what is asked of people", tasks.reasons_of_people, find=tasks.everybody))
 add_kind(Kind("places", "places in courses", tasks.places_of_people, find=tasks.everybody))
 add_gate(first_comes)
+standing.tell_by(reactions.path_standing_seen)
 arrivals.tell_by(effects.asked_of_arrivals)
 add_to_invitations(notices.asked_in_words)
 for notice in notices.KINDS:

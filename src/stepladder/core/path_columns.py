@@ -5,16 +5,29 @@ The same rule as `paths.path_link`, over columns: a path holds as one link does,
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date
 
 import numpy as np
 
-from stepladder.core.columns import Days, LinkColumns, WaiverColumns, keys_of
+from stepladder.core.columns import RANK, Days, LinkColumns, RequirementColumns, WaiverColumns, is_one_of, keys_of
 from stepladder.core.paths import Plan
+from stepladder.core.requirements import COVERED, LATE, Status
 
-__all__ = ["path_columns"]
+__all__ = ["StageCount", "path_columns", "stage_counts"]
 
 EVER = np.iinfo(np.int32).max
+# Nothing is to be done in a stage for it.
+DONE_RANKS = [RANK[status] for status in (*COVERED, Status.WAIVED)]
+LATE_RANKS = [RANK[status] for status in LATE]
+
+
+@dataclass(frozen=True)
+class StageCount:
+    """How many stand in a stage: the first in which they have something to do; and how many of them are late with it."""
+
+    here: int
+    late: int
 
 
 def path_columns(
@@ -64,6 +77,27 @@ def path_columns(
             known_to=_all(EVER, waived),
         ),
     )
+
+
+def stage_counts(plan: Plan, people: Days, asked: RequirementColumns) -> list[StageCount]:
+    """Where these people stand on a path, stage by stage; who is in none has reached its top.
+
+    *asked* are the requirements of the day, the path's courses among them. A course that is asked of somebody no more holds
+    nobody up.
+    """
+    counts = []
+    climbing = np.ones(len(people), dtype=bool)
+    for stage in plan.stages:
+        has_to_do, is_late = np.zeros(len(people), dtype=bool), np.zeros(len(people), dtype=bool)
+        for course in stage.courses:
+            at, is_asked = asked.places_of(keys_of(people, np.full(len(people), course, dtype=np.int64)))
+            rank = asked.rank[at[is_asked]]
+            has_to_do[is_asked] |= ~is_one_of(rank, DONE_RANKS)
+            is_late[is_asked] |= is_one_of(rank, LATE_RANKS)
+        here = climbing & has_to_do
+        counts.append(StageCount(int(here.sum()), int((here & is_late).sum())))
+        climbing &= ~has_to_do
+    return counts
 
 
 def _all(value: int, rows: Days) -> Days:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from datetime import date
 from typing import Any
 
 from django import forms
@@ -23,6 +24,7 @@ __all__ = [
     "RelationsForm",
     "ReleaseForm",
     "StageForm",
+    "StartsForm",
     "StepForm",
     "TermsForm",
     "read_order",
@@ -91,6 +93,17 @@ class StageForm(CommonForm, forms.Form):
 
     def clean_outcome(self) -> str:
         return one_sentence(self.cleaned_data["outcome"])
+
+
+class StartsForm(CommonForm, forms.Form):
+    """For whom a path is drawn: who starts on `?starts=2027-04-01`, today where none is asked for."""
+
+    starts = DayField(label="Shown for somebody who starts on", required=False)
+
+    def day(self) -> date:
+        """The day asked for; today where it is none."""
+        asked = self.cleaned_data.get("starts") if self.is_valid() else None
+        return asked or clock.today()
 
 
 class TermsForm(CommonForm, forms.Form):

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -17,8 +16,9 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.core.numbers import whole_number
 from stepladder.courses import paths, queries
 from stepladder.courses.errors import CourseError
-from stepladder.courses.forms import NewCourseForm, PathForm, StageForm
-from stepladder.courses.models import Course, CourseState, Path
+from stepladder.courses.forms import NewCourseForm, PathForm, StageForm, StartsForm
+from stepladder.courses.models import Course, Path
+from stepladder.courses.path_sheet import choices, path_sheet
 from stepladder.courses.paths import StagePlan
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
@@ -80,36 +80,29 @@ def path(request: HttpRequest, public_id: str) -> HttpResponse:
     return render(request, "courses/path.html", context)
 
 
+def pick(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The choices of the picker, narrowed as one types."""
+    found = _path(request, public_id)
+    listed = choices(request.user, found, text=request.GET.get("q", ""))
+    return render(request, "courses/path_choices.html", {"choices": listed})
+
+
 def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
-    stages = paths.stages_of(found)
-    titles = Course.objects.in_bulk([key for stage in stages for key in stage.courses])
-    used = {key for stage in stages for key in stage.courses}
-    visible = policy.visible(request.user, "see courses", Course.objects.filter(state=CourseState.RELEASED))
-    edition = paths.edition_of(found)
-    drawn = [
-        (
-            number,
-            StageForm(initial=stage.stored(), prefix=f"s{number}"),
-            [titles[k] for k in stage.courses if k in titles],
-        )
-        for number, stage in enumerate(stages)
-    ]
+    starts = StartsForm(request.POST if request.method == "POST" else request.GET)
+    sheet = path_sheet(request.user, found, starts.day())
+    # What one puts into stays what it was; after a new stage it is that one.
+    into = whole_number(request.POST.get("into", ""))
+    last = max(0, len(sheet.stages) - 1)
     return {
         "path": found,
-        "stages": drawn,
-        "choices": visible.exclude(pk__in=used).order_by("title"),
-        "edition": edition,
+        "sheet": sheet,
+        "starts": starts,
+        "into": last if into is None or request.POST.get("act") == "add" else min(into, last),
         "next_number": paths.next_number(found),
-        "is_changed": edition is None or _differs(found, edition),
         "findings": paths.check_path(found),
-        "effects": events.propose(events.PathProposed(found.pk, tuple(used))),
+        "effects": events.propose(events.PathProposed(found.pk, tuple(c for s in found.stages for c in s["courses"]))),
         "may_change": bool(policy.may(request.user, "change courses", found)),
     }
-
-
-def _differs(found: Path, edition: Any) -> bool:
-    names = ("title", "summary", "is_in_order", "stages")
-    return any(getattr(found, name) != getattr(edition, name) for name in names)
 
 
 @require_POST
@@ -123,7 +116,8 @@ def edit(request: HttpRequest, public_id: str) -> HttpResponse:
 
 @require_POST
 def stages(request: HttpRequest, public_id: str) -> HttpResponse:
-    """One change to the stages: `act` is add, keep, remove, up, down, put or take; `stage` its number, `course` whose it is."""
+    """One change to the stages: `act` is add, keep, remove, up, down, put or take; `stage` its number, `course` whose it is.
+    Several courses are put at once, in the order of ticking, and `into` says where."""
     found = _path(request, public_id)
     try:
         wanted = _changed(paths.stages_of(found), request.POST)
@@ -137,14 +131,16 @@ def stages(request: HttpRequest, public_id: str) -> HttpResponse:
         return redirect("courses:path", public_id=public_id)
     found.refresh_from_db()
     # Words are typed on while they are saved: what one types in is not swapped, only what stands beside it.
-    part = "path_release_anew" if request.POST.get("act") == "keep" else "path_stages"
+    part = "path_beside" if request.POST.get("act") == "keep" else "path_stages"
     response = render(request, f"courses/{part}.html", _stages(request, found))
+    response.headers["HX-Trigger"] = "steps-changed"
     return toasts.say_now(response, trouble, is_trouble=True) if trouble else response
 
 
-def _changed(stages: list[StagePlan], sent: Mapping[str, str]) -> list[StagePlan]:
+def _changed(stages: list[StagePlan], sent: QueryDict) -> list[StagePlan]:
     """The stages after one change. Raises CourseError for one that cannot be read."""
-    act, text = sent.get("act", ""), sent.get("stage", "")
+    act = sent.get("act", "")
+    text = sent.get("into" if act == "put" else "stage", "")
     if act == "add":
         return [*stages, StagePlan()]
     number = whole_number(text)
@@ -164,11 +160,13 @@ def _changed(stages: list[StagePlan], sent: Mapping[str, str]) -> list[StagePlan
             raise CourseError(f"Not saved. {next(iter(form.errors.values()))[0]}")
         stages[number] = replace(stage, **form.cleaned_data)
         return stages
-    course = Course.objects.filter(public_id=sent.get("course", "")).first()
-    if course is None or act not in ("put", "take"):
+    wanted = sent.getlist("course")
+    keys = dict(Course.objects.filter(public_id__in=wanted).values_list("public_id", "pk"))
+    if not keys or act not in ("put", "take"):
         raise CourseError("Choose a course first. Nothing was changed.")
-    without = [key for key in stage.courses if key != course.pk]
-    stages[number] = replace(stage, courses=[*stage.courses, course.pk] if act == "put" else without)
+    moved = [keys[course] for course in wanted if course in keys]
+    without = [key for key in stage.courses if key not in moved]
+    stages[number] = replace(stage, courses=without + moved if act == "put" else without)
     return stages
 
 

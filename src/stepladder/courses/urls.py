@@ -10,6 +10,7 @@ urlpatterns = [
     path("paths/new/", path_views.new, name="new_path"),
     path("paths/<str:public_id>/", path_views.path, name="path"),
     path("paths/<str:public_id>/edit/", path_views.edit, name="edit_path"),
+    path("paths/<str:public_id>/pick/", path_views.pick, name="pick_course"),
     path("paths/<str:public_id>/stages/", path_views.stages, name="stages"),
     path("paths/<str:public_id>/release/", path_views.release, name="release_path"),
     path("paths/<str:public_id>/withdraw/", path_views.withdraw, name="withdraw_path"),

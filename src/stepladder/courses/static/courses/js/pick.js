@@ -1,5 +1,7 @@
 // The picker narrows as one types, keeps what is ticked, and says how many it would add.
 const form = document.querySelector("[data-picker]");
+// What is picked, as its boxes are named.
+const picked = form.dataset.picker || "module";
 const choices = form.querySelector("[data-choices]");
 const add = form.querySelector("[data-add]");
 let kept = new Map();
@@ -22,8 +24,8 @@ form.addEventListener("input", (event) => {
 
 form.addEventListener("change", (event) => {
   if (event.target.name === "kind") window.htmx.trigger(choices, "narrow");
-  if (event.target.name === "part") form.querySelector("[data-part-name]").textContent = event.target.dataset.says;
-  if (event.target.name === "module") say();
+  if (event.target.dataset.says) form.querySelector("[data-part-name]").textContent = event.target.dataset.says;
+  if (event.target.name === picked) say();
 });
 
 // What was ticked before the list was narrowed stays ticked, and stays in sight.
@@ -44,7 +46,9 @@ form.addEventListener("htmx:beforeRequest", (event) => {
 // They become steps in the order in which they were ticked, wherever they stand in the list.
 form.addEventListener("htmx:configRequest", (event) => {
   if (event.target !== form) return;
-  event.detail.parameters.delete("module");
-  for (const value of kept.keys()) event.detail.parameters.append("module", value);
+  event.detail.parameters.delete(picked);
+  for (const value of kept.keys()) event.detail.parameters.append(picked, value);
 });
 form.addEventListener("htmx:afterRequest", (event) => { if (event.target === form) say(); });
+// Where a filter changed the page in place, the list that was asked for went with it.
+document.addEventListener("filtered", () => window.htmx.trigger(choices, "narrow"));
