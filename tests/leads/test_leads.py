@@ -12,11 +12,13 @@ from stepladder.leads import queries
 from stepladder.leads.errors import LeadIncomplete, LeadOverOneself
 from stepladder.leads.models import Lead
 from stepladder.leads.queries import asked_of
+from stepladder.learning.actions import record_completion
 from stepladder.people import actions
 from stepladder.people.errors import DaysInWrongOrder
 from stepladder.people.models import Person
 from stepladder.reaches import actions as reaches_actions
 from tests import factories as f
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -199,6 +201,37 @@ def test_the_team_page_shows_who_is_late_with_filters(dunlin, client, on):
     direct = client.get(reverse("desk:team"), {"direct": "1"}).context["page"].rows
     assert {row.person.name for row in direct} == {"Mara Venn", "Milo Tarn"}
     assert client.get(reverse("desk:team"), {"late": "1"}).context["page"].rows == []
+
+
+def test_a_team_is_sorted_narrowed_to_what_is_new_and_shown_by_course(dunlin, client, on):
+    fire, crowd = f.a_course("Fire on board"), f.a_course("Crowd")
+    f.an_assignment(fire, start=f.d("2026-05-14"), due_days=30, notice_days=0)
+    f.an_assignment(crowd, start=f.d("2026-05-14"), due_days=60, notice_days=0)
+    client.force_login(f.an_account("learner", person=dunlin["milo"]))
+    f.a_person("Ansel Bright", position="Deckhand", unit="Dunlin")
+    ansel = Person.objects.get(family_name="Bright")
+
+    def names(**asked):
+        return [row.person.given_name for row in client.get(reverse("desk:team"), asked).context["page"].rows]
+
+    team = names(sort="name")
+    assert names(sort="-name") == team[::-1]
+    assert set(names(new="1")) == set(team)
+    on("2026-06-10")
+    assert names(new="1") == []
+    edition = fire.editions.get(state="released")
+    record_completion(person=ansel, course=fire, edition=edition, day=f.d("2026-06-09"), by=f.BY)
+    assert (names(new="1"), names(sort="done")[0]) == (["Ansel"], "Ansel")
+    assert "done 9 Jun 2026: Fire on board" in page_text(client.get(reverse("desk:team"), {"new": "1"}))
+    on("2026-06-16")
+    page = client.get(reverse("desk:team"), {"by": "course"})
+    rows = [(row.course.title, row.asked, row.late, row.soon) for row in page.context["page"].rows]
+    asked = len(team)
+    assert rows == [("Fire on board", asked, asked - 1, 0), ("Crowd", asked, 0, 0)]
+    late = [row.strip.words for row in page.context["page"].rows]
+    assert "13 Jun 2026" in late[0]
+    change = page.context["change"]
+    assert (change.then, change.late_then, change.late_now, change.completed) == (f.d("2026-05-16"), 0, asked - 1, 1)
 
 
 @pytest.mark.parametrize("count", [5, 40])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse
@@ -15,7 +16,10 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.courses.models import Course
 from stepladder.courses.queries import course_sheet
 from stepladder.desk import actions, queries
-from stepladder.desk.team import TEAM_HEADS, Team
+from stepladder.desk.day_strips import scale
+from stepladder.desk.team import SORTS, TEAM_HEADS, Narrowing, Team
+from stepladder.desk.team_courses import COURSE_HEADS, COURSE_SORTS, TeamCourses
+from stepladder.desk.team_news import month_change
 from stepladder.desk.up_next import up_next
 from stepladder.leads.permissions import team_of_account
 from stepladder.leads.queries import leads_held
@@ -64,23 +68,45 @@ def _seen_to(request: HttpRequest, done: bool, description: str) -> HttpResponse
 
 
 def team(request: HttpRequest) -> HttpResponse:
-    """A manager's people: who is late, what is soon, what was done."""
+    """A manager's people, or what is asked of them course by course: what is late, what is soon, what was done, what is new."""
     person = person_of(request.user)
     assert person is not None, "only somebody who holds a lead is a manager"
     day = clock.today()
-    only_direct, only_late = request.GET.get("direct") == "1", request.GET.get("late") == "1"
-    found = Team(team_of_account(request.user), day, only_direct=only_direct, only_late=only_late)
-    page = page_of(request, found, TEAM_HEADS)
+    by_course = request.GET.get("by") == "course"
+    shown = _narrowing(request)
+    found = Team(team_of_account(request.user), day, shown)
+    if by_course:
+        sort = _sort(request, COURSE_SORTS)
+        page = page_of(request, TeamCourses(found.asked, day, sort), COURSE_HEADS, sort=sort, numeric=NUMBERS_BY_COURSE)
+    else:
+        page = page_of(request, found, TEAM_HEADS, sort=shown.sort, numeric=frozenset({"done"}))
     context = {
         "team": found,
         "page": page,
-        "notes": margin.row_notes("team", [row.person.pk for row in page.rows], day),
+        "by_course": by_course,
+        "shown": shown,
+        "scale": scale(day),
+        "change": month_change(found.seen, found.asked, day),
+        "notes": {} if by_course else margin.row_notes("team", [row.person.pk for row in page.rows], day),
         "leads": leads_held(person, day),
-        "only_direct": only_direct,
-        "only_late": only_late,
         "day": day,
     }
     return render(request, "desk/team.html", context)
+
+
+# Columns of figures, which stand to the right.
+NUMBERS_BY_COURSE = frozenset({"asked", "late", "soon"})
+
+
+def _narrowing(request: HttpRequest) -> Narrowing:
+    only_direct, only_late, only_new = (request.GET.get(name) == "1" for name in ("direct", "late", "new"))
+    return Narrowing(only_direct, only_late, only_new, _sort(request, SORTS))
+
+
+def _sort(request: HttpRequest, allowed: Sequence[str]) -> str:
+    """The sort asked for, where it is one of these; else the first of them."""
+    asked = request.GET.get("sort", "")
+    return asked if asked.lstrip("-") in allowed else allowed[0]
 
 
 @never_cache

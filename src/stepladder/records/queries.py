@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import date
 
 import numpy as np
-from django.db.models import Max
 from numpy.typing import NDArray
 
 from stepladder.assignments.queries import requirements
@@ -17,7 +16,7 @@ from stepladder.people.models import Person
 from stepladder.records.attending import requirement_columns
 from stepladder.records.list_columns import ListRow
 
-__all__ = ["late_count", "late_counts", "late_summary", "requirements_of", "standing_counts"]
+__all__ = ["late_count", "late_summary", "requirements_of", "standing_counts"]
 
 
 def _late(day: date, known_on: date, scope: frozenset[int] | None) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
@@ -47,12 +46,6 @@ def standing_counts(course: Course, day: date, scope: frozenset[int] | None = No
 def late_count(day: date, scope: frozenset[int] | None = None, *, known_on: date | None = None) -> int:
     """How many of those seen are late with something mandatory on a day, as known on a day (None: then)."""
     return _different(_late(day, known_on or day, scope)[0])
-
-
-def late_counts(day: date) -> NDArray[np.int64]:
-    """With how many mandatory requirements everybody is late on a day, by their key."""
-    most = Person.objects.aggregate(most=Max("pk"))["most"] or 0
-    return np.bincount(_late(day, day, None)[0], minlength=most + 1)
 
 
 def late_summary(day: date, scope: frozenset[int] | None = None) -> tuple[int, list[tuple[str, int]]]:
