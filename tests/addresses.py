@@ -40,6 +40,7 @@ def a_world():
         "assignment": assignment.public_id,
         "enrolment": enrolment.public_id,
         "unit": f.a_unit(),
+        "position": f.a_position("Bosun").public_id,
         "owner": owner,
         "lead": f.a_lead("Bosun").public_id,
         "group": f.a_group("First aiders", person).public_id,
@@ -87,6 +88,8 @@ def arguments(name, pattern, world):
         public = "nothing"
     if name == "people:field":
         public = world["field"]
+    if name == "people:position_roles":
+        public = world["position"]
     if name == "timetable:threshold":
         public = world["taught"]
     if name == "reaches:group":

@@ -2,18 +2,22 @@
 
 import pytest
 from django.core.exceptions import PermissionDenied
+from django.urls import reverse
 
-from stepladder.accounts import sign_in
+from stepladder.accounts import policy, sign_in
 from stepladder.accounts.models import Account
 from stepladder.accounts.sign_in import LastAdministrator
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.journal.undoing import CannotTakeBack, take_back
 from stepladder.people import actions as people
-from stepladder.people.errors import HoldsMore, NobodyLeft, PlacedElsewhere
+from stepladder.people.actions.position_roles import set_position_roles
+from stepladder.people.actions.rank import holding_more
+from stepladder.people.errors import HoldsMore, NobodyLeft, PlacedElsewhere, RoleOfPersonOnly
 from stepladder.people.models import Employment, Placement
 from stepladder.people_import import actions as importing
 from tests import factories as f
+from tests.reading import page_text
 
 LAST = f.d("2026-05-20")
 
@@ -120,3 +124,42 @@ def test_a_lock_by_hand_outlives_leaving_and_coming_back(crew):
     sign_in.unlock_account(account=account, by=crew["admin"])
     assert Account.objects.get(pk=account.pk).is_active
     assert list(problems()) == []
+
+
+def test_a_role_comes_with_a_position_and_goes_with_it(crew, client, on):
+    bosun, jun = f.a_position("Bosun"), crew["jun"]
+    account = f.an_account("learner", person=jun)
+    people.move(person=jun, unit=f.a_unit(), position=bosun, from_day=LAST, ending=[], by=f.BY)
+
+    def may(verb="change courses"):
+        return bool(policy.may(Account.objects.get(pk=account.pk), verb))
+
+    client.force_login(crew["admin"])
+    sheet = reverse("people:position_roles", args=[bosun.public_id])
+    on("2026-05-20")
+    assert "placed in it: author from now on" in page_text(client.post(sheet, {"roles": "author", "effect": "1"}))
+    assert client.post(sheet, {"roles": ["author"]}, follow=True).status_code == 200
+    assert "Author" in page_text(client.get(reverse("charts:node", args=[bosun.chart_id, bosun.public_id])))
+    assert "By their position: <b>Author</b>" in page_text(client.get(reverse("people:sign_in", args=[jun.public_id])))
+    assert may()
+    # Before the placement began, after it ended, and without the role: no author.
+    on("2026-05-19")
+    assert not may()
+    on("2026-06-01")
+    people.end_placement(placement=Placement.objects.known_now().get(position=bosun), to_day=f.d("2026-06-10"), by=f.BY)
+    on("2026-06-11")
+    assert not may()
+    on("2026-06-01")
+    act = Entry.objects.get(verb="set_position_roles")
+    take_back(act, by=f.BY)
+    assert not may()
+    with pytest.raises(RoleOfPersonOnly):
+        set_position_roles(position=bosun, roles=["administrator"], by=f.BY)
+
+
+def test_who_holds_more_by_their_position_is_not_ended_by_who_holds_less(crew):
+    set_position_roles(position=f.a_position("Master"), roles=["auditor"], by=f.BY)
+    mara = f.a_person("Mara Venn", position="Master")
+    f.an_account("learner", person=mara)
+    clerk = f.an_account("author", person=f.a_person("Cleo Marsh"))
+    assert holding_more(clerk, [mara]) == {mara.pk}

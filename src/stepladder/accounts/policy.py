@@ -143,6 +143,7 @@ ADDRESSES: dict[str, str] = {
     "people:sign_in": "invite",
     "people:roles": "change roles",
     "people:lock": "change roles",
+    "people:position_roles": "change roles",
     "reaches:part": "assign",
     "reaches:sentence": "assign",
     "people:hire": "change people",

@@ -112,6 +112,13 @@ class NobodyLeft(PeopleError):
         super().__init__(f"Nobody chosen fits, so nothing was changed: {few or 'nobody was chosen'}.")
 
 
+class RoleOfPersonOnly(PeopleError):
+    """A role that no position brings."""
+
+    def __init__(self) -> None:
+        super().__init__("That role is given by name, on a person’s own sheet.")
+
+
 class RoleNeedsPart(PeopleError):
     """A unit administrator without a part."""
 

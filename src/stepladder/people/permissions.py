@@ -10,9 +10,10 @@ from django.db.models import F, Q
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.charts.parts import NOT_IN_PART, part_of
-from stepladder.people.models import Person, Placement
+from stepladder.people.models import Person, Placement, PositionRole
+from stepladder.people.queries import valid_on
 
-__all__ = ["in_part", "people_seen", "person_of", "register", "visible_people"]
+__all__ = ["in_part", "people_seen", "person_of", "register", "roles_by_position", "visible_people"]
 
 
 def person_of(account: Any) -> Person | None:
@@ -57,6 +58,19 @@ def people_seen(account: Any, verb: str) -> frozenset[int] | None:
     return by_verb[verb]
 
 
+def _by_position(account: Any) -> frozenset[str]:
+    """The roles that come with where the account's person is placed today."""
+    person = person_of(account)
+    return roles_by_position(person) if person else frozenset()
+
+
+def roles_by_position(person: Person) -> frozenset[str]:
+    """The roles that somebody has by where they are placed today."""
+    placed = Placement.objects.filter(valid_on(clock.today()), person=person).values("position")
+    return frozenset(PositionRole.objects.known_now().filter(position__in=placed).values_list("role", flat=True))
+
+
 def register() -> None:
     """People are in the part of whoever administers where they are placed."""
     policy.relation_by_rows(Person, policy.PART, in_part, NOT_IN_PART)
+    policy.derive_roles(_by_position)

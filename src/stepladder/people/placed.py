@@ -10,14 +10,15 @@ from django.http import HttpRequest
 from django.urls import reverse
 from django.utils.html import format_html
 
+from stepladder.accounts import policy
 from stepladder.charts.dated_charts import positions_tree, units_tree
 from stepladder.charts.models import Chart, Position, Unit
 from stepladder.fact_cache import state_of
-from stepladder.people.models import Placement
+from stepladder.people.models import Placement, PositionRole
 from stepladder.people.queries import valid_on
-from stepladder.web.margin import SheetLine
+from stepladder.web.margin import SheetLine, VerbLink
 
-__all__ = ["PlacedPeople", "placed_here", "unit_list"]
+__all__ = ["PlacedPeople", "placed_here", "roles_of_position", "roles_with", "unit_list"]
 
 
 class PlacedPeople:
@@ -54,6 +55,20 @@ def placed_here(request: HttpRequest, node: Unit | Position, day: date) -> Sheet
     link = format_html('<a href="{}?{}={}">{}</a>', reverse("people:list"), kind, node.public_id, at_it)
     more = f" · {with_below} with those below" if with_below != at_it else ""
     return SheetLine("Placed here", format_html("{}{}", link, more))
+
+
+def roles_with(request: HttpRequest, position: Position, day: date) -> SheetLine | None:
+    """Which roles come with a position, for its sheet; none where none does."""
+    rows = PositionRole.objects.known_on(day).filter(position=position).order_by("pk")
+    roles = ", ".join(row.get_role_display() for row in rows)
+    return SheetLine("Brings the roles", format_html("{}", roles)) if roles else None
+
+
+def roles_of_position(request: HttpRequest, position: Position) -> VerbLink | None:
+    """From a position to the roles that come with it."""
+    if not policy.may(request.user, "change roles"):
+        return None
+    return VerbLink("Roles with it…", reverse("people:position_roles", args=[position.public_id]))
 
 
 def unit_list(unit: Unit) -> str:

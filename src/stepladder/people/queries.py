@@ -22,6 +22,7 @@ __all__ = [
     "find_people",
     "first_days",
     "person_sheet",
+    "placed_in_position",
     "placed_on",
     "reckoned_on",
     "valid_on",
@@ -39,6 +40,11 @@ def valid_on(day: date) -> Q:
 def placed_on(day: date) -> Exists:
     """Of people in an outer query: whether they have a placement on *day*."""
     return Exists(Placement.objects.filter(valid_on(day), person=OuterRef("pk")))
+
+
+def placed_in_position(position: Position, day: date) -> int:
+    """How many people are placed in a position on a day."""
+    return Placement.objects.filter(valid_on(day), position=position).values("person").distinct().count()
 
 
 def active_on(day: date) -> QuerySet[Any]:

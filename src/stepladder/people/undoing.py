@@ -18,7 +18,7 @@ from stepladder.journal.models import Entry
 from stepladder.people.actions.placing import where
 from stepladder.people.actions.rank import administrators_left
 from stepladder.people.actions.sign_ins import undo_invitations, undo_roles, who_needs_the_role, who_signed_in
-from stepladder.people.models import Employment, FieldValue, Leave, Person, Placement
+from stepladder.people.models import Employment, FieldValue, Leave, Person, Placement, PositionRole
 from stepladder.web.templatetags.web import day
 
 __all__ = ["of_people", "register"]
@@ -130,8 +130,27 @@ def register() -> None:
         "leave_many",
         whose=of_people,
     )
+    undoing.add_table(
+        PositionRole,
+        describe=lambda row: f"{row.position.name}: {row.get_role_display()}",
+        depends=_given_again,
+        after=lambda rows, act: None,
+    )
+    undoing.add_verbs("change roles", "set_position_roles")
     undoing.add_inverse("invite", "invite_many", whose=_invited, depends=who_signed_in, undo=undo_invitations)
     undoing.add_inverse("change roles", "give_role_many", depends=who_needs_the_role, undo=undo_roles)
+
+
+def _given_again(rows: list[Fact]) -> list[str]:
+    """Roles that would come back beside the same one that was given since."""
+    back = [row for row in _of(rows, PositionRole) if row.is_revoked]
+    since = PositionRole.objects.known_now().filter(position__in=[row.position_id for row in back])
+    given = {(row.position_id, row.role) for row in since.exclude(pk__in=[row.pk for row in rows])}
+    return [
+        f"{row.position.name} brings {row.get_role_display().lower()} by now."
+        for row in back
+        if (row.position_id, row.role) in given
+    ]
 
 
 def _invited(entry: Entry) -> QuerySet[Person]:

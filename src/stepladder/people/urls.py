@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.people.views import fields, many, persons, sign_ins
+from stepladder.people.views import fields, many, persons, position_roles, sign_ins
 
 app_name = "people"
 urlpatterns = [
@@ -10,6 +10,7 @@ urlpatterns = [
     path("fields/new/", fields.new_field, name="new_field"),
     path("fields/<str:public_id>/", fields.field, name="field"),
     path("many/<str:verb>/", many.many, name="many"),
+    path("positions/<str:public_id>/roles/", position_roles.position_roles, name="position_roles"),
     path("find/", persons.find, name="find"),
     path("<str:public_id>/", persons.person, name="person"),
     path("<str:public_id>/more/", fields.values, name="values"),

@@ -24,6 +24,7 @@ verbs.register(
     invite_many="invited to sign in",
     give_role_many="became {role}",
     set_parts="administers {parts}",
+    set_position_roles="brings {roles}",
     move_many="moved to {where} from {day}",
     end_many="ended {where} with {day}",
     leave_many="leave with {day}",
@@ -43,6 +44,8 @@ undoing.register()
 occupants.register(placed.PlacedPeople())
 margin.add_line("unit", 10, placed.placed_here)
 margin.add_line("position", 10, placed.placed_here)
+margin.add_line("position", 15, placed.roles_with)
+margin.add_verb("position", 20, placed.roles_of_position)
 index.lead_units_to(placed.unit_list)
 index.add_entry(1, "Everyone", "people:list", verb="see people")
 index.add_entry(5, "Fields", "people:fields", verb="change fields")

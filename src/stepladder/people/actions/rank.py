@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable
 
+from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Role
 from stepladder.accounts.sign_in import LastAdministrator
 from stepladder.journal.actions import Actor
@@ -23,7 +24,7 @@ RANKS = {
 
 
 def _rank(account: Account | None) -> int:
-    return max((RANKS.get(Role(role), 0) for role in account.roles), default=0) if account else 0
+    return max((RANKS.get(Role(role), 0) for role in policy.roles_of(account)), default=0) if account else 0
 
 
 def holding_more(by: Actor, people: Iterable[Person]) -> set[int]:

@@ -2,6 +2,7 @@
 
 from stepladder.people.models.fields import FieldValue, PersonField
 from stepladder.people.models.persons import Employment, Leave, Person, Placement
+from stepladder.people.models.position_roles import PositionRole
 
 __all__ = [
     "Employment",
@@ -10,4 +11,5 @@ __all__ = [
     "Person",
     "PersonField",
     "Placement",
+    "PositionRole",
 ]

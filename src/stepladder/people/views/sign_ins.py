@@ -21,6 +21,7 @@ from stepladder.journal.queries import history
 from stepladder.people import actions
 from stepladder.people.errors import PeopleError
 from stepladder.people.models import Person
+from stepladder.people.permissions import roles_by_position
 from stepladder.web import toasts
 from stepladder.web.forms import CommonForm
 from stepladder.web.once import act_once
@@ -94,6 +95,7 @@ def person_sign_in(request: HttpRequest, public_id: str) -> HttpResponse:
         else None,
         "now": clock.now(),
         "form": form,
+        "by_position": [r.label for r in Role if r in roles_by_position(person)],
         "history": history("account", account.public_id) if account else [],
     }
     return render(request, "people/sign_in.html", context)
