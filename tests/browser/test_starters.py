@@ -1,7 +1,4 @@
-"""The administrator at nine on a Monday with 41 starters: from their file to all of them invited and one learning on a phone.
-
-Counted are acts: one press, one choice, one filled field.
-"""
+"""The administrator at nine on a Monday with 41 starters: from their file to all of them invited and one learning on a phone."""
 
 from __future__ import annotations
 
@@ -15,27 +12,9 @@ from playwright.sync_api import expect
 from stepladder import clock
 from stepladder.core.days import day_of
 from tests import starters
+from tests.browser.acts import Acts
 
 MOST_ACTS = 30
-
-
-class Acts:
-    """A page that counts what one does on it."""
-
-    def __init__(self, page, done=0):
-        self.page, self.done = page, done
-
-    def press(self, what):
-        self.done += 1
-        what.click()
-
-    def fill(self, what, text):
-        self.done += 1
-        what.fill(text)
-
-    def key(self, key):
-        self.done += 1
-        self.page.keyboard.press(key)
 
 
 def a_manager(demo):
@@ -58,8 +37,7 @@ def test_forty_one_starters_are_in_and_one_learns_on_a_phone(open_page, open_at,
     ines = Acts(page)
     ines.key("4")
     ines.press(page.get_by_role("link", name="Imports"))
-    ines.done += 1
-    page.get_by_label("A file of people").set_input_files(file)
+    ines.choose_files(page.get_by_label("A file of people"), file)
     ines.press(page.get_by_role("button", name="Look at it"))
     # A title over the heads, and a sheet that only explains: both were seen.
     expect(page.get_by_text("Over the heads stands “New starters of next month”")).to_be_visible()

@@ -25,10 +25,10 @@ ANSWERS = ("The blanket", "Carbon dioxide", "About 20 seconds", "The alarm", "Wa
 
 @pytest.mark.timeout(600)
 def test_from_a_file_to_proof(open_page, demo, tmp_path):
-    # 1. Sign in: the administrator lands on the desk, which lists the first ten minutes.
+    # 1. Sign in: the administrator lands on the desk, which lists the first steps.
     page = open_page("Ines Okoro")
     expect(page.get_by_role("heading", name="Desk", level=1)).to_be_visible()
-    expect(page.get_by_text("The first ten minutes")).to_be_visible()
+    expect(page.get_by_role("heading", name="First steps")).to_be_visible()
     expect(page.get_by_text("late with something mandatory")).to_be_visible()
 
     # 2. Library: a package, a film and a PDF at once; a broken package says what is wrong.

@@ -5,6 +5,7 @@ from stepladder.desk.queries import desk_lines, first_steps
 from stepladder.desk.up_next import up_next
 from stepladder.learning.actions import record_completion
 from stepladder.library.models import Upload
+from stepladder.people.actions import invite_many
 from tests import factories as f
 from tests.reading import page_text
 
@@ -62,10 +63,16 @@ def test_who_starts_soon_stands_on_the_desk_with_the_first_three_by_name(admin, 
     assert [p.family_name for p in client.get(line.url).context["page"].rows][:2] == ["Lund", "Marr"]
 
 
-def test_the_first_ten_minutes_tick_themselves_off(admin):
-    assert [step.done for step in first_steps(admin)] == [False] * 5
+def test_the_first_steps_tick_themselves_off_and_say_what_comes_next(admin, client):
+    client.force_login(admin)
+    assert [step.done for step in first_steps(admin)] == [False] * 6
+    assert client.get(reverse("desk:desk")).context["next_step"].text == "Bring your people in from a file"
+    people = [f.a_person("Jun Pellam", email="jun@marram.example"), f.a_person("Ada Venn")]
     f.an_assignment(f.a_course("Fire"), f.in_units(f.a_unit()))
-    assert [step.done for step in first_steps(admin)] == [True, True, False, True, False]
+    assert [step.done for step in first_steps(admin)] == [True, True, True, True, False, False]
+    assert client.get(reverse("desk:desk")).context["next_step"].text == "Invite them to sign in"
+    invite_many(people=people, by=f.BY)
+    assert client.get(reverse("desk:desk")).context["next_step"].url == reverse("records:board")
 
 
 def test_up_next_says_what_by_when_why_and_how_long(admin, on, client):

@@ -87,7 +87,7 @@ def test_the_sheet_and_the_heads_are_found_and_everything_is_said_before(job, cl
 
 def test_words_and_cells_are_put_right_in_place_and_words_for_the_next_file_too(job, client):
     dunlin = f.a_unit("Dunlin")
-    said = {"kind": "unit", "text": "Dunlyn", "node": dunlin.pk}
+    said = {"kind-0": "unit", "text-0": "Dunlyn", "node-0": dunlin.pk}
     client.post(reverse("people_import:meaning", args=[job.public_id]), said)
     assert list(wrong(again(job))) == [7]
     cells = {"line": "7", "cell-0": "MS5003", "cell-1": "Dell"}

@@ -25,6 +25,7 @@ from stepladder.web.templatetags.web import day as written
 __all__ = [
     "add_chart",
     "add_node",
+    "add_nodes",
     "change_site",
     "close_node",
     "keep_names_true",
@@ -103,6 +104,27 @@ def add_node(
 ) -> Node:
     """A unit or a position, by the chart's kind, last below *under* (None: at the top). Raises NodeThere, NotInChartThen."""
     policy.require(by, "change charts", chart)
+    node, branch = _added(chart, under, name, from_day, site)
+    data = {"chart": chart.name, "under": under.name if under else "", "day": _since(from_day)}
+    record("add_node", by=by, about=_about(node), data=data, rows=[branch])
+    return node
+
+
+@transaction.atomic
+def add_nodes(*, nodes: Sequence[tuple[Chart, Node | None, str]], by: Actor) -> list[Node]:
+    """Several nodes as one act: each in a chart, below a node (None: at the top), under a name. Raises NodeThere, NotInChartThen."""
+    for chart in {chart for chart, _, _ in nodes}:
+        policy.require(by, "change charts", chart)
+    made = [_added(chart, under, name, BEGINNING, None) for chart, under, name in nodes]
+    names = ", ".join(node.name for node, _ in made)
+    about = Named("chart", str(nodes[0][0].pk), nodes[0][0].name)
+    record("add_nodes", by=by, about=about, data={"names": names}, rows=[branch for _, branch in made])
+    return [node for node, _ in made]
+
+
+def _added(
+    chart: Chart, under: Node | None, name: str, from_day: date, site: Site | None
+) -> tuple[Node, UnitBranch | PositionBranch]:
     nodes = nodes_of(chart)
     _check_name(chart, under, name, from_day, without=None)
     if under is not None and under.pk not in _dated(under).on(from_day).parent:
@@ -115,9 +137,7 @@ def add_node(
         if isinstance(node, Unit)
         else PositionBranch.objects.create(**columns)
     )
-    data = {"chart": chart.name, "under": under.name if under else "", "day": _since(from_day)}
-    record("add_node", by=by, about=_about(node), data=data, rows=[branch])
-    return node
+    return node, branch
 
 
 def _check_name(chart: Chart, under: Node | None, name: str, day: date, *, without: int | None) -> None:

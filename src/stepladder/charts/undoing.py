@@ -65,4 +65,4 @@ def register() -> None:
     branches: list[tuple[str, type[Fact]]] = [("unit", UnitBranch), ("position", PositionBranch)]
     for column, branch in branches:
         undoing.add_table(branch, describe=_branch, depends=_hangs_there(column), after=_rehung(column))
-    undoing.add_verbs("change charts", "add_node", "move_node", "rename_node", "change_site", "close_node")
+    undoing.add_verbs("change charts", "add_node", "add_nodes", "move_node", "rename_node", "change_site", "close_node")

@@ -12,6 +12,7 @@ verbs.register(
     add_chart="made the chart {object}",
     rename_chart="renamed, from “{before}” to “{after}”",
     add_node="added to {chart}",
+    add_nodes="has {names} from the beginning",
     rename_node="called “{after}” instead of “{before}” from {day}",
     move_node="moved from {before} to {after}, from {day}",
     change_site="at the site “{site}” from {day}",

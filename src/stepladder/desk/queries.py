@@ -15,7 +15,8 @@ from stepladder.accounts import policy
 from stepladder.assignments.models import Assignment
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Course, CourseState, Edition
-from stepladder.library.models import Module, Upload
+from stepladder.journal.models import Entry
+from stepladder.library.models import Binder, Module, Upload
 from stepladder.library.queries import halted_uploads
 from stepladder.notices.queries import unsent
 from stepladder.people.models import Person
@@ -189,17 +190,29 @@ class FirstStep:
 
 
 def first_steps(account: Any) -> list[FirstStep]:
-    """The first ten minutes of a new installation, for whoever builds it up."""
+    """From nothing to people who learn, for whoever builds a new installation up; in the order in which one builds on the other."""
     if not policy.may(account, "change modules"):
         return []
-    has_modules = Module.objects.exclude(changed_by=LOADER).exists()
+    binder = reverse("library:home") if Binder.objects.exists() else reverse("library:new_binder")
+    people = Person.objects.exclude(changed_by=LOADER).exists()
     released = Course.objects.filter(state=CourseState.RELEASED).exclude(editions__changed_by=LOADER).exists()
-    assigned = Assignment.objects.exclude(made_by=LOADER).exists()
-    moved = Person.objects.exclude(changed_by=LOADER).exists()
-    return [
-        FirstStep("Drop a package, a film or a PDF onto a binder", reverse("library:home"), has_modules),
-        FirstStep("Make a course of it and release it", reverse("courses:new"), released),
-        FirstStep("See who is there, and where", reverse("people:list"), moved),
-        FirstStep("Assign the course, and see who it reaches before you save", reverse("assignments:new"), assigned),
-        FirstStep("See who is covered on any day", reverse("records:board"), False),
+    steps = [
+        FirstStep(
+            "Drop packages, films and PDFs onto a binder",
+            binder,
+            Module.objects.exclude(changed_by=LOADER).exists(),
+        ),
+        FirstStep("Make a course of them and release it", reverse("courses:new"), released),
     ]
+    if policy.may(account, "import people"):
+        steps.insert(0, FirstStep("Bring your people in from a file", reverse("people_import:imports"), people))
+    if policy.may(account, "assign"):
+        assigned = Assignment.objects.exclude(made_by=LOADER).exists()
+        says = "Assign the course, and see who it reaches before you save"
+        steps.append(FirstStep(says, reverse("assignments:new"), assigned))
+    if policy.may(account, "invite"):
+        invited = Entry.objects.filter(verb="invite_many").exclude(actor_name=LOADER).exists()
+        steps.append(FirstStep("Invite them to sign in", reverse("people:list"), invited))
+    if policy.may(account, "open records"):
+        steps.append(FirstStep("See who is covered on any day", reverse("records:board"), False))
+    return steps

@@ -31,9 +31,11 @@ from stepladder.web.tables import page_of
 
 
 def desk(request: HttpRequest) -> HttpResponse:
+    steps = queries.first_steps(request.user)
     context = {
         "lines": queries.desk_lines(request.user),
-        "first_steps": queries.first_steps(request.user),
+        "first_steps": steps,
+        "next_step": next((step for step in steps if not step.done), None),
         "today": clock.today(),
     }
     return render(request, "desk/desk.html", context)

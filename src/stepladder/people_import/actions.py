@@ -19,7 +19,9 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Role
 from stepladder.accounts.sign_in import EmailTaken, LastAdministrator, follow_sheets
 from stepladder.accounts.tasks import invite_anew
-from stepladder.charts.models import Position, Unit
+from stepladder.charts.actions import add_nodes
+from stepladder.charts.dated_charts import units_tree
+from stepladder.charts.models import Chart, Position, Unit
 from stepladder.core.leads import Power
 from stepladder.core.people_import import (
     COLUMNS,
@@ -68,7 +70,7 @@ __all__ = [
     "first_cells",
     "give_managers",
     "keep_import",
-    "keep_meaning",
+    "keep_meanings",
     "look_through",
     "path_of",
     "read_import",
@@ -179,16 +181,34 @@ def choose_sheet(*, job: Import, sheet: str, by: Actor) -> None:
 
 
 @transaction.atomic
-def keep_meaning(*, job: Import, text: str, node: Unit | Position, by: Actor) -> None:
-    """What a word of files means from now on, a unit or a position; and the file is to be looked through again."""
+def keep_meanings(
+    *, job: Import, meant: Mapping[str, Unit | Position], new: Sequence[tuple[str, str]] = (), by: Actor
+) -> None:
+    """What words of files mean from now on: units or positions; and *new* ones as (kind, word), which are made in the main charts.
+
+    A unit is made below the top of the chart, a position at the top. The file is to be looked through again. Raises NodeThere.
+    """
     policy.require(by, "import people", job)
-    word = text.strip().casefold()[:300]
-    if isinstance(node, Unit):
-        Meaning.objects.update_or_create(text=word, unit__isnull=False, defaults={"unit": node})
-    else:
-        Meaning.objects.update_or_create(text=word, position__isnull=False, defaults={"position": node})
-    record("keep_meaning", by=by, about=_about(job), data={"text": text, "what": str(node)})
+    for text, node in meant.items():
+        word = text.strip().casefold()[:300]
+        if isinstance(node, Unit):
+            Meaning.objects.update_or_create(text=word, unit__isnull=False, defaults={"unit": node})
+        else:
+            Meaning.objects.update_or_create(text=word, position__isnull=False, defaults={"position": node})
+        record("keep_meaning", by=by, about=_about(job), data={"text": text, "what": str(node)})
+    if new:
+        add_nodes(nodes=[(*_place_of_new(kind), text) for kind, text in new], by=by)
     _look_again(job)
+
+
+def _place_of_new(kind: str) -> tuple[Chart, Unit | Position | None]:
+    """The main chart, and below which node of it something new is made."""
+    chart = Chart.objects.get(kind=kind, is_main=True)
+    if kind == Chart.Kind.POSITION:
+        return chart, None
+    tree = units_tree()
+    tops = [key for key, depth in tree.walk() if depth == 0]
+    return chart, Unit.objects.filter(pk__in=tops[:1], chart=chart).first()
 
 
 @transaction.atomic

@@ -11,10 +11,11 @@ from stepladder.people.models import Person
 from stepladder.people_import.models import Import, ImportRow
 from stepladder.people_import.world import load_import_world
 
-__all__ = ["EXAMPLES", "UnknownWord", "column_help", "people_of", "unknown_words"]
+__all__ = ["EXAMPLES", "MOST_WORDS", "UnknownWord", "column_help", "people_of", "unknown_words"]
 
 # So many rows that are wrong are looked at for words, and so many words are asked about at once.
-MOST_ROWS, MOST_WORDS = 5_000, 12
+MOST_ROWS, MOST_WORDS = 5_000, 24
+LONGEST_NAME = 120
 # A row as the sample file has it, and what each column is for.
 EXAMPLES: dict[str, tuple[str, str]] = {
     "number": ("MS9001", "Each row needs one; it is never used again."),
@@ -36,12 +37,19 @@ EXAMPLES: dict[str, tuple[str, str]] = {
 
 @dataclass(frozen=True)
 class UnknownWord:
-    """A word in a column of units or positions that no node is called; *near* is the node that may be meant."""
+    """A word in a column of units or positions that no node is called; *near* is the node that may be meant. *is_first*: the chart
+    is as good as empty, so that it is to be made rather than a slip."""
 
     kind: str
     text: str
     rows: int
     near: int | None
+    is_first: bool
+
+    @property
+    def is_name(self) -> bool:
+        """Whether a node could be called so."""
+        return not any(sign in self.text for sign in "›>/") and len(self.text) <= LONGEST_NAME
 
 
 def column_help() -> list[tuple[str, str, str]]:
@@ -54,7 +62,10 @@ def unknown_words(job: Import) -> list[UnknownWord]:
     world = load_import_world()
     wrong = job.rows.filter(verdict="wrong").order_by("number").values_list("cells", flat=True)[:MOST_ROWS]
     found = []
-    for kind, known in (("unit", world.units), ("position", world.positions)):
+    for kind, known, names in (
+        ("unit", world.units, world.unit_names),
+        ("position", world.positions, world.position_names),
+    ):
         at = next((n for n, column in enumerate(job.columns) if column["is"] == kind), None)
         if at is None:
             continue
@@ -63,7 +74,7 @@ def unknown_words(job: Import) -> list[UnknownWord]:
             if plain_path(text) in known or text.casefold() in known:
                 continue
             near = nearest(plain_path(text), known, MEANT)
-            found.append(UnknownWord(kind, text, count, known[near] if near else None))
+            found.append(UnknownWord(kind, text, count, known[near] if near else None, len(names) <= 1))
     return sorted(found, key=lambda word: -word.rows)[:MOST_WORDS]
 
 

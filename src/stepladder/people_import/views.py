@@ -18,7 +18,8 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.charts.dated_charts import positions_tree, units_tree
-from stepladder.charts.models import Position, Unit
+from stepladder.charts.errors import NodeThere
+from stepladder.charts.models import Chart, Position, Unit
 from stepladder.core.numbers import whole_number
 from stepladder.core.people_import import COLUMNS, FIELD
 from stepladder.journal import undoing
@@ -31,7 +32,7 @@ from stepladder.people_import import actions as importing
 from stepladder.people_import.errors import ImportUnready
 from stepladder.people_import.forms import FileForm, MissingForm
 from stepladder.people_import.models import Import
-from stepladder.people_import.preview import EXAMPLES, column_help, people_of, unknown_words
+from stepladder.people_import.preview import EXAMPLES, MOST_WORDS, column_help, people_of, unknown_words
 from stepladder.people_import.samples import XLSX, sample_csv, sample_xlsx
 from stepladder.people_import.tasks import apply_import as apply_task
 from stepladder.people_import.tasks import look_through_import
@@ -207,14 +208,27 @@ def sheet(request: HttpRequest, public_id: str) -> HttpResponse:
 
 @require_POST
 def meaning(request: HttpRequest, public_id: str) -> HttpResponse:
-    """What a word of the file means: `kind`, `text`, and the `node` it is."""
+    """What words of the file mean: of each `kind-n`, `text-n` and `node-n`, the key of a node, "new" for one that is to be made, or
+    nothing yet."""
     job = get_object_or_404(Import, public_id=public_id)
-    key = whole_number(request.POST.get("node", "")) or 0
-    kind: type[Unit | Position] = Unit if request.POST.get("kind") == "unit" else Position
-    node: Any = get_object_or_404(kind, pk=key)
-    text = request.POST.get("text", "").strip()
+    meant: dict[str, Unit | Position] = {}
+    new: list[tuple[str, str]] = []
+    for n in range(MOST_WORDS):
+        kind, text = (request.POST.get(f"{name}-{n}", "").strip() for name in ("kind", "text"))
+        chosen = request.POST.get(f"node-{n}", "")
+        if not text or not chosen or kind not in Chart.Kind.values:
+            continue
+        if chosen == "new":
+            new.append((kind, text[:120]))
+        else:
+            of: type[Unit | Position] = Unit if kind == Chart.Kind.UNIT else Position
+            node: Any = get_object_or_404(of, pk=whole_number(chosen) or 0)
+            meant[text] = node
+    if not meant and not new:
+        toasts.trouble(request, "Choose first what a word means. Nothing was changed.")
+        return redirect("people_import:import", public_id)
     return _look_again(
-        request, job, lambda: importing.keep_meaning(job=job, text=text, node=node, by=account_of(request))
+        request, job, lambda: importing.keep_meanings(job=job, meant=meant, new=new, by=account_of(request))
     )
 
 
@@ -239,7 +253,7 @@ def _look_again(request: HttpRequest, job: Import, do: Callable[[], None]) -> Ht
         with transaction.atomic():
             do()
             later(look_through_import, queue=Queue.BULK, job_id=job.pk)
-    except ImportUnready as refusal:
+    except (ImportUnready, NodeThere) as refusal:
         toasts.trouble(request, str(refusal))
     return redirect("people_import:import", job.public_id)
 
