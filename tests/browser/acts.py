@@ -28,3 +28,7 @@ class Acts:
     def choose_files(self, what, files):
         self.done += 1
         what.set_input_files(files)
+
+    def choose(self, what, **option):
+        self.done += 1
+        what.select_option(**option)

@@ -15,7 +15,7 @@ from tests.browser.conftest import Running, axe
 FILES = Path(__file__).resolve().parents[2] / "src/stepladder/config/demo/files"
 UNITS, POSITIONS = ("Yard", "Slipway", "Stores", "Office"), ("Fitter", "Rigger", "Storekeeper", "Clerk")
 COUNT = 40
-MOST_ACTS = 45
+MOST_ACTS = 42
 
 
 @pytest.fixture
