@@ -152,33 +152,75 @@ def _waves(canvas: Canvas, width: float, y: float) -> None:
     canvas.rect(width - 94, y + 46, 18, 9, stroke=0, fill=1)
 
 
-def frame(scene: tuple[str, str], at: float, number: int, count: int) -> Image.Image:
-    """One picture: a ferry on the sea, the scene's words, and the rungs climbed so far."""
-    picture = Image.new("RGB", (640, 360), (22, 40, 56))
+# Films are drawn on 640 x 360 points, this many pixels each.
+SCALE = 1.5
+INK, FOAM, HULL, SUN = (22, 40, 56), (120, 170, 178), (247, 243, 232), (244, 196, 92)
+
+
+def font(name: str, size: int) -> ImageFont.FreeTypeFont:
+    return ImageFont.truetype(str(FONTS / name), round(size * SCALE))
+
+
+def scaled(*points: float) -> tuple[float, ...]:
+    return tuple(point * SCALE for point in points)
+
+
+def frame(scene: tuple[str, str], at: float, number: int, count: int, title: str) -> Image.Image:
+    """One picture: evening over the sound, a ferry, the scene's words, the film's title, and the rungs climbed so far."""
+    width, height = round(640 * SCALE), round(360 * SCALE)
+    picture = Image.new("RGB", (width, height), INK)
     draw = ImageDraw.Draw(picture)
-    draw.rectangle((0, 236, 640, 360), fill=(13, 76, 92))
-    for wave in range(-1, 12):
-        x = wave * 60 + (at * 24) % 60
-        draw.arc((x, 240, x + 60, 262), 180, 360, fill=(120, 170, 178), width=2)
-    x = 60 + at * 7
-    draw.polygon([(x, 206), (x + 250, 206), (x + 226, 246), (x + 26, 246)], fill=(235, 228, 210))
-    draw.rectangle((x + 60, 168, x + 190, 206), fill=(247, 243, 232))
-    draw.rectangle((x + 96, 142, x + 140, 168), fill=(247, 243, 232))
-    if number <= 2:
-        for puff in range(4):
-            size = 8 + puff * 5 + (at * 3) % 5
-            draw.ellipse(
-                (x + 200 - puff * 14, 188 - puff * 20, x + 200 - puff * 14 + size, 188 - puff * 20 + size),
-                fill=(140, 140, 142),
-            )
+    sea = round(206 * SCALE)
+    for y in range(sea):
+        # From night above to the last light over the water.
+        share = (y / sea) ** 2
+        draw.line(
+            (0, y, width, y), fill=tuple(round(a + (b - a) * share) for a, b in zip(INK, (96, 92, 96), strict=True))
+        )
+    draw.polygon(
+        [scaled(0, 206), *(scaled(x, 206 - h) for x, h in ((70, 22), (150, 34), (230, 14), (330, 0)))],
+        fill=(30, 46, 58),
+    )
+    draw.ellipse(scaled(470, 150, 514, 194), fill=SUN)
+    draw.rectangle(scaled(0, 206, 640, 360), fill=(13, 76, 92))
+    for row in range(3):
+        for wave in range(-1, 12):
+            x = wave * 60 + (at * (24 - 6 * row) + 20 * row) % 60
+            draw.arc(scaled(x, 232 + 16 * row, x + 60, 250 + 16 * row), 180, 360, fill=FOAM, width=2)
+    ferry(draw, 40 + at * 5, smokes=number <= 2, at=at)
+    draw.rectangle(scaled(0, 0, 640, 30), fill=(13, 30, 44))
+    draw.text(
+        scaled(24, 15),
+        f"Marram Sound Ferries  ·  {title}",
+        fill=(200, 214, 218),
+        font=font("text.ttf", 12),
+        anchor="lm",
+    )
+    draw.text(scaled(24, 66), scene[0], fill=HULL, font=font("head-bold.ttf", 32), anchor="lm")
+    draw.rectangle(scaled(0, 300, 640, 360), fill=(13, 30, 44))
+    draw.text(scaled(24, 330), scene[1], fill=HULL, font=font("text.ttf", 18), anchor="lm")
     for rung in range(count):
-        colour = (244, 196, 92) if rung <= number else (70, 92, 108)
-        draw.line((590, 330 - rung * 22, 620, 330 - rung * 22), fill=colour, width=5)
-    draw.line((588, 200, 588, 344), fill=(235, 228, 210), width=3)
-    draw.line((622, 200, 622, 344), fill=(235, 228, 210), width=3)
-    draw.text((34, 28), scene[0], fill=(250, 246, 236), font=ImageFont.load_default(34))
-    draw.text((34, 76), scene[1], fill=(200, 214, 218), font=ImageFont.load_default(19))
+        colour = SUN if rung <= number else (70, 92, 108)
+        draw.line(scaled(598, 284 - rung * 16, 622, 284 - rung * 16), fill=colour, width=6)
+    for x in (596, 624):
+        draw.line(scaled(x, 284 - count * 16, x, 294), fill=HULL, width=4)
     return picture
+
+
+def ferry(draw: ImageDraw.ImageDraw, x: float, *, smokes: bool, at: float) -> None:
+    if smokes:
+        for puff in range(5):
+            size = 10 + puff * 6 + (at * 3) % 5
+            left, top = x + 176 - puff * 16, 178 - puff * 18
+            draw.ellipse(scaled(left, top, left + size, top + size), fill=(118 + puff * 8,) * 3)
+    hull = [(x, 212), (x + 270, 212), (x + 244, 252), (x + 26, 252)]
+    draw.polygon([scaled(*point) for point in hull], fill=HULL)
+    draw.line(scaled(x + 8, 226, x + 260, 226), fill=(178, 60, 48), width=8)
+    draw.rectangle(scaled(x + 60, 176, x + 214, 212), fill=HULL)
+    draw.rectangle(scaled(x + 96, 150, x + 150, 176), fill=HULL)
+    draw.rectangle(scaled(x + 166, 156, x + 182, 176), fill=(178, 60, 48))
+    for window in range(9):
+        draw.rectangle(scaled(x + 68 + window * 16, 186, x + 76 + window * 16, 196), fill=(58, 84, 102))
 
 
 def make_film(film: dict[str, Any]) -> None:
@@ -187,13 +229,13 @@ def make_film(film: dict[str, Any]) -> None:
     each = film["seconds"] / len(scenes)
     with av.open(str(FILES / film["file"]), "w", options={"movflags": "faststart"}) as out:
         pictures = out.add_stream("libx264", rate=FRAMES_A_SECOND)
-        pictures.width, pictures.height, pictures.pix_fmt = 640, 360, "yuv420p"
-        pictures.options = {"crf": "30", "preset": "slow"}
+        pictures.width, pictures.height, pictures.pix_fmt = round(640 * SCALE), round(360 * SCALE), "yuv420p"
+        pictures.options = {"crf": "32", "preset": "slow"}
         pictures.codec_context.time_base = Fraction(1, FRAMES_A_SECOND)
         for n in range(film["seconds"] * FRAMES_A_SECOND):
             at = n / FRAMES_A_SECOND
             number = min(int(at / each), len(scenes) - 1)
-            picture = av.VideoFrame.from_image(frame(scenes[number], at, number, len(scenes)))
+            picture = av.VideoFrame.from_image(frame(scenes[number], at, number, len(scenes), film["title"]))
             picture.pts = n
             out.mux(pictures.encode(picture))
         out.mux(pictures.encode())
