@@ -6,7 +6,10 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from stepladder import clock
+from stepladder.charts.models import Position, Unit, UnitBranch
+from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
+from stepladder.journal.undoing import obstacles
 from stepladder.leads.models import Lead
 from stepladder.people.actions import correct_first_day
 from stepladder.people.models import Employment, Person, Placement
@@ -193,3 +196,26 @@ def test_a_sample_has_every_column_and_is_taken_as_it_is(ines, client):
         job = importing.receive_import(file_name=f"people.{kind}", body=body, by=ines)
         assert [column["is"] for column in job.columns if not column["is"]] == []
         assert job.total == 1
+
+
+def test_a_word_that_is_new_is_made_in_the_chart_and_taken_back_while_nobody_is_there(job, client):
+    said = {
+        "kind-0": "unit",
+        "text-0": "Dunlyn",
+        "node-0": "new",
+        "kind-1": "position",
+        "text-1": "Cook",
+        "node-1": "new",
+    }
+    client.post(reverse("people_import:meaning", args=[job.public_id]), said)
+    assert list(wrong(again(job))) == [7]
+    made, cook = Unit.objects.get(name="Dunlyn"), Position.objects.get(name="Cook")
+    top = UnitBranch.objects.filter(parent=None).order_by("pk")[0].node
+    assert (made.branches.get().parent, cook.branches.get().parent) == (top, None)
+    act = Entry.objects.get(verb="add_nodes")
+    f.a_person("Kit Rudd", unit="Dunlyn")
+    assert "Dunlyn is in use: people are placed there." in obstacles(act)
+    # A name that came to be there meanwhile is said, and nothing is kept of the rest.
+    client.post(reverse("people_import:meaning", args=[job.public_id]), {**said, "text-1": "Mate"})
+    assert not Position.objects.filter(name="Mate").exists()
+    assert list(problems()) == []
