@@ -30,7 +30,7 @@ def test_a_draft_says_everything_that_is_missing_at_once(admin):
         release(course)
     assert refusal.value.missing == [
         "Nothing in it has to be done: add a step that is obligatory.",
-        "No summary yet: say in a sentence or two what one will be able to do.",
+        "No summary yet: say in a sentence or two what it is about.",
     ]
 
 

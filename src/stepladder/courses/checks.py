@@ -55,7 +55,7 @@ def optional_steps_suffice(draft: Draft) -> Finding:
 def says_what_it_is(draft: Draft) -> Finding:
     if draft.edition.summary.strip():
         return Finding(True, "says what it is about")
-    return Finding(False, "No summary yet: say in a sentence or two what one will be able to do.")
+    return Finding(False, "No summary yet: say in a sentence or two what it is about.")
 
 
 def minutes_are_known(draft: Draft) -> Finding:
