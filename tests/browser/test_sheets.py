@@ -87,3 +87,33 @@ def test_without_a_connection_it_says_so_and_saves_by_itself_once_it_is_back(lea
     expect(page.locator("#saved")).to_contain_text(re.compile(r"saved \d\d:\d\d"))
     page.reload()
     expect(page.get_by_label("Description")).to_have_value("Typed while the line was down.")
+
+
+def test_a_path_is_drawn_as_one_types_and_ticks(open_page):
+    page = open_page("Ines Okoro")
+    page.goto("/courses/paths/new/")
+    page.get_by_label("Title").fill("Ashore for good")
+    page.get_by_label("Binder").select_option(label="Office")
+    page.get_by_role("button", name="Make it").click()
+    page.get_by_label("Title of stage 1").fill("In the office")
+    with page.expect_response("**/stages/"):
+        page.get_by_label("Title of stage 1").blur()
+    page.get_by_label("day by which stage 1 is to be done").fill("30")
+    with page.expect_response("**/stages/"):
+        page.get_by_label("day by which stage 1 is to be done").blur()
+    page.get_by_label("Shown for somebody who starts on").first.fill("1 Mar 2027")
+    page.get_by_label("Shown for somebody who starts on").first.press("Enter")
+    expect(page.locator(".stage-day")).to_contain_text("31 Mar 2027")
+    page.get_by_role("button", name="Another stage").click()
+    expect(page.locator("[data-part-name]")).to_have_text("stage 2")
+    # In the order of ticking, into the stage that is said; what is in is named, and the days stay as they were asked for.
+    picker = page.get_by_role("region", name="Put courses into the path")
+    picker.get_by_label("Radio words").check()
+    picker.get_by_label("Handling ticket data").check()
+    picker.get_by_role("button", name="Add 2").click()
+    expect(page.locator(".path-stage").nth(1).locator("li b")).to_have_text(["Radio words", "Handling ticket data"])
+    expect(picker.get_by_text("Radio words is in stage 2")).to_be_visible()
+    expect(page.locator(".stage-day").first).to_contain_text("31 Mar 2027")
+    page.get_by_role("button", name="Take Radio words out").click()
+    expect(picker.get_by_label("Radio words")).to_be_visible()
+    expect(page.get_by_label("Title of stage 1")).to_have_value("In the office")
