@@ -263,6 +263,8 @@ def test_the_sheet_of_a_path_draws_who_stands_where_and_which_day_that_is(deck, 
     shown = text(client.get(at, {"starts": "2026-06-01"}))
     assert "1 Jun 2026" in shown
     assert "1 Jul 2026" in shown
+    wrong = client.get(at, {"starts": "soonish"})
+    assert (wrong.status_code, "soonish" in text(wrong)) == (422, True)
     # Late with the first stage; then done with it, and in the second.
     on("2026-06-20")
     assert stands()[1] == [StageCount(1, 1), StageCount(0, 0)]

@@ -77,7 +77,7 @@ def path(request: HttpRequest, public_id: str) -> HttpResponse:
         **_stages(request, found),
         **_index(request),
     }
-    return render(request, "courses/path.html", context)
+    return render(request, "courses/path.html", context, status=422 if context["starts"].errors else 200)
 
 
 def pick(request: HttpRequest, public_id: str) -> HttpResponse:

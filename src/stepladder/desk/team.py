@@ -14,7 +14,7 @@ from stepladder.core.columns import RequirementColumns, is_one_of
 from stepladder.core.leads import Power
 from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.desk.day_strips import DayStrip, day_strip, late_of
-from stepladder.desk.team_news import asked_of_team, completed_by, news_of
+from stepladder.desk.team_news import MonthChange, News, asked_of_team, completed_by, month_change
 from stepladder.leads.queries import TeamRow
 from stepladder.learning.queries import course_titles
 from stepladder.people.models import Person, Placement
@@ -79,7 +79,7 @@ class Team(LazyRows[TeamLine]):
         self._is_seen = np.array([Power.SEE_RECORDS in row.powers for row in led], dtype=bool)
         self.asked = asked_of_team(self.seen, day)
         self._late = self._counted(late_of(self.asked))
-        self._news = news_of(self.seen, self.asked, day)
+        self._news = News(self.seen, self.asked, day)
         self._shown = self._ordered(shown or Narrowing())
 
     @property
@@ -98,6 +98,10 @@ class Team(LazyRows[TeamLine]):
     @property
     def direct(self) -> int:
         return int(self._is_direct.sum())
+
+    def month_change(self) -> MonthChange:
+        """What a month changed with those whose records the manager may see."""
+        return month_change(self.seen, self.asked, self.late, self._day)
 
     def __len__(self) -> int:
         return len(self._shown)
@@ -124,7 +128,7 @@ class Team(LazyRows[TeamLine]):
         if shown.only_late:
             order = order[self._late[order] > 0]
         if shown.only_new:
-            order = order[is_one_of(self._people[order], self._news)]
+            order = order[is_one_of(self._people[order], self._news.people.tolist())]
         return order
 
     def made(self, start: int, stop: int) -> list[TeamLine]:
@@ -133,7 +137,11 @@ class Team(LazyRows[TeamLine]):
         readable = frozenset(self._people[which[self._is_seen[which]]].tolist())
         people, where = Person.objects.in_bulk(keys), _places(keys, self._day)
         open_rows, done, seats = _open_rows(readable, self._day), _done(readable, self._day), next_seats(readable)
-        titles, asked = course_titles(), self.asked.where(is_one_of(self.asked.person, readable))
+        titles, news, asked = (
+            course_titles(),
+            self._news.of(readable),
+            self.asked.where(is_one_of(self.asked.person, readable)),
+        )
         return [
             TeamLine(
                 people[key],
@@ -144,7 +152,7 @@ class Team(LazyRows[TeamLine]):
                 done.get(key, 0),
                 seats.get(key),
                 _strip(asked.where(asked.person == key), titles, self._day) if key in readable else None,
-                [(item.what, titles[item.course], item.day) for item in self._news.get(key, [])],
+                [(item.what, titles[item.course], item.day) for item in news.get(key, [])],
                 hidden=key not in readable,
             )
             for key, direct in zip(keys, self._is_direct[which].tolist(), strict=True)
@@ -176,6 +184,7 @@ def _places(people: Collection[int], day: date) -> dict[int, str]:
 def _done(people: Collection[int], day: date) -> dict[int, int]:
     """How many courses each completed within a year."""
     found: dict[int, int] = {}
-    for person, _, _ in completed_by(people, day - timedelta(days=DONE_DAYS), day):
+    rows = completed_by(people, day - timedelta(days=DONE_DAYS), day)
+    for person in rows.values_list("person_id", flat=True):
         found[person] = found.get(person, 0) + 1
     return found

@@ -2,28 +2,39 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from stepladder.core.columns import RequirementColumns, is_one_of
+import numpy as np
+from django.db.models import QuerySet
+from numpy.typing import NDArray
+
+from stepladder.core.columns import Days, RequirementColumns, is_one_of
 from stepladder.core.days import Period, add
 from stepladder.desk.day_strips import late_of, needed_days
 from stepladder.learning.models import Completion
 from stepladder.records.attending import requirement_columns
 from stepladder.records.queries import late_count
 
-__all__ = ["MonthChange", "NewItem", "asked_of_team", "completed_by", "month_change", "news_of"]
+__all__ = ["MonthChange", "NewItem", "News", "asked_of_team", "completed_by", "month_change"]
 
 NEW_DAYS = 7
-MOST_NAMED = 500
 MONTH_AGO = Period(months=-1)
+# So many people are named in a query; of a larger team it asks for everybody's rows.
+MOST_NAMED = 500
 
 
 def asked_of_team(people: Collection[int], day: date) -> RequirementColumns:
     """What is mandatory for these people on a day."""
     columns = requirement_columns(day=day, known_on=day)
     return columns.where(columns.mandatory & is_one_of(columns.person, people))
+
+
+def completed_by(people: Collection[int], after: date, until: date) -> QuerySet[Completion]:
+    """What was completed in the days after *after*, up to *until*: by these people, or, where they are many, by everybody."""
+    rows = Completion.objects.known_now().filter(day__gt=after, day__lte=until)
+    return rows.filter(person__in=list(people)) if len(people) <= MOST_NAMED else rows
 
 
 @dataclass(frozen=True)
@@ -35,21 +46,44 @@ class NewItem:
     day: date
 
 
-def news_of(people: Collection[int], asked: RequirementColumns, day: date) -> dict[int, list[NewItem]]:
-    """Person → what was completed, asked or came to be late in the seven days up to *day*, the newest last."""
-    since = day - timedelta(days=NEW_DAYS)
-    found = [(on, person, course, "done") for person, course, on in completed_by(people, since, day)]
-    needed, late = needed_days(asked), late_of(asked)
-    is_new_late = late & (needed >= since.toordinal()) & (needed < day.toordinal())
-    is_new_asked = (asked.opened > since.toordinal()) & (asked.opened <= day.toordinal()) & ~late
-    for which, days, what in ((is_new_late, needed, "late"), (is_new_asked, asked.opened, "asked")):
-        rows = asked.picked(which)
-        for on, person, course in zip(days[which].tolist(), rows.person.tolist(), rows.course.tolist(), strict=True):
-            found.append((date.fromordinal(on), person, course, what))
-    items: dict[int, list[NewItem]] = {}
-    for on, person, course, what in sorted(found):
-        items.setdefault(person, []).append(NewItem(what, course, on))
-    return items
+class News:
+    """What was completed, asked or came to be late in the seven days up to a day; told of those only who are asked about."""
+
+    def __init__(self, people: Collection[int], asked: RequirementColumns, day: date) -> None:
+        since, today = (day - timedelta(days=NEW_DAYS)).toordinal(), day.toordinal()
+        needed, late = needed_days(asked), late_of(asked)
+        is_new_late = late & (needed >= since) & (needed < today)
+        is_new_asked = (asked.opened > since) & (asked.opened <= today) & ~late
+        done = completed_by(people, day - timedelta(days=NEW_DAYS), day)
+        rows = [
+            (person, course, on.toordinal()) for person, course, on in done.values_list("person_id", "course_id", "day")
+        ]
+        by = np.array(rows, dtype=np.int64).reshape(-1, 3)
+        by = by[is_one_of(by[:, 0], people)]
+        # Person, course and day of each, by what it is.
+        self._rows: dict[str, tuple[Days, Days, Days]] = {
+            "done": (by[:, 0], by[:, 1], by[:, 2]),
+            "late": (asked.person[is_new_late], asked.course[is_new_late], needed[is_new_late]),
+            "asked": (asked.person[is_new_asked], asked.course[is_new_asked], asked.opened[is_new_asked]),
+        }
+
+    @property
+    def people(self) -> NDArray[np.int64]:
+        """Those with whom something is new."""
+        found: NDArray[np.int64] = np.unique(np.concatenate([person for person, _, _ in self._rows.values()]))
+        return found
+
+    def of(self, people: Collection[int]) -> dict[int, list[NewItem]]:
+        """Person → what is new with them, the newest last."""
+        found = []
+        for what, rows in self._rows.items():
+            theirs = is_one_of(rows[0], people)
+            for person, course, on in zip(*(column[theirs].tolist() for column in rows), strict=True):
+                found.append((on, person, course, what))
+        items: dict[int, list[NewItem]] = {}
+        for on, person, course, what in sorted(found):
+            items.setdefault(person, []).append(NewItem(what, course, date.fromordinal(on)))
+        return items
 
 
 @dataclass(frozen=True)
@@ -63,23 +97,10 @@ class MonthChange:
     asked: int
 
 
-def month_change(people: frozenset[int], asked: RequirementColumns, day: date) -> MonthChange:
-    """How those who are in a team today stood a month ago, by what was known then, and what came since."""
+def month_change(people: frozenset[int], asked: RequirementColumns, late: int, day: date) -> MonthChange:
+    """How those who are in a team today stood a month ago, by what was known then, and what came since; *late* of them are late
+    today."""
     then = add(day, MONTH_AGO)
     is_new = (asked.opened > then.toordinal()) & (asked.opened <= day.toordinal())
-    return MonthChange(
-        then,
-        late_count(then, people),
-        late_count(day, people),
-        len(completed_by(people, then, day)),
-        int(is_new.sum()),
-    )
-
-
-def completed_by(people: Collection[int], after: date, until: date) -> Sequence[tuple[int, int, date]]:
-    """Person, course and day of what these people completed in the days after *after*, up to *until*."""
-    rows, wanted = Completion.objects.known_now().filter(day__gt=after, day__lte=until), set(people)
-    # A team may be larger than a query takes names: then all of the days is read.
-    if len(wanted) <= MOST_NAMED:
-        rows = rows.filter(person__in=wanted)
-    return [row for row in rows.order_by("day", "pk").values_list("person_id", "course_id", "day") if row[0] in wanted]
+    done = np.fromiter(completed_by(people, then, day).values_list("person_id", flat=True), dtype=np.int64)
+    return MonthChange(then, late_count(then, people), late, int(is_one_of(done, people).sum()), int(is_new.sum()))

@@ -19,7 +19,6 @@ from stepladder.desk import actions, queries
 from stepladder.desk.day_strips import scale
 from stepladder.desk.team import SORTS, TEAM_HEADS, Narrowing, Team
 from stepladder.desk.team_courses import COURSE_HEADS, COURSE_SORTS, TeamCourses
-from stepladder.desk.team_news import month_change
 from stepladder.desk.up_next import up_next
 from stepladder.leads.permissions import team_of_account
 from stepladder.leads.queries import leads_held
@@ -88,7 +87,7 @@ def team(request: HttpRequest) -> HttpResponse:
         "by_course": by_course,
         "shown": shown,
         "scale": scale(day),
-        "change": month_change(found.seen, found.asked, day),
+        "change": found.month_change(),
         "notes": {} if by_course else margin.row_notes("team", [row.person.pk for row in page.rows], day),
         "leads": leads_held(person, day),
         "day": day,
