@@ -284,3 +284,17 @@ def test_whose_a_path_is_goes_by_its_binder(organisation, media):
     assert policy.may(owner, "change courses", path)
     assert set(policy.visible(other, "see courses", Path.objects.all())) == set()
     assert policy.may(other, "change courses", path).reason.startswith("Only editors of this path’s binder")
+
+
+def test_nobody_puts_a_course_into_a_path_that_they_do_not_see(organisation, media, client):
+    owner = f.an_account("author")
+    hidden = f.a_course("Ticket data")
+    hidden.binder.owner, hidden.binder.is_shared = f.an_account("author"), False
+    hidden.binder.save()
+    path = paths.create_path(title="Yard", binder=f.a_binder("Yard", owner), by=BY)
+    client.force_login(owner)
+    at = reverse("courses:stages", args=[path.public_id])
+    answer = client.post(at, {"act": "put", "into": "0", "course": hidden.public_id}, headers={"HX-Request": "true"})
+    assert "Choose a course first" in answer.headers["HX-Trigger-After-Swap"]
+    path.refresh_from_db()
+    assert path.stages[0]["courses"] == []

@@ -120,7 +120,7 @@ def stages(request: HttpRequest, public_id: str) -> HttpResponse:
     Several courses are put at once, in the order of ticking, and `into` says where."""
     found = _path(request, public_id)
     try:
-        wanted = _changed(paths.stages_of(found), request.POST)
+        wanted = _changed(paths.stages_of(found), request.POST, request.user)
         paths.change_stages(path=found, stages=wanted, by=account_of(request))
         trouble = ""
     except CourseError as refusal:
@@ -137,8 +137,8 @@ def stages(request: HttpRequest, public_id: str) -> HttpResponse:
     return toasts.say_now(response, trouble, is_trouble=True) if trouble else response
 
 
-def _changed(stages: list[StagePlan], sent: QueryDict) -> list[StagePlan]:
-    """The stages after one change. Raises CourseError for one that cannot be read."""
+def _changed(stages: list[StagePlan], sent: QueryDict, account: Any) -> list[StagePlan]:
+    """The stages after one change. Raises CourseError for one that cannot be read, or puts in what the account does not see."""
     act = sent.get("act", "")
     text = sent.get("into" if act == "put" else "stage", "")
     if act == "add":
@@ -161,7 +161,8 @@ def _changed(stages: list[StagePlan], sent: QueryDict) -> list[StagePlan]:
         stages[number] = replace(stage, **form.cleaned_data)
         return stages
     wanted = sent.getlist("course")
-    keys = dict(Course.objects.filter(public_id__in=wanted).values_list("public_id", "pk"))
+    courses = policy.visible(account, "see courses", Course.objects.all()) if act == "put" else Course.objects.all()
+    keys = dict(courses.filter(public_id__in=wanted).values_list("public_id", "pk"))
     if not keys or act not in ("put", "take"):
         raise CourseError("Choose a course first. Nothing was changed.")
     moved = [keys[course] for course in wanted if course in keys]

@@ -186,7 +186,8 @@ def keep_meanings(
 ) -> None:
     """What words of files mean from now on: units or positions; and *new* ones as (kind, word), which are made in the main charts.
 
-    A unit is made below the top of the chart, a position at the top. The file is to be looked through again. Raises NodeThere.
+    A unit is made below the one top of its chart, else at the top as a position is. The file is to be looked through again.
+    Raises NodeThere.
     """
     policy.require(by, "import people", job)
     for text, node in meant.items():
@@ -206,9 +207,9 @@ def _place_of_new(kind: str) -> tuple[Chart, Unit | Position | None]:
     chart = Chart.objects.get(kind=kind, is_main=True)
     if kind == Chart.Kind.POSITION:
         return chart, None
-    tree = units_tree()
-    tops = [key for key, depth in tree.walk() if depth == 0]
-    return chart, Unit.objects.filter(pk__in=tops[:1], chart=chart).first()
+    tops = Unit.objects.filter(chart=chart, pk__in=[key for key, depth in units_tree().walk() if depth == 0])
+    # Where the organisation is the one top, everything hangs below it; of several tops none is meant.
+    return chart, tops[0] if len(tops) == 1 else None
 
 
 @transaction.atomic
