@@ -74,6 +74,9 @@ def pages_of(page):
     found += [person + more for more in ("move/", "away/", "more/", "sign-in/")]
     page.goto("/people/charts/")
     found.append(page.locator("[data-node]").first.get_attribute("data-move-url"))
+    page.get_by_role("link", name="Positions", exact=True).click()
+    position = page.locator("[data-node] a").first.get_attribute("href")
+    found += [position, f"/people/positions/{position.strip('/').split('/')[-1]}/roles/"]
     page.goto("/sessions/list/?show=to+sign+off")
     over = page.locator("tbody th a").first.get_attribute("href")
     page.goto("/sessions/list/?show=waiting")
@@ -95,7 +98,7 @@ def test_every_page_can_be_read_narrow_and_in_the_dark(open_page):
     walks = [
         (admin, pages_of(admin)),
         (learner, [*LEARNER, course, seat]),
-        (open_page("Manager"), ["/desk/team/", "/records/", "/assign/new/"]),
+        (open_page("Manager"), ["/desk/team/", "/desk/team/?by=course", "/records/", "/assign/new/"]),
         (open_page("Instructor"), ["/sessions/", "/sessions/list/"]),
         (outside, ["/account/sign-in/", "/records/check/"]),
     ]
