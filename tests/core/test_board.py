@@ -134,16 +134,17 @@ def one_by_one(cases, on):
         )
         if one:
             until = ordinal(one.valid_until) if one.valid_until else 0
-            found.append((p, one.status, one.mandatory, ordinal(one.due), ordinal(one.opened), until))
+            days = (ordinal(one.due), ordinal(one.opened), until, ordinal(one.needed_by))
+            found.append((p, one.status, one.mandatory, *days))
     return found
 
 
 def at_once(columns_of_all, on):
     got = requirements_on(*columns_of_all, day=on, known_on=on)
     return [
-        (int(p), WORST_FIRST[int(r)], bool(m), int(du), int(o), int(until))
-        for p, r, m, du, o, until in zip(
-            got.person, got.rank, got.mandatory, got.due, got.opened, got.valid_until, strict=True
+        (int(p), WORST_FIRST[int(r)], bool(m), *map(int, days))
+        for p, r, m, *days in zip(
+            *(got.person, got.rank, got.mandatory, got.due, got.opened, got.valid_until, got.needed_by), strict=True
         )
     ]
 
@@ -273,7 +274,7 @@ def test_rolling_up_is_counting_each_person_once_in_every_unit_above(data):
     ranks = [(p * 3 + c) % 8 for p, c in asked]
     zeros = np.zeros(len(asked), dtype=np.int32)
     person, course = (np.array([row[n] for row in asked], dtype=np.int32) for n in (0, 1))
-    columns = RequirementColumns(person, course, np.array(ranks, dtype=np.int8), zeros > 0, zeros, zeros, zeros)
+    columns = RequirementColumns(person, course, np.array(ranks, dtype=np.int8), zeros > 0, *[zeros] * 4)
     members = Membership(
         *(np.array([pair[n] for pair in sorted(pairs)], dtype=np.int32) for n in (0, 1)), np.array(parent)
     )

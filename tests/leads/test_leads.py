@@ -234,6 +234,25 @@ def test_a_team_is_sorted_narrowed_to_what_is_new_and_shown_by_course(dunlin, cl
     assert (change.then, change.late_then, change.late_now, change.completed) == (f.d("2026-05-16"), 0, asked - 1, 1)
 
 
+def test_who_lapses_this_week_is_late_since_grace_ended(dunlin, client, on):
+    fire = f.a_course("Fire on board", months=1, window=5, grace=14)
+    on("2026-06-02")
+    f.an_assignment(fire, start=f.d("2026-06-02"), due_days=10, notice_days=0)
+    jun, edition = dunlin["jun"], fire.editions.get(state="released")
+    record_completion(person=jun, course=fire, edition=edition, day=f.d("2026-06-02"), by=f.BY)
+    client.force_login(f.an_account("learner", person=dunlin["mara"]))
+
+    def line(day):
+        on(day)
+        (row,) = client.get(reverse("desk:team")).context["page"].rows
+        return row
+
+    # Valid to 2 Jul, in grace to the 16th: until then nothing of it is late, and that is the day it is needed by.
+    in_grace = line("2026-07-10")
+    assert (in_grace.late, in_grace.news, in_grace.strip.words) == ([], [], "Fire on board, 16 Jul 2026")
+    assert line("2026-07-18").news == [("late", "Fire on board", f.d("2026-07-16"))]
+
+
 @pytest.mark.parametrize("count", [5, 40])
 def test_a_team_costs_the_same_number_of_queries_however_large(
     organisation, client, count, on, django_assert_max_num_queries

@@ -10,9 +10,10 @@ from django.urls import reverse
 
 from stepladder import clock
 from stepladder.accounts.models import Account
-from stepladder.assignments.paths import DONE, Climb, climbs_ahead
+from stepladder.assignments.paths import Climb, climbs_ahead
 from stepladder.assignments.queries import RequirementStatus, asked_of
 from stepladder.core.days import FOREVER
+from stepladder.core.paths import DONE
 from stepladder.core.requirements import COVERED, Requirement, Status
 from stepladder.learning.models import Enrolment
 from stepladder.learning.queries import course_titles

@@ -12,8 +12,8 @@ from stepladder.assignments.deriving import core_reason
 from stepladder.assignments.models import PathReason, Reason
 from stepladder.assignments.queries import RequirementStatus, requirements, waivers_of
 from stepladder.core.days import Span
-from stepladder.core.paths import Plan, path_link, waits_for
-from stepladder.core.requirements import COVERED, Requirement, Status, merge, reason_status
+from stepladder.core.paths import DONE, Plan, path_link, waits_for
+from stepladder.core.requirements import Requirement, merge, reason_status
 from stepladder.core.validity import Link
 from stepladder.courses.models import Course, PathEdition
 from stepladder.courses.paths import StagePlan, plan_of, stages_of
@@ -21,8 +21,6 @@ from stepladder.people.models import Person
 from stepladder.people.queries import first_days, reckoned_on
 
 __all__ = ["Climb", "StageClimb", "climbs", "climbs_ahead", "first_comes"]
-
-DONE = COVERED | {Status.WAIVED}
 
 
 @dataclass(frozen=True)

@@ -183,13 +183,18 @@ class WaiverColumns(_DatedRows):
 
 @dataclass(frozen=True)
 class RequirementColumns(_Rows):
-    """One row a requirement; *rank* is the place in WORST_FIRST."""
+    """One row a requirement; *rank* is the place in WORST_FIRST, *needed_by* as in `requirements.Requirement`, NO_DAY for none."""
 
     rank: Days
     mandatory: NDArray[np.bool_]
     due: Days
     opened: Days
     valid_until: Days
+    needed_by: Days
+
+    def stands(self, statuses: Iterable[Status]) -> NDArray[np.bool_]:
+        """Which rows have one of these statuses."""
+        return is_one_of(self.rank, [RANK[status] for status in statuses])
 
 
 @dataclass(frozen=True)
@@ -200,6 +205,7 @@ class StatusColumns:
     rank: Days
     due: Days
     valid_until: Days
+    needed_by: Days
 
     def by_assignment(self) -> NDArray[np.int64]:
         """How many reasons of an assignment have which status: (assignments by key, statuses)."""
@@ -214,13 +220,13 @@ class StatusColumns:
         keys = rows.keys
         starts = np.flatnonzero(np.r_[True, keys[1:] != keys[:-1]]) if len(keys) else np.zeros(0, dtype=np.int64)
         made = RequirementColumns(
-            rows.person, rows.course, self.rank, rows.mandatory, self.due, rows.opened, self.valid_until
+            rows.person, rows.course, self.rank, rows.mandatory, self.due, rows.opened, self.valid_until, self.needed_by
         )
         if len(starts) == len(keys):
             return made
         counts = np.diff(np.r_[starts, len(keys)])
         one, merged = made.picked(starts), _merge(made.picked(np.repeat(counts > 1, counts)))
-        for name in ("rank", "mandatory", "due", "opened", "valid_until"):
+        for name in ("rank", "mandatory", "due", "opened", "valid_until", "needed_by"):
             getattr(one, name)[counts > 1] = getattr(merged, name)
         return one
 
@@ -263,7 +269,9 @@ def statuses_on(
         rows, due=rows.due, grace_until=grace_until, waivers=waivers.known_on(known_on), today=today
     )
     rank = _ranks(rows, has_link, valid_until, window, grace_until, due, waived, today, soon_days)
-    return StatusColumns(rows, rank, due, valid_until)
+    # One that ran out before the opening excuses nothing: then the due day stands (rule 5).
+    needed_by = np.where(has_link & (valid_until >= rows.opened), grace_until, due).astype(np.int32)
+    return StatusColumns(rows, rank, due, valid_until, needed_by)
 
 
 def _pick(column: Days, index: Days, there: NDArray[np.bool_]) -> Days:
@@ -366,12 +374,18 @@ def _merge(rows: RequirementColumns) -> RequirementColumns:
         return np.minimum.reduceat(np.where(keep, values.astype(np.int32), NO_DAY), starts)
 
     any_uncovered = np.logical_or.reduceat(counts & uncovered, starts)
+
+    def next_day(days: Days) -> Days:
+        """The earliest of what is not covered; of all, where all are."""
+        return np.where(any_uncovered, least(days, counts & uncovered), least(days, counts))
+
     return RequirementColumns(
         person=rows.person[starts],
         course=rows.course[starts],
         rank=least(rows.rank, counts),
         mandatory=rows.mandatory[starts],
-        due=np.where(any_uncovered, least(rows.due, counts & uncovered), least(rows.due, counts)),
+        due=next_day(rows.due),
         opened=least(rows.opened, counts),
         valid_until=np.maximum.reduceat(np.where(counts, rows.valid_until, 0), starts),
+        needed_by=next_day(rows.needed_by),
     )

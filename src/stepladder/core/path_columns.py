@@ -10,16 +10,13 @@ from datetime import date
 
 import numpy as np
 
-from stepladder.core.columns import RANK, Days, LinkColumns, RequirementColumns, WaiverColumns, is_one_of, keys_of
-from stepladder.core.paths import Plan
-from stepladder.core.requirements import COVERED, LATE, Status
+from stepladder.core.columns import Days, LinkColumns, RequirementColumns, WaiverColumns, keys_of
+from stepladder.core.paths import DONE, Plan
+from stepladder.core.requirements import LATE
 
 __all__ = ["StageCount", "path_columns", "stage_counts"]
 
 EVER = np.iinfo(np.int32).max
-# Nothing is to be done in a stage for it.
-DONE_RANKS = [RANK[status] for status in (*COVERED, Status.WAIVED)]
-LATE_RANKS = [RANK[status] for status in LATE]
 
 
 @dataclass(frozen=True)
@@ -85,15 +82,14 @@ def stage_counts(plan: Plan, people: Days, asked: RequirementColumns) -> list[St
     *asked* are the requirements of the day, the path's courses among them. A course that is asked of somebody no more holds
     nobody up.
     """
-    counts = []
+    counts, to_do, late = [], ~asked.stands(DONE), asked.stands(LATE)
     climbing = np.ones(len(people), dtype=bool)
     for stage in plan.stages:
         has_to_do, is_late = np.zeros(len(people), dtype=bool), np.zeros(len(people), dtype=bool)
         for course in stage.courses:
             at, is_asked = asked.places_of(keys_of(people, np.full(len(people), course, dtype=np.int64)))
-            rank = asked.rank[at[is_asked]]
-            has_to_do[is_asked] |= ~is_one_of(rank, DONE_RANKS)
-            is_late[is_asked] |= is_one_of(rank, LATE_RANKS)
+            has_to_do[is_asked] |= to_do[at[is_asked]]
+            is_late[is_asked] |= late[at[is_asked]]
         here = climbing & has_to_do
         counts.append(StageCount(int(here.sum()), int((here & is_late).sum())))
         climbing &= ~has_to_do

@@ -7,10 +7,13 @@ from dataclasses import dataclass, replace
 from datetime import timedelta
 
 from stepladder.core.days import Span
-from stepladder.core.requirements import Reason, pushed_by_leave
+from stepladder.core.requirements import COVERED, Reason, Status, pushed_by_leave
 from stepladder.core.validity import Link
 
-__all__ = ["Plan", "Stage", "path_link", "stage_reasons", "waits_for"]
+__all__ = ["DONE", "Plan", "Stage", "path_link", "stage_reasons", "waits_for"]
+
+# What nothing is to be done for: it holds nobody up on a path.
+DONE = COVERED | {Status.WAIVED}
 
 
 @dataclass(frozen=True)

@@ -8,20 +8,16 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from stepladder.core.columns import NO_DAY, Days, RequirementColumns, is_one_of
-from stepladder.core.requirements import COVERED, LATE, WORST_FIRST, Status
+from stepladder.core.columns import NO_DAY, RequirementColumns
+from stepladder.core.requirements import LATE
 from stepladder.web.templatetags.web import day as written
 
-__all__ = ["DayStrip", "StripScale", "day_strip", "late_of", "needed_days", "scale"]
+__all__ = ["DayStrip", "StripScale", "day_strip", "scale"]
 
 WEEKS_BACK, WEEKS_ON = 13, 52
 WEEK_WIDTH, HEIGHT = 3, 20
 # So many days are told in words; the rest is counted.
 MOST_SAID = 12
-# What ran out or still counts speaks by the day to which it is valid; anything else by the day it is due.
-BY_VALIDITY = [WORST_FIRST.index(s) for s in (*COVERED, Status.IN_GRACE, Status.LAPSED)]
-LATE_RANKS = [WORST_FIRST.index(s) for s in LATE]
-WAIVED = WORST_FIRST.index(Status.WAIVED)
 
 
 @dataclass(frozen=True)
@@ -52,22 +48,9 @@ def scale(day: date) -> StripScale:
     return StripScale((WEEKS_BACK + WEEKS_ON) * WEEK_WIDTH, HEIGHT, WEEKS_BACK * WEEK_WIDTH, ticks, first, last)
 
 
-def late_of(asked: RequirementColumns) -> Days:
-    """Which of these requirements are late."""
-    found: Days = is_one_of(asked.rank, LATE_RANKS)
-    return found
-
-
-def needed_days(asked: RequirementColumns) -> Days:
-    """The day (as its ordinal) by which each is needed: to which it is valid, or by which it is due; NO_DAY: on none."""
-    by_validity = is_one_of(asked.rank, BY_VALIDITY) & (asked.valid_until > 0)
-    days: Days = np.where(by_validity, asked.valid_until, asked.due)
-    return np.where(asked.rank == WAIVED, NO_DAY, days)
-
-
 def day_strip(asked: RequirementColumns, day: date, names: Sequence[str] = ()) -> DayStrip:
     """The strip of some requirements: the more in a week, the higher. *names* say what each is, for who does not see it."""
-    needed, late = needed_days(asked), late_of(asked)
+    needed, late = asked.needed_by, asked.stands(LATE)
     week = np.clip((needed - day.toordinal()) // 7 + WEEKS_BACK, 0, WEEKS_BACK + WEEKS_ON)
     shown = (needed != NO_DAY) & (week < WEEKS_BACK + WEEKS_ON)
     bars = []

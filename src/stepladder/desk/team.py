@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 
 from stepladder.core.columns import RequirementColumns, is_one_of
 from stepladder.core.leads import Power
-from stepladder.core.requirements import LATE, WORST_FIRST, Status
-from stepladder.desk.day_strips import DayStrip, day_strip, late_of
+from stepladder.core.requirements import LATE, Status
+from stepladder.desk.day_strips import DayStrip, day_strip
 from stepladder.desk.team_news import MonthChange, News, asked_of_team, completed_by, month_change
 from stepladder.leads.queries import TeamRow
 from stepladder.learning.queries import course_titles
@@ -37,7 +37,6 @@ TEAM_HEADS = [
 ]
 SORTS = ("late", "name", "soon", "done")
 SOON = frozenset({Status.DUE_SOON, Status.RENEW, Status.IN_GRACE})
-SOON_RANKS = [WORST_FIRST.index(status) for status in SOON]
 DONE_DAYS = 365
 
 
@@ -78,7 +77,7 @@ class Team(LazyRows[TeamLine]):
         self._is_direct = np.array([row.direct for row in led], dtype=bool)
         self._is_seen = np.array([Power.SEE_RECORDS in row.powers for row in led], dtype=bool)
         self.asked = asked_of_team(self.seen, day)
-        self._late = self._counted(late_of(self.asked))
+        self._late = self._counted(self.asked.stands(LATE))
         self._news = News(self.seen, self.asked, day)
         self._shown = self._ordered(shown or Narrowing())
 
@@ -117,7 +116,7 @@ class Team(LazyRows[TeamLine]):
         by: dict[str, NDArray[Any]] = {"late": -self._late, "name": name}
         key = shown.sort.lstrip("-")
         if key == "soon":
-            by["soon"] = -self._counted(is_one_of(self.asked.rank, SOON_RANKS))
+            by["soon"] = -self._counted(self.asked.stands(SOON))
         elif key == "done":
             done = _done(self.seen, self._day)
             by["done"] = -np.array([done.get(person, 0) for person in self._people.tolist()], dtype=np.int64)

@@ -8,10 +8,11 @@ from datetime import date
 import numpy as np
 from numpy.typing import NDArray
 
-from stepladder.core.columns import RequirementColumns, is_one_of
+from stepladder.core.columns import RequirementColumns
+from stepladder.core.requirements import LATE
 from stepladder.courses.models import Course
-from stepladder.desk.day_strips import DayStrip, day_strip, late_of
-from stepladder.desk.team import SOON_RANKS
+from stepladder.desk.day_strips import DayStrip, day_strip
+from stepladder.desk.team import SOON
 from stepladder.people.models import Person
 from stepladder.people.name_order import names
 from stepladder.web.tables import LazyRows
@@ -51,8 +52,8 @@ class TeamCourses(LazyRows[CourseLine]):
         most = int(asked.course.max(initial=0)) + 1
         self._counts = {
             "asked": np.bincount(asked.course, minlength=most),
-            "late": np.bincount(asked.course[late_of(asked)], minlength=most),
-            "soon": np.bincount(asked.course[is_one_of(asked.rank, SOON_RANKS)], minlength=most),
+            "late": np.bincount(asked.course[asked.stands(LATE)], minlength=most),
+            "soon": np.bincount(asked.course[asked.stands(SOON)], minlength=most),
         }
         keys = np.flatnonzero(self._counts["asked"])
         by_title = {key: n for n, key in enumerate(Course.objects.order_by("title", "pk").values_list("pk", flat=True))}
@@ -84,6 +85,6 @@ class TeamCourses(LazyRows[CourseLine]):
 
 
 def _first_late(asked: RequirementColumns) -> list[int]:
-    late: NDArray[np.int32] = asked.person[late_of(asked)]
+    late: NDArray[np.int32] = asked.person[asked.stands(LATE)]
     found: list[int] = late[np.argsort(names().order[late])][:NAMED].tolist()
     return found

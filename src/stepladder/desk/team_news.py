@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from stepladder.core.columns import Days, RequirementColumns, is_one_of
 from stepladder.core.days import Period, add
-from stepladder.desk.day_strips import late_of, needed_days
+from stepladder.core.requirements import LATE
 from stepladder.learning.models import Completion
 from stepladder.records.attending import requirement_columns
 from stepladder.records.queries import late_count
@@ -51,7 +51,7 @@ class News:
 
     def __init__(self, people: Collection[int], asked: RequirementColumns, day: date) -> None:
         since, today = (day - timedelta(days=NEW_DAYS)).toordinal(), day.toordinal()
-        needed, late = needed_days(asked), late_of(asked)
+        needed, late = asked.needed_by, asked.stands(LATE)
         is_new_late = late & (needed >= since) & (needed < today)
         is_new_asked = (asked.opened > since) & (asked.opened <= today) & ~late
         done = completed_by(people, day - timedelta(days=NEW_DAYS), day)

@@ -155,7 +155,7 @@ def _fits(columns: RequirementColumns, filters: Filters) -> NDArray[np.bool_]:
     if filters.course:
         keep &= columns.course == filters.course.pk
     if filters.statuses:
-        keep &= is_one_of(columns.rank, [WORST_FIRST.index(s) for s in filters.statuses])
+        keep &= columns.stands(filters.statuses)
     if filters.unit:
         keep &= is_one_of(columns.person, _people_below(filters.unit, filters.day, filters.known_on))
     if filters.text:
@@ -197,9 +197,9 @@ def _valid(columns: RequirementColumns) -> NDArray[np.int32]:
 
 def _days_late(columns: RequirementColumns, day: date) -> NDArray[np.int32]:
     """For how many days each is late, 0 for who is not: since it lapsed, or since it was due."""
-    lapsed = (columns.rank == WORST_FIRST.index(Status.LAPSED)) & (columns.valid_until > 0)
+    lapsed = columns.stands([Status.LAPSED]) & (columns.valid_until > 0)
     since = np.where(lapsed, columns.valid_until, columns.due)
-    is_late = is_one_of(columns.rank, [WORST_FIRST.index(s) for s in LATE]) & (since != NO_DAY)
+    is_late = columns.stands(LATE) & (since != NO_DAY)
     return np.where(is_late, day.toordinal() - since, 0)
 
 

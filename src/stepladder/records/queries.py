@@ -22,7 +22,7 @@ __all__ = ["late_count", "late_summary", "requirements_of", "standing_counts"]
 def _late(day: date, known_on: date, scope: frozenset[int] | None) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """Person and course of everything mandatory that is late, in order of people."""
     columns = requirement_columns(day=day, known_on=known_on)
-    late = columns.mandatory & is_one_of(columns.rank, [WORST_FIRST.index(s) for s in LATE])
+    late = columns.mandatory & columns.stands(LATE)
     if scope is not None:
         late &= is_one_of(columns.person, scope)
     return columns.person[late], columns.course[late]
