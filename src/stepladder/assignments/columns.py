@@ -203,13 +203,15 @@ def asked_by(assignment: Assignment, *, day: date, known_on: date) -> Requiremen
     return asked.where(is_one_of(asked.person, of_assignment.person))
 
 
-def path_standing(edition: PathEdition, *, day: date, seen: Collection[int] | None) -> PathStanding:
-    """Where those who are asked to climb a path stand on a day; of *seen* people only, None: of everybody."""
+def path_standing(edition: PathEdition, *, day: date, seen: Collection[int] | None) -> PathStanding | None:
+    """Where those who are asked to climb a path stand on a day, None where nobody is; of *seen* people only, None: of everybody."""
     stored = everything()
     asked = stored.tables.paths.on(day=day, known_on=day)
     people = np.unique(asked.person[asked.course == edition.path_id])
     if seen is not None:
         people = people[is_one_of(people, seen)]
+    if not len(people):
+        return None
     stages = stage_counts(plan_of(edition), people, _worked_out(stored, day, day).requirements)
     return PathStanding(len(people), len(people) - sum(stage.here for stage in stages), stages)
 

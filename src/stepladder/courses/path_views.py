@@ -157,7 +157,8 @@ def _changed(stages: list[StagePlan], sent: QueryDict, account: Any) -> list[Sta
     if act == "keep":
         form = StageForm(sent, prefix=f"s{number}")
         if not form.is_valid():
-            raise CourseError(f"Not saved. {next(iter(form.errors.values()))[0]}")
+            name, found = next(iter(form.errors.items()))
+            raise CourseError(f"Not saved. Stage {number + 1}, {form.fields[name].label}: {found[0]}")
         stages[number] = replace(stage, **form.cleaned_data)
         return stages
     wanted = sent.getlist("course")
