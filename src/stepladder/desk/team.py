@@ -17,9 +17,9 @@ from stepladder.desk.day_strips import DayStrip, day_strip
 from stepladder.desk.team_news import MonthChange, News, asked_of_team, completed_by, month_change
 from stepladder.leads.queries import TeamRow
 from stepladder.learning.queries import course_titles
-from stepladder.people.models import Person, Placement
+from stepladder.people.models import Person
 from stepladder.people.name_order import names
-from stepladder.people.queries import valid_on
+from stepladder.people.queries import places_of
 from stepladder.records.list_columns import Filters, ListRow
 from stepladder.records.lists import status_rows
 from stepladder.timetable.queries import Seat, next_seats
@@ -134,7 +134,7 @@ class Team(LazyRows[TeamLine]):
         which = self._shown[start:stop]
         keys = self._people[which].tolist()
         readable = frozenset(self._people[which[self._is_seen[which]]].tolist())
-        people, where = Person.objects.in_bulk(keys), _places(keys, self._day)
+        people, where = Person.objects.in_bulk(keys), places_of(keys, self._day)
         open_rows, done, seats = _open_rows(readable, self._day), _done(readable, self._day), next_seats(readable)
         titles, news, asked = (
             course_titles(),
@@ -169,15 +169,6 @@ def _open_rows(people: frozenset[int], day: date) -> dict[int, list[ListRow]]:
     for row in status_rows(filters, sort="due"):
         found.setdefault(row.person.pk, []).append(row)
     return found
-
-
-def _places(people: Collection[int], day: date) -> dict[int, str]:
-    """Where each of them is placed."""
-    found: dict[int, list[str]] = {}
-    rows = Placement.objects.filter(valid_on(day), person__in=people).order_by("from_day")
-    for key, unit, position in rows.values_list("person_id", "unit__name", "position__name"):
-        found.setdefault(key, []).append(f"{unit}, {position}" if position else unit)
-    return {key: "; ".join(names) for key, names in found.items()}
 
 
 def _done(people: Collection[int], day: date) -> dict[int, int]:

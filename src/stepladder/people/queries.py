@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import Any
@@ -22,8 +22,10 @@ __all__ = [
     "find_people",
     "first_days",
     "person_sheet",
+    "place_in_words",
     "placed_in_position",
     "placed_on",
+    "places_of",
     "reckoned_on",
     "valid_on",
     "values_in",
@@ -40,6 +42,21 @@ def valid_on(day: date) -> Q:
 def placed_on(day: date) -> Exists:
     """Of people in an outer query: whether they have a placement on *day*."""
     return Exists(Placement.objects.filter(valid_on(day), person=OuterRef("pk")))
+
+
+def places_of(people: Iterable[int], day: date, *, known_on: date | None = None) -> dict[int, str]:
+    """Person → where they are placed on a day, as known on a day (None: now), in words; who is nowhere is left out."""
+    rows: Any = Placement.objects.known_now() if known_on is None else Placement.objects.known_on(known_on)
+    rows = rows.filter(from_day__lte=day, person__in=list(people)).exclude(to_day__lt=day)
+    found: dict[int, list[str]] = {}
+    for key, *names in rows.order_by("from_day", "pk").values_list("person_id", "unit__name", "position__name"):
+        found.setdefault(key, []).append(place_in_words(*names))
+    return {key: "; ".join(places) for key, places in found.items()}
+
+
+def place_in_words(unit: str, position: str | None) -> str:
+    """A placement as lists write it: “Dunlin, Deckhand”."""
+    return f"{unit}, {position}" if position else unit
 
 
 def placed_in_position(position: Position, day: date) -> int:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from datetime import date
 from typing import Any
 
@@ -16,6 +16,7 @@ from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.courses.models import Course
 from stepladder.people.models import Person, Placement
 from stepladder.people.name_order import names
+from stepladder.people.queries import places_of
 from stepladder.records.attending import requirement_columns
 from stepladder.records.list_columns import Filters, ListRow, list_columns
 from stepladder.web.tables import LazyRows
@@ -93,7 +94,7 @@ class StatusRows(LazyRows[ListRow]):
         found = self.columns.picked(which)
         people = Person.objects.in_bulk(list(set(found.person.tolist())))
         courses = Course.objects.in_bulk(list(set(found.course.tolist())))
-        places = _places(self.filters.day, self.filters.known_on, people.keys())
+        places = places_of(people.keys(), self.filters.day, known_on=self.filters.known_on)
         late = _days_late(found, self.filters.day).tolist()
         return [
             ListRow(
@@ -231,18 +232,3 @@ def by_late(columns: RequirementColumns, day: date) -> list[NDArray[Any]]:
 
 def _day(ordinal: int) -> date | None:
     return None if ordinal <= 0 or ordinal == NO_DAY else date.fromordinal(ordinal)
-
-
-def _places(day: date, known_on: date, people: Iterable[int]) -> dict[int, str]:
-    """Where each is placed."""
-    rows = (
-        Placement.objects.known_on(known_on)
-        .filter(from_day__lte=day, person__in=list(people))
-        .exclude(to_day__lt=day)
-        .order_by("from_day")
-        .values_list("person_id", "unit__name", "position__name")
-    )
-    found: dict[int, list[str]] = {}
-    for person, unit, position in rows:
-        found.setdefault(person, []).append(f"{unit}, {position}" if position else unit)
-    return {person: "; ".join(texts) for person, texts in found.items()}

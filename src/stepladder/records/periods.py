@@ -17,6 +17,7 @@ from stepladder.charts.models import Unit
 from stepladder.courses.models import Course
 from stepladder.learning.models import Completion
 from stepladder.people.models import Person, Placement
+from stepladder.people.queries import place_in_words
 from stepladder.search.words import words_of
 from stepladder.timetable.models import Booking, Meeting
 from stepladder.web.templatetags.web import day as written
@@ -115,7 +116,7 @@ def with_places(rows: Sequence[Any]) -> list[tuple[Any, str]]:
 
 def _place(placements: Sequence[Placement], on: date) -> str:
     there = [p for p in placements if p.from_day <= on and (p.to_day is None or p.to_day >= on)]
-    return "; ".join(f"{p.unit.name}, {p.position.name}" if p.position else p.unit.name for p in there)
+    return "; ".join(place_in_words(p.unit.name, p.position.name if p.position else None) for p in there)
 
 
 def pieces(kind: Kind, rows: QuerySet[Any]) -> Iterator[list[tuple[Any, ...]]]:

@@ -14,8 +14,8 @@ from stepladder.core.attendance import Presence as There
 from stepladder.core.days import FOREVER
 from stepladder.core.seats import Times, Waiting, waiting_order
 from stepladder.library.models import Module, ModuleVersion
-from stepladder.people.models import Leave, Person, Placement
-from stepladder.people.queries import find_people, first_days, reckoned_on, valid_on
+from stepladder.people.models import Leave, Person
+from stepladder.people.queries import find_people, first_days, places_of, reckoned_on
 from stepladder.timetable import kind
 from stepladder.timetable.models import Booking, Meeting, Presence, Session
 from stepladder.timetable.needs import needed_by_of
@@ -30,7 +30,6 @@ __all__ = [
     "at_the_door",
     "candidates",
     "needing",
-    "places_of",
     "roster",
     "seats",
     "seats_while_away",
@@ -108,29 +107,21 @@ class AwaySeat:
     others: list[SessionRow]
 
 
-def places_of(people: Iterable[int], day: date) -> dict[int, str]:
+def _where(people: Iterable[int], day: date) -> dict[int, str]:
     """Where people are placed on a day, by person; of those to come, where they start, and when."""
     keys = list(people)
-    found = _placed(keys, day)
+    found = places_of(keys, day)
     for first, who in reckoned_on(keys, day)[1:]:
-        for key, where in _placed(who or [], first).items():
+        for key, where in places_of(who or [], first).items():
             found[key] = f"{where}, from {written(first)}"
     return found
-
-
-def _placed(people: Iterable[int], day: date) -> dict[int, str]:
-    found: dict[int, list[str]] = {}
-    rows = Placement.objects.filter(valid_on(day), person__in=list(people)).order_by("from_day", "pk")
-    for key, unit, position in rows.values_list("person_id", "unit__name", "position__name"):
-        found.setdefault(key, []).append(f"{unit}, {position}" if position else unit)
-    return {key: "; ".join(names) for key, names in found.items()}
 
 
 def _rows(session: Session, states: Sequence[str], account: Any) -> list[SeatRow]:
     known = Booking.objects.known_now().filter(session=session, state__in=states)
     bookings = list(known.select_related("person").order_by("person__family_name", "person__given_name", "pk"))
     keys = [booking.person_id for booking in bookings]
-    where, needed = places_of(keys, clock.today()), needed_by_of(session.module, keys) if keys else {}
+    where, needed = _where(keys, clock.today()), needed_by_of(session.module, keys) if keys else {}
     shown = policy.visible(account, "see people", Person.objects.filter(pk__in=keys))
     visible = set(shown.values_list("pk", flat=True))
     if policy.may(account, "take attendance", session):
@@ -181,7 +172,7 @@ def candidates(row: SessionRow, account: Any, *, limit: int = 200) -> tuple[list
     mine = sorted(((key, day) for key, day in needed if key in visible), key=lambda item: item[0] in gave_back)
     shown = mine[:limit]
     keys = [key for key, _ in shown]
-    people, where = Person.objects.in_bulk(keys), places_of(keys, clock.today())
+    people, where = Person.objects.in_bulk(keys), _where(keys, clock.today())
     states = dict(
         Booking.objects.known_now()
         .filter(session=session, person__in=keys, state=State.WAITING)
@@ -228,7 +219,7 @@ def roster(row: SessionRow) -> list[RosterRow]:
         spells.setdefault(one.person_id, []).append((one.joined_at, one.left_at))
         if one.source != Presence.Source.ROSTER:
             checked.add(one.person_id)
-    where = places_of([b.person_id for b in bookings], clock.today())
+    where = _where([b.person_id for b in bookings], clock.today())
     times = times_of(session, row.meetings)
     return [
         RosterRow(
