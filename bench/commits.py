@@ -25,7 +25,7 @@ from stepladder.courses import actions as courses
 from stepladder.learning.models import Enrolment, StepDone
 from stepladder.library import storage
 from stepladder.library.actions import create_binder, create_module
-from stepladder.library.kinds import Material, kind_named
+from stepladder.library.deriving import process, work_out
 from stepladder.library.models import Module
 from stepladder.people.models import Person
 from stepladder.playing.models import ScoState
@@ -58,9 +58,7 @@ def run(learners: int, each: int) -> list[str]:
 def _module() -> Module:
     owner = company.administrator()
     binder = create_binder(name="Deck", owner=owner, is_shared=True, by=company.BY)
-    kind = kind_named("package")
-    check(kind.work_out is not None, "packages are not worked out")
-    worked = kind.work_out(Material(FILE, FILE.name, "application/zip"))  # type: ignore[misc]  # checked above
+    kind, _, worked = work_out(FILE, FILE.name)
     version = create_module(
         binder=binder,
         kind=kind,
@@ -69,7 +67,7 @@ def _module() -> Module:
         file_name=FILE.name,
         by=company.BY,
     )
-    kind.process(version, lambda done, total: None)
+    process(version, lambda done, total: None)
     return version.module
 
 

@@ -8,8 +8,7 @@ from django.urls import reverse
 
 from stepladder import clock
 from stepladder.journal.models import Entry
-from stepladder.library import storage, tasks
-from stepladder.library.kinds import archives, package
+from stepladder.library import archives, deriving, storage, tasks
 from stepladder.library.models import Module, ModuleVersion, PackageFile, Upload
 from tests import factories as f
 
@@ -45,7 +44,7 @@ ERRORS = [
 @pytest.mark.parametrize("error", ERRORS, ids=lambda error: type(error).__name__)
 def test_an_unexpected_error_is_said_on_the_file_and_it_can_be_tried_again(upload, client, monkeypatch, error):
     with monkeypatch.context() as patch:
-        patch.setattr(package, "read_manifest", breaks(error))
+        patch.setattr(deriving, "work_out_bounded", breaks(error))
         tasks.work_out_upload.call(upload_id=upload.pk)
     upload.refresh_from_db()
     assert upload.state == Upload.State.REFUSED
@@ -82,7 +81,7 @@ def test_what_had_been_begun_of_it_is_not_left_behind(upload, monkeypatch, djang
 
 
 def test_what_is_wrong_with_the_machine_is_left_to_the_queue(upload, monkeypatch):
-    monkeypatch.setattr(package, "read_manifest", breaks(OSError(errno.ENOSPC, "No space left on device")))
+    monkeypatch.setattr(deriving, "work_out_bounded", breaks(OSError(errno.ENOSPC, "No space left on device")))
     with pytest.raises(OSError, match="No space left"):
         tasks.work_out_upload.call(upload_id=upload.pk)
     upload.refresh_from_db()
@@ -100,7 +99,7 @@ def test_one_that_came_to_a_halt_is_tried_again_and_one_under_way_is_not(upload,
 
 
 def test_put_away_it_is_gone_from_the_disk_too(upload, client, monkeypatch):
-    monkeypatch.setattr(package, "read_manifest", breaks(KeyError("x")))
+    monkeypatch.setattr(deriving, "work_out_bounded", breaks(KeyError("x")))
     tasks.work_out_upload.call(upload_id=upload.pk)
     assert storage.incoming(upload).exists()
     client.post(reverse("library:dismiss", args=[upload.public_id]))

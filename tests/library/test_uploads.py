@@ -10,10 +10,10 @@ from django.urls import reverse
 
 from stepladder import clock
 from stepladder.config import demo
-from stepladder.library import actions, models, storage, tasks, tidying, uploads
+from stepladder.library import actions, archives, models, storage, tasks, tidying, uploads
 from stepladder.library.checking import media_problems
 from stepladder.library.errors import InUse, LibraryError
-from stepladder.library.kinds import Material, archives
+from stepladder.library.kinds import Material
 from stepladder.library.models import Module, PackageFile, Upload
 from stepladder.search import index
 from tests import factories as f
@@ -133,10 +133,10 @@ def damaged_inside():
         ),
         ("gone.zip", lambda: f.a_zip(href="start.html"), "“start.html”, is not in the archive"),
         ("empty.pdf", lambda: b"", "is empty (0 bytes)"),
-        ("film.mp4", pdf, "is named like a video but holds a document"),
+        ("film.mp4", pdf, "is named like a film (.mp4) but holds a PDF"),
         ("cut.pdf", lambda: pdf()[:900], "is damaged or cut off"),
         ("cut.mp4", lambda: (FILES / "the-first-two-minutes.mp4").read_bytes()[:2000], "damaged or cut off"),
-        ("notes.txt", lambda: b"just words", "nothing that can be taught with here"),
+        ("notes.bin", lambda: bytes(range(256)), "nothing that can be taught with here"),
     ],
 )
 def test_what_cannot_be_used_is_refused_with_a_sentence(
@@ -407,9 +407,9 @@ def test_the_same_file_twice_is_said_and_what_is_done_goes_out_of_sight(
         ("untitled-1.pdf", "muster_list.pdf", "Muster list"),
         ("Document1", "muster list.pdf", "Muster list"),
         ("Project management", "x.zip", "Project management"),
-        ("", ".pdf", "A file of 14 May 2026"),
+        ("Microsoft Word - Muster list.docx", "x.pdf", "Muster list.docx"),
+        ("PowerPoint Presentation", "muster list.pptx", "Muster list"),
     ],
 )
-def test_a_title_is_never_that_there_is_none(organisation, on, own, name, title):
-    on("2026-05-14")
+def test_a_title_is_never_what_a_program_writes_where_there_is_none(own, name, title):
     assert Material(Path("x"), name, "application/pdf").title_or(own) == title

@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from stepladder.learning.models import Enrolment
 from stepladder.library import storage
-from stepladder.library.kinds import Material, kind_named
+from stepladder.library.deriving import process, work_out
 from tests import factories as f
 
 APP = "localhost:8000"
@@ -17,12 +17,12 @@ APP = "localhost:8000"
 def a_package(tmp_path, title="Fire", **files):
     path = tmp_path / "package.zip"
     path.write_bytes(f.a_zip({"page two.html": "<p>two</p>", **files}, title=title))
-    worked = kind_named("package").work_out(Material(path, "package.zip", "application/zip"))
+    _, _, worked = work_out(path, "package.zip")
     module = f.a_module(title, kind="package", data=dict(worked.data))
     version = module.versions.get()
     version.original = storage.keep(path, "application/zip")
     version.save()
-    kind_named("package").process(version, lambda done, total: None)
+    process(version, lambda done, total: None)
     return module
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import shutil
 from collections.abc import Sequence
 from functools import partial
-from pathlib import Path
 
 from django.db import transaction
 from django.db.models import ProtectedError
@@ -17,6 +16,7 @@ from stepladder.core.packages.runtime import DoneWhen
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library import storage
 from stepladder.library.captions import read_captions
+from stepladder.library.deriving import keep_derived
 from stepladder.library.errors import InUse, NothingToRelease
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.kinds.package import DONE_WHEN
@@ -174,9 +174,7 @@ def _version(
         made_at=clock.now(),
         made_by=by.name,
     )
-    if worked.still:
-        still: Path = storage.derived_folder(version) / "still.jpg"
-        still.write_bytes(worked.still)
+    keep_derived(version, worked)
     return version
 
 

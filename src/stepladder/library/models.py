@@ -93,6 +93,8 @@ class ModuleVersion(models.Model):
     minutes = models.PositiveIntegerField(default=0)
     made_at = models.DateTimeField()
     made_by = models.CharField(max_length=200)
+    # By which state of the parsers its pictures and words were derived; older ones are derived anew (library.deriving).
+    derived_by = models.PositiveSmallIntegerField(default=0)
 
     class Meta:
         constraints = (models.UniqueConstraint(fields=["module", "number"], name="version_number_once"),)
@@ -100,6 +102,21 @@ class ModuleVersion(models.Model):
 
     def __str__(self) -> str:
         return f"{self.module_id} v{self.number}"
+
+
+class Passage(models.Model):
+    """Words of a version with their place: a page (from 1), or a second of film and sound. Derived; made anew with the rest."""
+
+    version = models.ForeignKey(ModuleVersion, on_delete=models.CASCADE, related_name="passages")
+    place = models.FloatField()
+    title = models.CharField(max_length=200, blank=True)
+    text = models.TextField()
+
+    class Meta:
+        ordering = ("place", "pk")
+
+    def __str__(self) -> str:
+        return f"{self.version_id} at {self.place:g}"
 
 
 class PackageFile(models.Model):

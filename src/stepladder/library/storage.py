@@ -8,9 +8,10 @@ from pathlib import Path
 
 from django.conf import settings
 
+from stepladder.identity import new_public_id
 from stepladder.library.models import ModuleVersion, StoredFile, Upload
 
-__all__ = ["derived_folder", "file_of", "free_bytes", "incoming", "keep", "package_folder"]
+__all__ = ["derived_folder", "file_of", "free_bytes", "incoming", "keep", "package_folder", "take_derived", "workplace"]
 
 BLOCK = 1024 * 1024
 
@@ -31,8 +32,22 @@ def file_of(stored: StoredFile) -> Path:
     return _root() / stored.path
 
 
+def workplace() -> Path:
+    """A new folder for what is derived of a file, until a version has it."""
+    folder = _root() / "incoming" / f"work-{new_public_id()}"
+    folder.mkdir(parents=True)
+    return folder
+
+
+def take_derived(version: ModuleVersion, folder: Path) -> None:
+    """Move what was derived into a version's own folder; what it had of the same name is replaced, each in one step."""
+    for path in folder.iterdir():
+        path.replace(derived_folder(version) / path.name)
+    folder.rmdir()
+
+
 def derived_folder(version: ModuleVersion) -> Path:
-    """What was worked out of a version: a still."""
+    """What was worked out of a version: its still, pages as pictures, a reading copy."""
     folder = _root() / "derived" / version.public_id
     folder.mkdir(parents=True, exist_ok=True)
     return folder

@@ -13,11 +13,14 @@ from django_tasks import task
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.library import actions, storage
+from stepladder.library.deriving import PARSERS, derive_anew, process, work_out
 from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
-from stepladder.library.kinds import Material, detect_type, kind_named, kind_of
 from stepladder.library.models import Module, ModuleVersion, Upload
+from stepladder.library.parsing.bounded import Unforeseen
+from stepladder.queue.actions import Queue, later
+from stepladder.search import index
 
-__all__ = ["work_out_upload"]
+__all__ = ["derive_outdated", "work_out_upload"]
 
 logger = logging.getLogger(__name__)
 
@@ -31,7 +34,7 @@ def work_out_upload(upload_id: int) -> None:
     Upload.objects.filter(pk=upload.pk).update(state=Upload.State.WORKING, beat_at=clock.now())
     try:
         version = _version_of(upload)
-        kind_named(version.module.kind).process(version, partial(_beat, upload))
+        process(version, partial(_beat, upload))
     except LibraryError as refusal:
         _give_up(upload, str(refusal))
     except (DatabaseError, OSError) as error:
@@ -62,9 +65,13 @@ def _give_up_unexpected(upload: Upload, error: Exception) -> None:
     _give_up(
         upload,
         f"“{upload.file_name}” could not be used: something in it is not as expected "
-        f"({type(error).__name__}: {str(error)[:200]}). Export it again; or try again, where the fault was here.",
+        f"({_said(error)}). Export it again; or try again, where the fault was here.",
         can_try_again=True,
     )
+
+
+def _said(error: Exception) -> str:
+    return str(error)[:220] if isinstance(error, Unforeseen) else f"{type(error).__name__}: {str(error)[:200]}"
 
 
 def _give_up(upload: Upload, message: str, *, can_try_again: bool = False) -> None:
@@ -94,15 +101,12 @@ def _version_of(upload: Upload) -> ModuleVersion:
     """The version that this upload makes; the one it made already, if the worker was stopped after that."""
     if upload.module is not None:
         return upload.module.versions.order_by("-number")[0]
-    material = Material(storage.incoming(upload), upload.file_name, detect_type(storage.incoming(upload)))
-    kind = kind_of(material)
+    kind, material, worked = work_out(storage.incoming(upload), upload.file_name)
     if upload.replaces and upload.replaces.kind != kind.name:
         raise Unusable(
             f"“{upload.file_name}” is a {kind.name}, but “{upload.replaces.title}” is a {upload.replaces.kind}. "
             "A new version must be of the same kind: upload it as a module of its own."
         )
-    assert kind.work_out is not None, "a file becomes only kinds that are worked out of files"
-    worked = kind.work_out(material)
     original = storage.keep(material.path, material.content_type)
     with transaction.atomic():
         if upload.replaces:
@@ -125,3 +129,25 @@ def _version_of(upload: Upload) -> ModuleVersion:
 
 def _end(upload: Upload, state: str, message: str) -> None:
     Upload.objects.filter(pk=upload.pk).update(state=state, message=message, beat_at=clock.now())
+
+
+# So many versions a piece: between two of them other work of the queue has its turn.
+VERSIONS_A_PIECE = 20
+
+
+@task()
+def derive_outdated() -> None:
+    """The daily run: what was derived before the parsers found what they find now is derived anew, piece by piece."""
+    outdated = ModuleVersion.objects.filter(derived_by__lt=PARSERS, original__isnull=False).select_related(
+        "module", "original"
+    )
+    for version in outdated.order_by("-pk")[:VERSIONS_A_PIECE]:
+        try:
+            derive_anew(version)
+        except Exception:
+            # It plays as it did; only words and pictures that are found by now are missing.
+            logger.exception("Nothing could be derived anew of version %s of “%s”.", version.number, version.module)
+        ModuleVersion.objects.filter(pk=version.pk).update(derived_by=PARSERS)
+        index.refresh("module", (version.module_id,))
+    if outdated.exists():
+        later(derive_outdated, queue=Queue.BULK)

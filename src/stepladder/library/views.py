@@ -17,7 +17,7 @@ from stepladder.journal.queries import history
 from stepladder.library import actions, queries, sorting, storage, uploads
 from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.forms import BinderForm, DoneWhenForm, ManyForm, ModuleForm
-from stepladder.library.kinds import kind_named, kinds, package, upload_kinds
+from stepladder.library.kinds import formats, kind_named, kinds, package
 from stepladder.library.models import Binder, Module, ModuleState, Upload
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
@@ -79,7 +79,7 @@ def _editable(request: HttpRequest) -> list[Binder]:
 
 
 def home(request: HttpRequest) -> HttpResponse:
-    return render(request, "library/home.html", _list(request, None) | {"dropped": upload_kinds()})
+    return render(request, "library/home.html", _list(request, None) | {"dropped": formats()})
 
 
 def _done_words(done: sorting.Sorted) -> str:
@@ -116,7 +116,7 @@ def binder(request: HttpRequest, public_id: str) -> HttpResponse:
     context |= {
         "may_change": policy.may(request.user, "change modules", found),
         "form": BinderForm(instance=found),
-        "dropped": upload_kinds(),
+        "dropped": formats(),
         "made": [kind.made for kind in kinds() if kind.made],
         "history": history("binder", found.public_id),
     }
@@ -161,6 +161,7 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
         "module": found,
         "versions": versions,
         "kind": kind,
+        "still_shows": came_as.still_shows if newest and (came_as := kind.format_of(newest.data)) else "",
         "described": kind.describe(newest.data) if newest else "nothing to use yet",
         "done_when": kind.done_when(newest.data) if newest else "",
         "has_captions": newest is not None and (storage.derived_folder(newest) / "captions.vtt").exists(),

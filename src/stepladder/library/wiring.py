@@ -21,6 +21,7 @@ add_landing(20, "library:home", verb="change modules")
 permissions.register(policy)
 bodies.take_long("library:upload", None)
 daily.add("uploads", tidying.tidy_uploads)
+daily.add("derived", tasks.derive_outdated)
 describe(tasks.work_out_upload, tasks.words)
 verbs.register(
     create_binder="made the binder",

@@ -14,7 +14,7 @@ from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
 from stepladder.courses.models import Course
 from stepladder.library import actions, storage
-from stepladder.library.kinds import Material, detect_type, kind_of
+from stepladder.library.deriving import process, work_out
 from stepladder.library.models import Binder, Module, Upload
 from stepladder.library.tasks import work_out_upload
 
@@ -201,16 +201,8 @@ def make_library(today: date) -> None:
             _module(file, title, binders[binder], minutes, tags)
 
 
-def _material(file: str) -> Material:
-    path = FILES / file
-    return Material(path, file, detect_type(path))
-
-
 def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> None:
-    material = _material(file)
-    kind = kind_of(material)
-    assert kind.work_out is not None
-    worked = kind.work_out(material)
+    kind, material, worked = work_out(FILES / file, file)
     version = actions.create_module(
         binder=binder,
         kind=kind,
@@ -219,7 +211,7 @@ def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> N
         file_name=file,
         by=BY,
     )
-    kind.process(version, lambda done, total: None)
+    process(version, lambda done, total: None)
     captions = (FILES / file).with_suffix(".vtt")
     if captions.exists():
         actions.set_captions(version=version, text=captions.read_text(), by=BY)
@@ -235,10 +227,7 @@ def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> N
 
 
 def _newer_version(module: Module, file: str, by: Account) -> None:
-    material = _material(file)
-    kind = kind_of(material)
-    assert kind.work_out is not None
-    worked = kind.work_out(material)
+    _, material, worked = work_out(FILES / file, file)
     stored = storage.keep(material.path, material.content_type)
     actions.add_version(module=module, worked=worked, original=stored, file_name=file, by=by)
 

@@ -2,75 +2,23 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
-from pathlib import Path
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING, Any
 
-import filetype
 from django.http import HttpRequest, HttpResponseBase
 
-from stepladder import clock
+from stepladder.library.parsing.material import WorkOut
 from stepladder.web.margin import Panel
-from stepladder.web.templatetags.web import day
 
 if TYPE_CHECKING:
     # Kinds are named by the models that they describe.
     from stepladder.library.models import Module, ModuleVersion
 
-__all__ = ["Export", "Kind", "Made", "Material", "Progress", "Worked", "detect_type"]
-
-# What authoring programs write where nobody gave a title, in the languages of those who use them.
-PLACEHOLDER = re.compile(
-    r"(untitled|unnamed|no title|title|package|ohne titel|unbenannt|sans titre|sin título|senza titolo)?"
-    r"[ _-]*(document|presentation|project|course|file|\d+)?[ _-]*\d*(\.\w{2,5})?",
-    re.IGNORECASE,
-)
+__all__ = ["Export", "Format", "Kind", "Made", "Progress"]
 
 # Called with (pieces done, pieces in all).
 Progress = Callable[[int, int], None]
-
-
-@dataclass(frozen=True)
-class Material:
-    """A file to make a module of: where it lies, the name it came with, and what it really is."""
-
-    path: Path
-    name: str
-    content_type: str
-
-    @property
-    def size(self) -> int:
-        return self.path.stat().st_size
-
-    @property
-    def extension(self) -> str:
-        return Path(self.name).suffix.lower()
-
-    @property
-    def title(self) -> str:
-        """A first title from the file's name; never nothing."""
-        # ".pdf" is an ending without a name before it.
-        stem = Path(f"_{self.name}").stem.replace("_", " ").replace("-", " ")
-        text = " ".join(stem.split())[:120]
-        return text[:1].upper() + text[1:] or f"A file of {day(clock.today())}"
-
-    def title_or(self, own: str) -> str:
-        """The title that a file gives itself, or that of its name where it has none worth the word."""
-        text = " ".join(own.split())[:200]
-        return self.title if PLACEHOLDER.fullmatch(text) else text
-
-
-@dataclass(frozen=True)
-class Worked:
-    """What was worked out of a file. *still* is a JPEG."""
-
-    title: str
-    minutes: int
-    data: Mapping[str, Any] = field(default_factory=dict)
-    description: str = ""
-    still: bytes | None = None
 
 
 @dataclass(frozen=True)
@@ -97,8 +45,30 @@ def _nothing(*_: Any) -> None:
     return None
 
 
+def _no_place(data: Mapping[str, Any], place: float) -> str:
+    return ""
+
+
 def _no_text(version: ModuleVersion) -> str:
     return ""
+
+
+@dataclass(frozen=True)
+class Format:
+    """A form of file that a kind is made of: *name* is kept with a version, *asked_for* ("a film (.mp4)") and *dropped_as*
+    ("film") are its words where files are asked for; it is known by its *types*, and its *extensions* are not to lie about it.
+    """
+
+    name: str
+    asked_for: str
+    dropped_as: str
+    extensions: tuple[str, ...]
+    types: frozenset[str]
+    # In a process of its own (parsing.bounded); raises Unusable.
+    work_out: WorkOut
+    # What is still to be done with a version that was kept; it may be called twice, and goes on where it stopped.
+    process: Callable[[ModuleVersion, Progress], None] = _nothing
+    still_shows: str = "A still"
 
 
 @dataclass(frozen=True)
@@ -111,17 +81,11 @@ class Kind:
     # How a step of it is done, for the sheets of module and course: "done at 90 % watched".
     done_when: Callable[[Mapping[str, Any]], str]
 
-    # Of a file: what it is called where files are asked for ("a film (.mp4)", "film"), by what it is known, and how it is
-    # worked out (raises Unusable).
-    asked_for: str = ""
-    dropped_as: str = ""
-    extensions: tuple[str, ...] = ()
-    types: frozenset[str] = frozenset()
-    work_out: Callable[[Material], Worked] | None = None
-    # What is still to be done with a version that was kept; it may be called twice, and goes on where it stopped.
-    process: Callable[[ModuleVersion, Progress], None] = _nothing
-    still_shows: str = "A still"
+    # Of a file: the forms that it comes in.
+    formats: tuple[Format, ...] = ()
     takes_captions: bool = False
+    # A place in it (parsing.material.Passage) in words: "page 14", "3:25".
+    place: Callable[[Mapping[str, Any], float], str] = _no_place
 
     # Of no file.
     made: Made | None = None
@@ -134,17 +98,16 @@ class Kind:
     # Played in the page, in an attempt of one's own; else its step may be opened before its turn comes.
     is_played: bool = True
 
+    @property
+    def extensions(self) -> tuple[str, ...]:
+        """The endings of the files that it is made of."""
+        return tuple(ending for form in self.formats for ending in form.extensions)
 
-def detect_type(path: Path) -> str:
-    """The media type by what the file holds, whatever its name."""
-    if path.stat().st_size == 0:
-        return "empty"
-    guess = filetype.guess(str(path))
-    if guess is not None:
-        return str(guess.mime)
-    # An archive that was cut off may have lost what marks it, but not its first bytes.
-    with path.open("rb") as source:
-        head = source.read(1024)
-    if head.startswith(b"PK\x03\x04"):
-        return "application/zip"
-    return "application/pdf" if b"%PDF-" in head else "unknown"
+    def format_of(self, data: Mapping[str, Any]) -> Format | None:
+        """The form that a version came in; what was made before it was kept came in the first."""
+        named = data.get("format")
+        return next((form for form in self.formats if form.name == named), self.formats[0] if self.formats else None)
+
+    def with_format(self, form: Format) -> Kind:
+        """The kind with one form more that it is made of."""
+        return replace(self, formats=(*self.formats, form))

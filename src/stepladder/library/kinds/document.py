@@ -1,63 +1,93 @@
-"""PDF: pages turned in the page, counted by those shown."""
+"""What one reads: PDF, pictures, office files, text and web pages; turned page by page, counted by the pages shown."""
 
 from __future__ import annotations
 
-import io
 from collections.abc import Mapping
-from math import ceil
 from typing import Any
 
-import pypdfium2 as pdfium
+from stepladder.library.archives import unpack
+from stepladder.library.kinds.base import Format, Kind
+from stepladder.library.parsing import office, pdf, picture, text, web_pages
+from stepladder.library.parsing.material import OFFICE_PARTS, TEXT, WEB_PAGES
 
-from stepladder.library.errors import Unusable
-from stepladder.library.kinds.base import Kind, Material, Worked
-
-# What a page of a manual takes to read; whoever knows better edits the minutes.
-SECONDS_A_PAGE = 45
-STILL_WIDTH = 480
-
-
-def work_out(material: Material) -> Worked:
-    """Pages, the document's own title, and its first page as a still."""
-    try:
-        document = pdfium.PdfDocument(material.path)
-    except pdfium.PdfiumError as error:
-        if "password" in str(error).lower():
-            raise Unusable(f"“{material.name}” asks for a password. Save it without one and upload it again.") from None
-        raise Unusable(f"“{material.name}” is damaged or cut off. Save the PDF again and upload it.") from None
-    try:
-        pages = len(document)
-        if not pages:
-            raise Unusable(f"“{material.name}” has no pages. Save the PDF again and upload it.")
-        title = document.get_metadata_dict().get("Title") or ""
-        still = _still(document)
-    finally:
-        document.close()
-    return Worked(material.title_or(title), ceil(pages * SECONDS_A_PAGE / 60), {"pages": pages}, still=still)
-
-
-def _still(document: Any) -> bytes:
-    page = document[0]
-    picture = page.render(scale=STILL_WIDTH / max(page.get_width(), 1)).to_pil().convert("RGB")
-    page.close()
-    out = io.BytesIO()
-    picture.save(out, "JPEG", quality=82)
-    return out.getvalue()
+OPEN_DOCUMENT_SHEET = "application/vnd.oasis.opendocument.spreadsheet"
 
 
 def describe(data: Mapping[str, Any]) -> str:
-    pages = data.get("pages", 0)
-    return f"{pages} page{'s' if pages != 1 else ''}"
+    pages, word = data.get("pages", 0), data.get("page_word", "page")
+    said = f"{pages} {word}{'s' if pages != 1 else ''}"
+    return f"{said}, a reading copy" if data.get("is_copy") else said
 
+
+def done_when(data: Mapping[str, Any]) -> str:
+    word = data.get("page_word", "page")
+    return f"done when every {word} was shown" if data.get("pages", 0) != 1 else f"done when the {word} was shown"
+
+
+def place(data: Mapping[str, Any], number: float) -> str:
+    return f"{data.get('page_word', 'page')} {int(number)}"
+
+
+PDF = Format(
+    "pdf",
+    "a PDF",
+    "PDF",
+    (".pdf",),
+    frozenset({"application/pdf"}),
+    pdf.work_out,
+    still_shows="First page",
+)
+PICTURE = Format(
+    "picture",
+    "a picture (.jpg, .png)",
+    "picture",
+    (".jpg", ".jpeg", ".png", ".webp", ".gif", ".heic", ".heif", ".tif", ".tiff"),
+    frozenset({"image/jpeg", "image/png", "image/webp", "image/gif", "image/heic", "image/heif", "image/tiff"}),
+    picture.work_out,
+    still_shows="The picture",
+)
+DRAWING = Format(
+    "drawing", "a drawing (.svg)", "drawing", (".svg",), frozenset({"image/svg+xml"}), picture.work_out_svg
+)
+WORDS = Format(
+    "words",
+    "a text (.docx)",
+    "text",
+    (".docx",),
+    frozenset({OFFICE_PARTS["word/"]}),
+    office.work_out_words,
+    still_shows="A picture in it",
+)
+SLIDES = Format(
+    "slides",
+    "slides (.pptx)",
+    "slides",
+    (".pptx",),
+    frozenset({OFFICE_PARTS["ppt/"]}),
+    office.work_out_slides,
+    still_shows="A picture in it",
+)
+SHEETS = Format(
+    "sheets",
+    "a workbook (.xlsx, .ods)",
+    "workbook",
+    (".xlsx", ".ods"),
+    frozenset({OFFICE_PARTS["xl/"], OPEN_DOCUMENT_SHEET}),
+    office.work_out_sheets,
+)
+MARKDOWN = Format(
+    "markdown", "Markdown (.md)", "Markdown", (".md", ".markdown"), frozenset({TEXT}), text.work_out_markdown
+)
+TABLE = Format("table", "a table (.csv)", "table", (".csv", ".tsv"), frozenset({TEXT}), text.work_out_table)
+PLAIN = Format("text", "plain text (.txt)", "plain text", (".txt",), frozenset({TEXT}), text.work_out_text)
+PAGES = Format(
+    "web pages", "web pages (.zip)", "web pages", (".zip",), frozenset({WEB_PAGES}), web_pages.work_out, process=unpack
+)
 
 KIND = Kind(
     "document",
     describe,
-    lambda data: "done when every page was shown",
-    asked_for="a PDF",
-    dropped_as="PDF",
-    extensions=(".pdf",),
-    types=frozenset({"application/pdf"}),
-    work_out=work_out,
-    still_shows="First page",
+    done_when,
+    formats=(PDF, PICTURE, DRAWING, WORDS, SLIDES, SHEETS, PLAIN, MARKDOWN, TABLE, PAGES),
+    place=place,
 )

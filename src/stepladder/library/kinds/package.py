@@ -3,79 +3,25 @@
 from __future__ import annotations
 
 import re
-import zipfile
-import zlib
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass
-from decimal import Decimal
+from dataclasses import dataclass
 from typing import Any
 from urllib.parse import unquote
 
 from django.http import HttpRequest
 
 from stepladder.core.numbers import exact_number
-from stepladder.core.packages.archive import ArchiveError, Entry, check_entries, is_extra
-from stepladder.core.packages.manifest import Manifest, Sco, find_manifest, read_manifest
 from stepladder.core.packages.runtime import DoneWhen
-from stepladder.library.errors import Unusable, is_of_the_machine
+from stepladder.library.archives import unpack
 from stepladder.library.forms import DoneWhenForm
-from stepladder.library.kinds.archives import info_of, manifest_bytes, members, unpack
-from stepladder.library.kinds.base import Kind, Material, Worked
+from stepladder.library.kinds.base import Format, Kind
 from stepladder.library.models import Module, ModuleVersion
+from stepladder.library.parsing.package import work_out
 from stepladder.web.margin import Panel
 
 # Core's DoneWhen in words.
 DONE_WHEN = {"said": "the package says so", "passed": "it is passed", "through": "it was gone through"}
 STANDARDS = {"scorm12": "SCORM 1.2", "scorm2004": "SCORM 2004"}
-
-
-def work_out(material: Material) -> Worked:
-    """Title, minutes and what is launched, from the manifest; nothing is unpacked yet."""
-    try:
-        with zipfile.ZipFile(material.path) as archive:
-            found = members(archive)
-            names = [entry.name for entry in check_entries(_entry(info, name) for info, name in found)]
-            path = find_manifest(names)
-            folder = path.rpartition("/")[0] + "/" if "/" in path else ""
-            # Whoever zips a folder instead of its files has the manifest in it, and it speaks of what is beside it.
-            inside = frozenset(n.removeprefix(folder) for n in names if n.startswith(folder))
-            # Now, while somebody waits for the answer: found while unpacking, the module would be in a course already.
-            damaged = archive.testzip()
-            if damaged:
-                raise ArchiveError(f"“{damaged}” inside is damaged. Export or download the package again.")
-            manifest = read_manifest(manifest_bytes(archive, info_of(found, path)), inside)
-    except ArchiveError as error:
-        raise Unusable(f"“{material.name}”: {error}") from None
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError) as error:
-        if is_of_the_machine(error):
-            raise
-        raise Unusable(
-            f"“{material.name}” is cut off or damaged, so it cannot be unpacked. Export or download it again."
-        ) from None
-    left_out = [name for _, name in found if not name.endswith("/") and (is_extra(name) or not name.startswith(folder))]
-    data = _data(manifest, folder) | {"files": len(inside), "left_out": len(left_out), "left_out_some": left_out[:5]}
-    return Worked(material.title_or(manifest.title), manifest.minutes or 0, data, manifest.description)
-
-
-def _entry(info: zipfile.ZipInfo, name: str) -> Entry:
-    mode = info.external_attr >> 16
-    return Entry(
-        name,
-        info.file_size,
-        info.compress_size,
-        is_folder=info.is_dir(),
-        is_link=(mode & 0o170000) == 0o120000,
-        is_encrypted=bool(info.flag_bits & 0x1),
-    )
-
-
-def _data(manifest: Manifest, folder: str) -> dict[str, Any]:
-    return {"standard": manifest.standard, "folder": folder, "scos": [_plain(sco) for sco in manifest.scos]}
-
-
-def _plain(sco: Sco) -> dict[str, Any]:
-    """A sco as JSON takes it: exact decimals as text."""
-    return {key: str(value) if isinstance(value, Decimal) else value for key, value in asdict(sco).items()}
 
 
 @dataclass(frozen=True)
@@ -160,15 +106,18 @@ def section(request: HttpRequest, module: Module, version: ModuleVersion | None)
     )
 
 
-KIND = Kind(
+def place(data: Mapping[str, Any], part: float) -> str:
+    """Nothing where the whole is one part."""
+    return f"part {int(part)}" if len(data.get("scos", ())) > 1 else ""
+
+
+PACKAGE = Format(
     "package",
-    describe,
-    done_when,
-    asked_for="a SCORM package (.zip)",
-    dropped_as="SCORM package",
-    extensions=(".zip", ".pif"),
-    types=frozenset({"application/zip"}),
-    work_out=work_out,
+    "a SCORM package (.zip)",
+    "SCORM package",
+    (".zip", ".pif"),
+    frozenset({"application/zip"}),
+    work_out,
     process=unpack,
-    section=section,
 )
+KIND = Kind("package", describe, done_when, formats=(PACKAGE,), section=section, place=place)
