@@ -38,6 +38,7 @@ def test_captions_are_kept_with_the_version_and_said(film, client):
             "line 6 cannot be read: “00:03,000 --&gt;",
         ),
         ("00:09.000 --> 00:02.000\nSmoke.\n", "at 0:00:09 ends before it begins"),
+        ("00:09.000 --> 00:10.000\nSmoke.\n\n00:02.000 --> 00:03.000\nFire.\n", "one begins at 0:00:02, after one"),
     ],
 )
 def test_a_cue_that_no_player_would_show_is_named(film, client, cues, refusal):
@@ -46,8 +47,20 @@ def test_a_cue_that_no_player_would_show_is_named(film, client, cues, refusal):
 
 
 def test_what_is_no_captions_is_refused(film, client):
-    assert "These are no WebVTT captions" in give(client, film, "1\n00:00:01,000 --> 00:00:02,000\nSmoke")
+    assert "These are no WebVTT captions" in give(client, film, "1\n00:00:01 - 00:00:02\nSmoke")
     assert (
         "Choose a file of captions"
         in client.post(reverse("library:captions", args=[film.public_id]), follow=True).content.decode()
     )
+
+
+def test_captions_as_srt_are_made_webvtt_and_their_words_have_their_places(film, client):
+    give(
+        client,
+        film,
+        "1\r\n0:00:01,000 --> 00:00:02,500\r\nSmoke on\r\nthe deck\r\n\r\n2\r\n00:00:03,000 --> 00:00:05,000\r\nFire\r\n",
+    )
+    version = film.versions.get()
+    kept = (storage.derived_folder(version) / "captions.vtt").read_text()
+    assert kept.startswith("WEBVTT\n\n1\n00:00:01.000 --> 00:00:02.500\nSmoke on\nthe deck")
+    assert [(p.place, p.text) for p in version.passages.all()] == [(1, "Smoke on the deck"), (3, "Fire")]

@@ -9,9 +9,10 @@ from django.core import signing
 from django.test import Client
 from django.urls import reverse
 
+from stepladder import clock
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
-from stepladder.learning.models import Attempt, Completion, StepDone
+from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion, StoredFile
 from stepladder.playing import actions, launches
@@ -168,14 +169,14 @@ def opened(person, client, **module):
 def test_a_film_counts_what_was_really_watched_and_resumes(jun, client, on):
     enrolment, film, attempt = opened(jun, client, kind="video")
     on("2026-05-14", hour=13)
-    assert report(client, attempt, played=[[0, 30], [20, 50], [-5, 3]], at=50, seconds=50).json() == {
-        "share": 50,
-        "done": False,
-    }
+    said = report(client, attempt, played=[[0, 30], [20, 50], [-5, 3]], at=50, seconds=50).json()
+    assert (said["share"], said["done"], said["missing"], said["kept"]) == (50, False, [[50, 100]], "13:00")
     assert report(client, attempt, played=[[95, 400]], at=100, seconds=5).json()["share"] == 55
     assert client.get(step_url(enrolment, film)).context["at"] == 100
     assert not Completion.objects.exists()
-    assert report(client, attempt, played=[[50, 85]], at=85, seconds=5).json() == {"share": 90, "done": True}
+    said = report(client, attempt, played=[[50, 85]], at=85, seconds=5).json()
+    assert (said["share"], said["done"]) == (90, True)
+    assert said["words"] == "Thick rungs are what you have really watched: you jumped over 1:25–1:35."
     assert Completion.objects.get().person == jun
     assert report(client, attempt, nonsense=1).status_code == 400
     # Time after time, for how often which part was played.
@@ -191,7 +192,7 @@ def test_what_is_reported_fits_the_time_that_passed(jun, client, on):
     assert ("played" in attempt.data, attempt.seconds) == (False, 0)
     # What is told again later, when that much time has passed, counts.
     on("2026-05-14", hour=13)
-    assert report(client, attempt, played=[[0, 3600]], at=3600, seconds=3600).json() == {"share": 100, "done": True}
+    assert report(client, attempt, played=[[0, 3600]], at=3600, seconds=3600).json()["done"]
     for _ in range(3):
         report(client, attempt, played=[[0, 3600]], at=3600, seconds=0)
     assert report(client, attempt, played=[[0, 3600]], at=3600, seconds=0).status_code == 409
@@ -211,13 +212,31 @@ def test_who_comes_back_another_day_has_watched_nothing_meanwhile(jun, client, o
 def test_a_document_counts_pages_shown_for_two_seconds(jun, client, on):
     *_, attempt = opened(jun, client, kind="document")
     on("2026-05-14", hour=13)
-    assert report(client, attempt, pages=[[1, 2.0], [2, 1.5], [2, 1.5], [9, 30]], at=2).json() == {
-        "share": 33,
-        "done": False,
-        "pages": [1],
-    }
+    said = report(client, attempt, pages=[[1, 2.0], [2, 1.5], [2, 1.5], [9, 30]], at=2).json()
+    assert (said["share"], said["done"], said["pages"], said["strip"]) == (33, False, [1], "100")
     said = report(client, attempt, pages=[[2, 4], [3, 2]], at=3).json()
-    assert said == {"share": 100, "done": True, "pages": [1, 2, 3]}
+    assert (said["share"], said["done"], said["pages"], said["strip"]) == (100, True, [1, 2, 3], "111")
+
+
+def test_a_report_that_is_sent_twice_counts_once(jun, client, on):
+    """Its answer was lost on the way, so that the browser kept it and told it again."""
+    *_, attempt = opened(jun, client, kind="video")
+    on("2026-05-14", hour=13)
+    for _ in range(2):
+        said = report(client, attempt, played=[[0, 30]], at=30, seconds=30, name="k3x9").json()
+        assert said["share"] == 30
+    report(client, attempt, played=[[0, 30]], at=30, seconds=30, name="another")
+    attempt.refresh_from_db()
+    assert (actions.plays_of(attempt), attempt.seconds) == ([(0, 30), (0, 30)], 60)
+
+
+def test_what_is_told_too_soon_is_told_again_and_what_is_over_is_not(jun, client):
+    *_, attempt = opened(jun, client, kind="video", data={"seconds": 3600.0})
+    soon = report(client, attempt, played=[[0, 3600]], at=3600, seconds=3600)
+    assert (soon.status_code, soon.json()["again"]) == (409, True)
+    Enrolment.objects.update(closed_on=clock.today(), closed_because="left")
+    over = report(client, attempt, played=[[0, 5]], at=5, seconds=5)
+    assert (over.status_code, "again" in over.json()) == (409, False)
 
 
 def test_nobody_reports_for_somebody_else(jun, client):

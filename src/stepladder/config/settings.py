@@ -113,6 +113,7 @@ TEMPLATES = [
                 "stepladder.web.templatetags.web",
                 "stepladder.web.templatetags.climb",
                 "stepladder.queue.templatetags.under_way",
+                "stepladder.playing.templatetags.strips",
             ],
             "context_processors": [
                 "django.template.context_processors.request",

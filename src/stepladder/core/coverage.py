@@ -15,8 +15,10 @@ __all__ = [
     "Allowance",
     "Interval",
     "add_plays",
+    "gaps",
     "heat",
     "pages_shown",
+    "rungs",
     "share",
     "union",
 ]
@@ -59,6 +61,28 @@ def share(played: Iterable[Interval], duration: float) -> Fraction:
         return Fraction(0)
     watched = sum((_written(end) - _written(start) for start, end in union(played, duration)), Fraction(0))
     return min(Fraction(1), watched / _written(duration))
+
+
+def gaps(played: Iterable[Interval], duration: float, *, at_least: float = 0.5) -> list[Interval]:
+    """What was not played, in order; shorter than *at_least* seconds is no gap that anybody could fill."""
+    found, reached = [], 0.0
+    for start, end in [*union(played, duration), (duration, duration)]:
+        if start - reached >= at_least:
+            found.append((reached, start))
+        reached = max(reached, end)
+    return found
+
+
+def rungs(played: Iterable[Interval], duration: float, count: int) -> list[bool]:
+    """For each of *count* equal slices of the medium, whether at least half of it was played."""
+    if duration <= 0:
+        return [False] * count
+    joined, width = union(played, duration), duration / count
+    found = []
+    for number in range(count):
+        start, end = number * width, (number + 1) * width
+        found.append(sum(max(0.0, min(end, b) - max(start, a)) for a, b in joined) * 2 >= width)
+    return found
 
 
 def _written(seconds: float) -> Fraction:

@@ -15,8 +15,8 @@ from stepladder.accounts.models import Account
 from stepladder.core.packages.runtime import DoneWhen
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library import storage
-from stepladder.library.captions import read_captions
-from stepladder.library.deriving import keep_derived
+from stepladder.library.captions import passages_of, read_captions
+from stepladder.library.deriving import keep_derived, keep_passages
 from stepladder.library.errors import InUse, NothingToRelease
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.kinds.package import DONE_WHEN
@@ -202,14 +202,16 @@ def edit_module(
 
 @transaction.atomic
 def set_captions(*, version: ModuleVersion, text: str, by: Actor) -> None:
-    """Captions (WebVTT) of a version of a film; they may be given again. Raises Unusable."""
+    """Captions (WebVTT or SRT) of a version of film or sound; they may be given again. Raises Unusable."""
     policy.require(by, "change modules", version.module)
     text = read_captions(text)
     captions = storage.derived_folder(version) / "captions.vtt"
     # In one step: somebody may be reading them, or backing them up.
     captions.with_suffix(".part").write_text(text, encoding="utf-8")
     captions.with_suffix(".part").replace(captions)
-    record("set_captions", by=by, about=about(version.module), data={"number": version.number})
+    keep_passages(version, passages_of(text))
+    entry = record("set_captions", by=by, about=about(version.module), data={"number": version.number})
+    events.announce(events.ModuleProcessed(version.module_id), entry.act)
 
 
 @transaction.atomic

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+import re
 from datetime import timedelta
 
 import webvtt
 from webvtt.errors import MalformedFileError
 
 from stepladder.library.errors import Unusable
+from stepladder.library.parsing.material import Passage
 
-__all__ = ["read_captions"]
+__all__ = ["passages_of", "read_captions"]
 
 ARROW = "-->"
 
 
 def read_captions(text: str) -> str:
-    """The captions (WebVTT) as they are kept. Raises Unusable, which names the first cue that cannot be read."""
-    text = text.lstrip("\ufeff")
+    """The captions as they are kept, WebVTT; SRT is made such. Raises Unusable, which names the first cue that cannot be read."""
+    text = _as_webvtt(text.lstrip("\ufeff").replace("\r\n", "\n"))
     try:
         cues = webvtt.from_string(text).captions
     except MalformedFileError:
@@ -33,11 +35,40 @@ def read_captions(text: str) -> str:
         raise Unusable(
             f"The times of line {number} cannot be read: “{line.strip()[:60]}”. They are written 00:01.000 --> 00:04.000."
         )
+    before = None
     for cue in cues:
+        if before is not None and cue.start_in_seconds < before.start_in_seconds:
+            start, first = timedelta(seconds=cue.start_in_seconds), timedelta(seconds=before.start_in_seconds)
+            raise Unusable(
+                f"The cues are out of order: one begins at {start}, after one that begins at {first}. Put them in order of time."
+            )
+        before = cue
         if cue.end_in_seconds < cue.start_in_seconds:
             start = timedelta(seconds=cue.start_in_seconds)
             raise Unusable(f"The cue that begins at {start} ends before it begins. Put its times right.")
     return text
+
+
+def passages_of(text: str) -> list[Passage]:
+    """The words of captions that were read, each with the second that it begins at."""
+    said = ((cue.start_in_seconds, " ".join(cue.text.split())) for cue in webvtt.from_string(text).captions)
+    return [Passage(second, words) for second, words in said if words]
+
+
+# The times of a cue of SRT, which writes a comma where WebVTT has a point.
+_SRT_TIMES = re.compile(r"^(\d{1,2}:\d\d:\d\d),(\d{3})(\s*-->\s*)(\d{1,2}:\d\d:\d\d),(\d{3})", re.MULTILINE)
+
+
+def _as_webvtt(text: str) -> str:
+    if text.startswith("WEBVTT") or not _SRT_TIMES.search(text):
+        return text
+    return "WEBVTT\n\n" + _SRT_TIMES.sub(lambda found: "{}.{}{}{}.{}".format(*_padded(found)), text)
+
+
+def _padded(found: re.Match[str]) -> tuple[str, ...]:
+    """Hours have two digits there."""
+    start, start_ms, arrow, end, end_ms = found.groups()
+    return start.zfill(8), start_ms, arrow, end.zfill(8), end_ms
 
 
 def _times(line: str) -> tuple[str, str] | None:

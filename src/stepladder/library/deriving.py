@@ -51,7 +51,9 @@ def keep_derived(version: ModuleVersion, worked: Worked) -> None:
         (storage.derived_folder(version) / "still.jpg").write_bytes(worked.still)
     if worked.folder is not None:
         storage.take_derived(version, worked.folder)
-    keep_passages(version, worked.passages)
+    if not (storage.derived_folder(version) / "captions.vtt").exists():
+        # The words of film and sound are those of its captions, which were given, not derived.
+        keep_passages(version, worked.passages)
     version.derived_by = PARSERS
     version.save(update_fields=["derived_by"])
 

@@ -19,6 +19,7 @@ from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.forms import BinderForm, DoneWhenForm, ManyForm, ModuleForm
 from stepladder.library.kinds import formats, kind_named, kinds, package
 from stepladder.library.models import Binder, Module, ModuleState, Upload
+from stepladder.library.parsing.text import decoded
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
 from stepladder.web.onwards import asked_address
@@ -213,8 +214,8 @@ def captions(request: HttpRequest, public_id: str) -> HttpResponse:
     sent = request.FILES.get("captions")
     try:
         if sent is None or (sent.size or 0) > CAPTIONS_LIMIT:
-            raise Unusable("Choose a file of captions (.vtt) of at most 2 MB.")
-        text = sent.read().decode("utf-8-sig", "replace")
+            raise Unusable("Choose a file of captions (.vtt or .srt) of at most 2 MB.")
+        text = decoded(sent.read(), sent.name or "captions")
         actions.set_captions(version=found.versions.order_by("-number")[0], text=text, by=account_of(request))
     except LibraryError as refusal:
         toasts.trouble(request, str(refusal))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -22,6 +21,7 @@ from stepladder.core.coverage import (
 )
 from stepladder.learning.actions import check_place, finish_step, keep_attempt
 from stepladder.learning.models import Attempt
+from stepladder.playing.reading import Report
 from stepladder.refusals import Refusal
 
 __all__ = ["TooSoon", "open_player", "played_of", "plays_of", "report_pages", "report_played"]
@@ -89,54 +89,78 @@ def _open_attempt(attempt: Attempt, by: Any) -> Attempt:
     return found
 
 
+# So many reports are known again; no page keeps as many for later.
+MOST_HEARD = 400
+
+
+def _heard(attempt: Attempt, name: str) -> dict[str, Any]:
+    """The names of reports that were taken, this one with them."""
+    return {"heard": [*attempt.data.get("heard", []), name][-MOST_HEARD:]} if name else {}
+
+
+def _was_heard(attempt: Attempt, name: str) -> bool:
+    """Whether this very report was taken already: its answer was lost on the way, and it was sent once more."""
+    return bool(name) and name in attempt.data.get("heard", [])
+
+
 @transaction.atomic
-def report_played(*, attempt: Attempt, played: Sequence[Interval], at: float, seconds: int, by: Any) -> Attempt:
+def report_played(*, attempt: Attempt, report: Report, by: Any) -> Attempt:
     """Parts of a film or of sound that were really played, in media time; and where one is, to resume there. Rule: 8.
 
     Raises TooSoon, PlaceClosed.
     """
     attempt = _open_attempt(attempt, by)
-    duration = float(attempt.version.data["seconds"])
+    if _was_heard(attempt, report.name):
+        return attempt
+    duration, played = float(attempt.version.data["seconds"]), report.pairs
     allowance = _allowance_after(attempt, sum(max(0.0, min(b, duration) - max(a, 0.0)) for a, b in played))
     watched = union([*played_of(attempt), *played], duration)
     data = attempt.data | {
         "played": [[round(a, 2), round(b, 2)] for a, b in watched],
         "plays": [[round(a, 2), round(b, 2)] for a, b in add_plays(plays_of(attempt), played, duration)],
-        "at": max(0.0, min(at, duration)),
+        "at": max(0.0, min(report.at, duration)),
         **_kept(allowance),
+        **_heard(attempt, report.name),
     }
-    is_done = share(watched, duration) >= DEFAULT_DONE_SHARE
-    keep_attempt(
-        attempt=attempt,
-        data=data,
-        seconds=attempt.seconds + max(0, min(seconds, 600)),
-        status="completed" if is_done else "incomplete",
-        score=None,
-    )
-    if is_done:
-        finish_step(attempt=attempt, score=None, by=by)
+    _keep(attempt, data, report, is_done=share(watched, duration) >= DEFAULT_DONE_SHARE, by=by)
     return attempt
 
 
 @transaction.atomic
-def report_pages(*, attempt: Attempt, shown: Sequence[tuple[int, float]], at: int, seconds: int, by: Any) -> Attempt:
+def report_pages(*, attempt: Attempt, report: Report, by: Any) -> Attempt:
     """Pages of a document with how long each was shown at a stretch. Done when every page was. Rule: 8.
 
     Raises TooSoon, PlaceClosed.
     """
     attempt = _open_attempt(attempt, by)
+    if _was_heard(attempt, report.name):
+        return attempt
     pages = int(attempt.version.data["pages"])
+    shown = [(int(page), length) for page, length in report.pairs]
     allowance = _allowance_after(attempt, sum(max(0.0, length) for _, length in shown))
     before = [(page, float(SHOWN_SECONDS)) for page in attempt.data.get("pages", [])]
     counted = sorted(pages_shown([*before, *shown], pages))
-    is_done = len(counted) == pages
+    data = attempt.data | {
+        "pages": counted,
+        "at": max(1, min(int(report.at), pages)),
+        **_kept(allowance),
+        **_heard(attempt, report.name),
+    }
+    _keep(attempt, data, report, is_done=len(counted) == pages, by=by)
+    return attempt
+
+
+# More than a page can pass between two reports that it makes as it plays.
+MOST_SECONDS = 600
+
+
+def _keep(attempt: Attempt, data: dict[str, Any], report: Report, *, is_done: bool, by: Any) -> None:
     keep_attempt(
         attempt=attempt,
-        data=attempt.data | {"pages": counted, "at": max(1, min(at, pages)), **_kept(allowance)},
-        seconds=attempt.seconds + max(0, min(seconds, 600)),
+        data=data,
+        seconds=attempt.seconds + max(0, min(report.seconds, MOST_SECONDS)),
         status="completed" if is_done else "incomplete",
         score=None,
     )
     if is_done:
         finish_step(attempt=attempt, score=None, by=by)
-    return attempt

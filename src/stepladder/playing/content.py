@@ -29,6 +29,7 @@ from stepladder.playing.reading import BODY_LIMIT, Unreadable, read_commit
 from stepladder.playing.standards import scripts
 
 LIBRARY = {
+    "shown.js": "playing/js/shown.js",
     "pdf.js": "playing/js/pdf.js",
     "pdf.min.mjs": "web/vendor/pdf.min.mjs",
     "pdf.worker.min.mjs": "web/vendor/pdf.worker.min.mjs",
@@ -153,6 +154,8 @@ def package_file(request: HttpRequest, token: str, path: str) -> HttpResponseBas
     if name.lower().endswith(".pdf") and is_page and "bytes" not in request.GET:
         # Browsers open no PDF in a sandboxed frame, nor in a window opened from one: it is drawn by a page of our own.
         response: HttpResponseBase = HttpResponse(render_to_string("playing/pdf.html", {"title": name}))
+    elif is_page and (number := _page_number(_version(said), found.path)):
+        response = _told_page(request, _version(said), found, number)
     else:
         stored = storage.package_folder(_version(said)) / found.stored
         response = media.ranged(
@@ -162,6 +165,24 @@ def package_file(request: HttpRequest, token: str, path: str) -> HttpResponseBas
         response.headers["Cache-Control"] = "private, max-age=43200, immutable"
         response.headers["Content-Disposition"] = content_disposition_header(False, name) or "inline"
     response.headers["Content-Security-Policy"] = PACKAGE_POLICY.format(app=_app_origin(request))
+    return response
+
+
+def _page_number(version: ModuleVersion, path: str) -> int:
+    """Which of a document's pages a file is, from 1; 0 where the version is a package, or the file none of them."""
+    pages: list[str] = version.data.get("page_files", [])
+    return pages.index(path) + 1 if path in pages else 0
+
+
+def _told_page(request: HttpRequest, version: ModuleVersion, file: PackageFile, number: int) -> HttpResponse:
+    """A page that tells the player around it that it is there: that is how its being shown is counted. Rule: 8."""
+    stored = storage.package_folder(version) / file.stored
+    app = quote(_app_origin(request), safe="")
+    script = f'<script src="/run/lib/shown.js?page={number}&amp;app={app}"></script>'
+    page = stored.read_bytes()
+    letters = "utf-16-le" if page.startswith(b"\xff\xfe") else "utf-16-be" if page.startswith(b"\xfe\xff") else "ascii"
+    response = HttpResponse(page + script.encode(letters), content_type=_content_type(file.path, stored))
+    response.headers["Cache-Control"] = "no-store"
     return response
 
 

@@ -7,10 +7,13 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from django.core import signing
-from django.http import HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django.urls import reverse
 
-__all__ = ["media_url", "ranged", "read_media_token"]
+from stepladder.library import storage
+from stepladder.library.models import ModuleVersion
+
+__all__ = ["media_url", "ranged", "read_media_token", "show"]
 
 SALT = "stepladder.playing.media"
 VALID_SECONDS = 12 * 3600
@@ -28,6 +31,41 @@ def read_media_token(token: str) -> dict[str, object]:
     """What an address says. Raises signing.BadSignature."""
     said: dict[str, object] = signing.loads(token, salt=SALT, max_age=VALID_SECONDS)
     return said
+
+
+# What is derived of a version is of these types and no others, whatever a file calls itself.
+DERIVED_TYPES = {
+    ".vtt": "text/vtt",
+    ".jpg": "image/jpeg",
+    ".webp": "image/webp",
+    ".svg": "image/svg+xml",
+    ".pdf": "application/pdf",
+    ".mp4": "video/mp4",
+    ".m4v": "video/mp4",
+    ".mov": "video/mp4",
+    ".webm": "video/webm",
+    ".mp3": "audio/mpeg",
+    ".m4a": "audio/mp4",
+    ".ogg": "audio/ogg",
+}
+# What addresses call the two that every kind may have.
+NAMED = {"captions": "captions.vtt", "still": "still.jpg"}
+# Browsers take this wrapping for what it holds, but not by its own name.
+PLAYED_AS = {"video/quicktime": "video/mp4", "video/x-m4v": "video/mp4", "audio/x-m4a": "audio/mp4"}
+
+
+def show(request: HttpRequest, version: ModuleVersion, what: str) -> HttpResponseBase:
+    """The original of a version, or something derived of it by its name. Raises Http404."""
+    if what == "original":
+        assert version.original is not None
+        kind = PLAYED_AS.get(version.original.content_type, version.original.content_type)
+        return ranged(request, storage.file_of(version.original), kind, version.original.sha256[:32])
+    name = NAMED.get(what, what)
+    path = storage.derived_folder(version) / name
+    if path.suffix not in DERIVED_TYPES or "/" in name or not path.exists():
+        raise Http404
+    said = path.stat()
+    return ranged(request, path, DERIVED_TYPES[path.suffix], f"{said.st_mtime_ns:x}-{said.st_size:x}")
 
 
 def ranged(request: HttpRequest, path: Path, content_type: str, tag: str) -> HttpResponseBase:

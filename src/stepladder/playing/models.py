@@ -1,16 +1,19 @@
-"""What the package run-time keeps for an attempt at each part of a package."""
+"""What the package run-time keeps for an attempt at each part of a package, and what learners note."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from django.conf import settings
 from django.db import models
 
 from stepladder.core.packages.runtime import Before, RunState
+from stepladder.identity import new_public_id
 from stepladder.learning.models import Attempt
+from stepladder.library.models import Module, ModuleVersion
 
-__all__ = ["ScoState", "part_keys"]
+__all__ = ["Note", "ScoState", "part_keys"]
 
 
 def part_keys(scos: Sequence[Mapping[str, Any]]) -> list[str]:
@@ -68,3 +71,27 @@ class ScoState(models.Model):
         self.base_seconds, self.launch = state.base_seconds, state.launch
         self.before = [[one.launch, one.seconds] for one in state.before]
         self.final_seq, self.has_left = state.final_seq, state.has_left
+
+
+class Note(models.Model):
+    """What a learner wrote down at a place of a module: a second of film, a page, a part. Nobody else sees it.
+
+    It is of the account, not of one enrolment: whoever learns the same again finds it there.
+    """
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="notes")
+    module = models.ForeignKey(Module, on_delete=models.CASCADE, related_name="notes")
+    # The version it was written at: its place is of that one.
+    version = models.ForeignKey(ModuleVersion, on_delete=models.SET_NULL, null=True, related_name="+")
+    place = models.FloatField(default=0)
+    text = models.TextField()
+    made_at = models.DateTimeField()
+    changed_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ("place", "pk")
+        indexes = (models.Index(fields=["account", "module"], name="notes_of_a_module"),)
+
+    def __str__(self) -> str:
+        return self.text[:40]

@@ -16,6 +16,7 @@ MOST_PAIRS = 500
 # Nothing that is taught is longer than a month, in seconds; no document has more pages.
 MOST = 2_700_000
 MOST_KEYS = 20_000
+LONGEST_NAME = 40
 # The longest value that the standards know is suspend_data with 64,000 characters; packages send more.
 LONGEST_VALUE = 200_000
 Value = str | int | float | bool
@@ -27,11 +28,15 @@ class Unreadable(Exception):
 
 @dataclass(frozen=True)
 class Report:
-    """What a player reports: stretches in media time or (page, seconds), where one is, and the seconds that passed."""
+    """What a player reports: stretches in media time or (page, seconds), where one is, and the seconds that passed.
+
+    *name*: what the page calls this report; sent again after a lost line it is the same one.
+    """
 
     pairs: list[tuple[float, float]]
     at: float
     seconds: int
+    name: str = ""
 
 
 @dataclass(frozen=True)
@@ -56,7 +61,10 @@ def read_report(body: bytes) -> Report:
     pairs = sent.get("played", sent.get("pages", []))
     if not isinstance(pairs, list) or len(pairs) > MOST_PAIRS:
         raise Unreadable(f"“played” or “pages” is a list of at most {MOST_PAIRS} pairs")
-    return Report([_pair(pair) for pair in pairs], _number(sent, "at"), int(_number(sent, "seconds", 0)))
+    name = sent.get("name", "")
+    if not isinstance(name, str) or len(name) > LONGEST_NAME:
+        raise Unreadable(f"“name” is text of at most {LONGEST_NAME} signs")
+    return Report([_pair(pair) for pair in pairs], _number(sent, "at"), int(_number(sent, "seconds", 0)), name)
 
 
 def read_commit(body: bytes) -> Commit:
@@ -71,7 +79,7 @@ def read_commit(body: bytes) -> Commit:
         raise Unreadable("“seq” is a whole number that grows")
     if not all(isinstance(said, bool) for said in (is_final, is_leaving, is_parting)):
         raise Unreadable("“fin”, “leaving” and “parting” are true or false")
-    if not isinstance(launch, str) or len(launch) > 40:
+    if not isinstance(launch, str) or len(launch) > LONGEST_NAME:
         raise Unreadable("“launch” is the name of the launch")
     # Elements that hold others come as empty lists or objects: they say nothing themselves.
     said = {key: value for key, value in changes.items() if value not in (None, [], {})}

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from django.core import signing
 from django.core.exceptions import PermissionDenied
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.cache import never_cache
@@ -19,15 +20,17 @@ from stepladder.courses.queries import terms_in_words
 from stepladder.learning import actions as learning
 from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt, Completion, Enrolment
-from stepladder.learning.queries import CourseView, course_view
-from stepladder.library import storage
+from stepladder.learning.queries import CourseView, StepState, course_view
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.playing import media
+from stepladder.playing.actions import TooSoon
 from stepladder.playing.players import NothingReported, player_of, render_stage
 from stepladder.playing.reading import Unreadable
+from stepladder.playing.said import said_of
 from stepladder.refusals import Refusal
 from stepladder.web import margin, toasts
 from stepladder.web.onwards import asked_address
+from stepladder.web.templatetags.web import clock_time
 
 
 def _enrolment(request: HttpRequest, public_id: str) -> Enrolment:
@@ -67,10 +70,11 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
     if current is None:
         raise Http404
     player, by = player_of(current.step.module.kind), account_of(request)
+    before, after = _beside(view, current)
     context = {"view": view, "here": current, "module": current.step.module, "is_trial": False}
     if not player.begins_attempt:
         version = current.step.version
-        context |= {"version": version, **_completion(request, view)}
+        context |= {"version": version, "before": before, "after": after, **_completion(request, view)}
         return render_stage(request, "playing/unplayed.html", context, player.stage(request, version, enrolment, None))
     try:
         attempt = learning.begin_step(enrolment=enrolment, step=current.step, by=by)
@@ -82,12 +86,33 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
         "attempt": attempt,
         "version": attempt.version,
         "share": player.share(attempt),
-        "at": attempt.data.get("at", 0),
+        "at": _asked_place(request, attempt),
+        "before": before,
+        "after": after,
         **_completion(request, view),
+        **said_of(request.user, attempt.version, public_id),
     }
     return render_stage(
         request, "playing/step.html", context, player.stage(request, attempt.version, enrolment, attempt)
     )
+
+
+def _beside(view: CourseView, current: StepState) -> tuple[StepState | None, StepState | None]:
+    """The steps before and after one that can be looked at."""
+    at = view.steps.index(current)
+    before = [step for step in view.steps[:at] if step.may_look]
+    after = [step for step in view.steps[at + 1 :] if step.may_look]
+    return (before[-1] if before else None, after[0] if after else None)
+
+
+def _asked_place(request: HttpRequest, attempt: Attempt) -> float:
+    """Where to begin: at the place that is asked for, as by a note or a hit of the search; else where one stopped."""
+    try:
+        place = float(request.GET.get("at", "")[:20])
+    except ValueError:
+        place = math.nan
+    stopped: float = attempt.data.get("at", 0)
+    return place if math.isfinite(place) and place >= 0 else stopped
 
 
 def try_module(request: HttpRequest, public_id: str) -> HttpResponse:
@@ -101,7 +126,7 @@ def try_module(request: HttpRequest, public_id: str) -> HttpResponse:
     if version is None:
         raise Http404
     back = asked_address(request, request.GET.get("back", "")) or reverse("library:module", args=[public_id])
-    context = {"back": back, "module": module, "version": version, "is_trial": True}
+    context = {"back": back, "module": module, "version": version, "is_trial": True, "lines": []}
     stage = player_of(module.kind).stage(request, version, None, None)
     return render_stage(request, "playing/trial.html", context, stage)
 
@@ -124,9 +149,13 @@ def report(request: HttpRequest, attempt: str) -> HttpResponse:
         return JsonResponse({"says": f"This report cannot be read: {refusal}."}, status=400)
     except NothingReported as refusal:
         return JsonResponse({"says": str(refusal)}, status=400)
+    except TooSoon as refusal:
+        # It is true, perhaps, and told again when time has passed.
+        return JsonResponse({"says": str(refusal), "again": True}, status=409)
     except Refusal as refusal:
         return JsonResponse({"says": str(refusal)}, status=409)
-    said = {"share": player.share(counted), "done": counted.status == "completed", **player.said(counted)}
+    done = counted.status == "completed"
+    said = {"share": player.share(counted), "done": done, "kept": clock_time(counted.last_at), **player.said(counted)}
     return JsonResponse(said)
 
 
@@ -167,11 +196,4 @@ def show_media(request: HttpRequest, token: str) -> HttpResponseBase:
     if said["a"] != account_of(request).pk:
         raise PermissionDenied("This address was made for somebody else.")
     version = get_object_or_404(ModuleVersion.objects.select_related("original"), pk=said["v"])
-    if said["w"] != "original":
-        name, kind = {"captions": ("captions.vtt", "text/vtt"), "still": ("still.jpg", "image/jpeg")}[str(said["w"])]
-        path = storage.derived_folder(version) / name
-        return FileResponse(path.open("rb"), content_type=kind)
-    assert version.original is not None
-    return media.ranged(
-        request, storage.file_of(version.original), version.original.content_type, version.original.sha256[:32]
-    )
+    return media.show(request, version, str(said["w"]))

@@ -47,6 +47,10 @@ NOT_OPENED = {
 }
 
 
+# Office files are archives; what is one by its name and no longer by what it holds was cut off.
+ZIPPED_OFFICE = frozenset({".docx", ".pptx", ".xlsx", ".ods"})
+
+
 def add_kind(kind: Kind) -> None:
     """Hand in a kind of module."""
     _kinds[kind.name] = kind
@@ -88,6 +92,8 @@ def format_for(material: Material) -> tuple[Kind, Format]:
         raise Unusable(
             f"“{material.name}” is nothing that can be taught with here. Upload {', '.join(first)} or {last}."
         )
+    if material.content_type == "application/zip" and material.extension in ZIPPED_OFFICE:
+        raise Unusable(f"“{material.name}” is cut off or damaged. Save it again, or as a PDF, and upload that.")
     # Several forms of text are told apart by their names alone.
     fitting = [pair for pair in held if pair in named]
     if named and not fitting:

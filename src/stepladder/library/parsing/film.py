@@ -67,11 +67,13 @@ def work_out_sound(material: Material, out: Path) -> Worked:
                 raise _unplayable(material.name, codec, "MP3")
             seconds = _seconds(sound, sound.streams.audio[0])
             title = sound.metadata.get("title", "")
+        data: dict[str, Any] = {}
         if not seconds:
-            _, seconds = _indexed(material, out)
+            path, seconds = _indexed(material, out)
+            data["indexed"] = path.name
     except av.FFmpegError:
         raise Unusable(f"“{material.name}” cannot be played: it is damaged or cut off. Export it again.") from None
-    return Worked(material.title_or(title), ceil(seconds / 60), {"seconds": seconds})
+    return Worked(material.title_or(title), ceil(seconds / 60), {"seconds": seconds, **data})
 
 
 def _check_codecs(film: Any, name: str) -> None:

@@ -17,7 +17,7 @@ import mammoth
 import pptx
 from PIL import Image, UnidentifiedImageError
 from pptx.enum.shapes import MSO_SHAPE_TYPE
-from python_calamine import CalamineWorkbook
+from python_calamine import CalamineWorkbook, SheetVisibleEnum
 
 from stepladder.core.packages.archive import ArchiveError, Entry, check_entries
 from stepladder.library.errors import Unusable
@@ -103,7 +103,7 @@ class _Pictures:
                 if self.count >= MOST_PICTURES or picture.size[0] * picture.size[1] > MOST_PIXELS:
                     raise ValueError("too much")
                 small = remade(picture, WIDEST_PICTURE)
-        except (UnidentifiedImageError, Image.DecompressionBombError, OSError, ValueError, SyntaxError):
+        except (UnidentifiedImageError, OSError, ValueError, SyntaxError):
             self.left_out += 1
             return ""
         self.count += 1
@@ -219,7 +219,7 @@ def work_out_sheets(material: Material, out: Path) -> Worked:
 
     def read() -> list[CopyPage]:
         with CalamineWorkbook.from_path(str(material.path)) as book:
-            seen = [sheet.name for sheet in book.sheets_metadata if sheet.visible.name == "Visible"]
+            seen = [sheet.name for sheet in book.sheets_metadata if sheet.visible == SheetVisibleEnum.Visible]
             return [page for name in seen if (page := _sheet(name, book.get_sheet_by_name(name)))]
 
     pages = _reading(material, read)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import warnings
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -18,6 +17,8 @@ from stepladder.library.parsing.material import Material
 __all__ = ["MOST_PIXELS", "PICTURE_PAGE", "jpeg_of", "opened", "remade", "save_pages"]
 
 pillow_heif.register_heif_opener()
+# The size is judged below, before a pixel is drawn, and said in words.
+Image.MAX_IMAGE_PIXELS = None
 # More than any camera takes; what claims more is made to fill the memory.
 MOST_PIXELS = 120_000_000
 # Every frame of a moving picture is drawn.
@@ -31,26 +32,19 @@ PICTURE_PAGE = "page-{}.webp"
 @contextmanager
 def opened(material: Material) -> Iterator[Image.Image]:
     """The picture, its size checked before a pixel of it is drawn. Raises Unusable."""
-    with warnings.catch_warnings():
-        # The size is judged here, in words.
-        warnings.simplefilter("ignore", Image.DecompressionBombWarning)
-        try:
-            with Image.open(material.path) as picture:
-                width, height = picture.size
-                if width * height > MOST_PIXELS:
-                    raise Unusable(
-                        f"“{material.name}” is {width} × {height} pixels, too many to be shown in a page: at most "
-                        f"{MOST_PIXELS // 1_000_000} million. Make it smaller and upload it again."
-                    )
-                yield picture
-        except Image.DecompressionBombError:
-            raise Unusable(
-                f"“{material.name}” has far more pixels than a page can show. Make it smaller and upload it again."
-            ) from None
-        except (UnidentifiedImageError, OSError, SyntaxError, ValueError, EOFError) as error:
-            raise Unusable(
-                f"“{material.name}” is damaged or cut off ({str(error)[:80]}). Export the picture again."
-            ) from None
+    try:
+        with Image.open(material.path) as picture:
+            width, height = picture.size
+            if width * height > MOST_PIXELS:
+                raise Unusable(
+                    f"“{material.name}” is {width} × {height} pixels, too many to be shown in a page: at most "
+                    f"{MOST_PIXELS // 1_000_000} million. Make it smaller and upload it again."
+                )
+            yield picture
+    except (UnidentifiedImageError, OSError, SyntaxError, ValueError, EOFError) as error:
+        raise Unusable(
+            f"“{material.name}” is damaged or cut off ({str(error)[:80]}). Export the picture again."
+        ) from None
 
 
 def remade(picture: Image.Image, widest: int = WIDEST) -> Image.Image:

@@ -12,6 +12,7 @@ from django.shortcuts import render
 from stepladder.journal.actions import Actor
 from stepladder.learning.models import Attempt, Enrolment
 from stepladder.library.models import ModuleVersion
+from stepladder.playing.strips import Strip
 from stepladder.refusals import Refusal
 
 __all__ = ["GonePlayer", "NothingReported", "Player", "Stage", "render_stage"]
@@ -59,6 +60,10 @@ class Player:
     def said(self, attempt: Attempt) -> Mapping[str, Any]:
         """What a page is told after its report beside its share, by which it says what counts."""
         return {}
+
+    def strip(self, version: ModuleVersion, attempt: Attempt | None) -> Strip | None:
+        """What was really watched or shown, as the strip under the stage draws it; None for a kind of which nobody can say."""
+        return None
 
     def news(self, request: HttpRequest, attempt: Attempt) -> Mapping[str, Any]:
         """What changes on the stage itself while one learns, for the template of news."""

@@ -1,9 +1,8 @@
-"""Film, sound and documents, played in the page itself: what is really played or shown counts. Rule: 8."""
+"""Film and sound, played in the page itself: what is really played counts. Rule: 8."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from typing import Any
 
 from django.http import HttpRequest
@@ -16,70 +15,48 @@ from stepladder.library.models import ModuleVersion
 from stepladder.playing import actions, media
 from stepladder.playing.players.base import Player, Stage
 from stepladder.playing.reading import read_report
+from stepladder.playing.strips import Strip, strip_of_media
 
-__all__ = ["FilmPlayer", "PagesPlayer"]
+__all__ = ["FilmPlayer"]
 
 
-class _MediaPlayer(Player):
-    template = ""
+class FilmPlayer(Player):
+    """Film and sound; *verb* is what one has done with it."""
+
+    def __init__(self, verb: str) -> None:
+        self.verb = verb
 
     def stage(
         self, request: HttpRequest, version: ModuleVersion, enrolment: Enrolment | None, attempt: Attempt | None
     ) -> Stage:
-        return Stage(self.template, self._sources(request, version))
-
-    def _sources(self, request: HttpRequest, version: ModuleVersion) -> dict[str, Any]:
         account = request.user.pk
         assert account is not None
-        sources: dict[str, Any] = {"source": media.media_url(version.pk, account)}
-        if (storage.derived_folder(version) / "captions.vtt").exists():
-            sources["captions"] = media.media_url(version.pk, account, "captions")
-        return sources
+        folder = storage.derived_folder(version)
+        indexed = str(version.data.get("indexed", ""))
+        sources: dict[str, Any] = {
+            "source": media.media_url(version.pk, account, indexed or "original"),
+            "verb": self.verb,
+            "seconds": version.data["seconds"],
+            "strip": self.strip(version, attempt),
+        }
+        for what, name in (("captions", "captions.vtt"), ("still", "still.jpg")):
+            if (folder / name).exists():
+                sources[what] = media.media_url(version.pk, account, what)
+        return Stage("playing/film.html", sources)
 
     def open(self, attempt: Attempt, by: Actor) -> None:
         actions.open_player(attempt=attempt, by=by)
 
-
-class FilmPlayer(_MediaPlayer):
-    """Film and sound."""
-
-    template = "playing/film.html"
-
-    def _sources(self, request: HttpRequest, version: ModuleVersion) -> dict[str, Any]:
-        sources = super()._sources(request, version)
-        if (storage.derived_folder(version) / "still.jpg").exists():
-            assert request.user.pk is not None
-            sources["still"] = media.media_url(version.pk, request.user.pk, "still")
-        return sources
-
     def report(self, attempt: Attempt, body: bytes, by: Actor) -> Attempt:
-        sent = read_report(body)
-        return actions.report_played(attempt=attempt, played=sent.pairs, at=sent.at, seconds=sent.seconds, by=by)
+        return actions.report_played(attempt=attempt, report=read_report(body), by=by)
 
     def share(self, attempt: Attempt) -> int:
         return int(share(actions.played_of(attempt), attempt.version.data["seconds"]) * 100)
 
-
-class PagesPlayer(_MediaPlayer):
-    """A document that one scrolls through, page after page."""
-
-    template = "playing/pages.html"
-
-    def report(self, attempt: Attempt, body: bytes, by: Actor) -> Attempt:
-        sent = read_report(body)
-        shown = [(int(page), length) for page, length in sent.pairs]
-        return actions.report_pages(attempt=attempt, shown=shown, at=int(sent.at), seconds=sent.seconds, by=by)
-
-    def stage(
-        self, request: HttpRequest, version: ModuleVersion, enrolment: Enrolment | None, attempt: Attempt | None
-    ) -> Stage:
-        shown = super().stage(request, version, enrolment, attempt)
-        counted = ",".join(map(str, attempt.data.get("pages", []))) if attempt else ""
-        return replace(shown, context={**shown.context, "counted": counted})
+    def strip(self, version: ModuleVersion, attempt: Attempt | None) -> Strip:
+        played = actions.played_of(attempt) if attempt else []
+        return strip_of_media(played, float(version.data["seconds"]), verb=self.verb)
 
     def said(self, attempt: Attempt) -> Mapping[str, Any]:
-        return {"pages": attempt.data.get("pages", [])}
-
-    def share(self, attempt: Attempt) -> int:
-        shown, pages = len(attempt.data.get("pages", [])), int(attempt.version.data["pages"])
-        return shown * 100 // max(pages, 1)
+        strip = self.strip(attempt.version, attempt)
+        return {"strip": strip.marks, "words": strip.words, "missing": strip.missing}

@@ -5,29 +5,25 @@ const LONG_ENOUGH = 2;
 const reader = document.querySelector("[data-pages]");
 const stage = document.querySelector("[data-player]");
 const box = reader.querySelector("[data-box]");
-const pdf = await import(reader.dataset.lib);
-pdf.GlobalWorkerOptions.workerSrc = reader.dataset.worker;
+const frame = reader.querySelector("[data-page-frame]");
+const word = reader.dataset.word;
 
 const counted = new Set((reader.dataset.counted || "").split(",").filter(Boolean).map(Number));
 const passed = new Set();
 const inView = new Map();
-let pending = [];
+const pending = [];
 let now = 0;
 let openSince = Date.now();
 
 const seconds = (since) => (Date.now() - since) / 1000;
 
 // --- what counts
-const send = async (leaving = false) => {
+const send = (leaving = false) => {
   const spent = document.hidden && !leaving ? 0 : Math.min(Math.round(seconds(openSince)), 600);
-  const news = pending;
-  if (!news.length && !leaving) return;
-  pending = [];
+  if (!pending.length && !leaving) return;
+  const news = pending.splice(0);
   openSince = Date.now();
-  if (await stage.report({ pages: news, at: now || 1, seconds: spent }, leaving)) return;
-  // Told once more with the next report.
-  pending = [...news, ...pending];
-  openSince -= spent * 1000;
+  stage.report({ pages: news, at: now || 1, seconds: spent }, leaving);
 };
 
 const enough = (page) => {
@@ -57,7 +53,7 @@ const leave = (page) => {
 document.addEventListener("visibilitychange", () => {
   const pages = [...inView.keys()];
   if (document.hidden) { for (const page of pages) clearTimeout(inView.get(page).timer); send(true); inView.clear(); }
-  else { openSince = Date.now(); look(); }
+  else { openSince = Date.now(); if (frame) enter(now); else look(); }
 });
 
 // --- what is said of it
@@ -81,7 +77,7 @@ const links = (place, pages) => {
   }
 };
 const say = () => {
-  const all = Array.from({ length: sheets.length }, (_, n) => n + 1);
+  const all = Array.from({ length: count }, (_, n) => n + 1);
   reader.querySelector("[data-counted-text]").textContent = String(counted.size);
   const quick = all.filter((page) => passed.has(page) && !counted.has(page));
   const waiting = all.filter((page) => !passed.has(page) && !counted.has(page));
@@ -97,27 +93,40 @@ document.addEventListener("reported", (event) => {
   say();
 });
 
-// --- the pages, drawn as they come near and let go of as they are far
-const file = await pdf.getDocument({ url: reader.dataset.source, isEvalSupported: false, enableXfa: false }).promise;
-const bare = (await file.getPage(1)).getViewport({ scale: 1 });
-const sheets = [];
-for (let number = 1; number <= file.numPages; number += 1) {
-  const sheet = document.createElement("div");
-  sheet.className = "pdf-page";
-  sheet.dataset.number = String(number);
-  sheet.style.aspectRatio = `${bare.width} / ${bare.height}`;
-  const canvas = document.createElement("canvas");
-  canvas.setAttribute("role", "img");
-  canvas.setAttribute("aria-label", `Page ${number} of ${file.numPages}; as text below`);
+// --- the pages: there already, in a frame that says which one it shows, or drawn from a PDF
+const numbered = (sheet, number) => {
   const mark = document.createElement("span");
   mark.className = "page-mark fig";
   mark.dataset.mark = String(number);
   mark.textContent = String(number);
-  sheet.append(canvas, mark);
-  sheets.push(sheet);
-}
-box.replaceChildren(...sheets);
+  sheet.append(mark);
+  return sheet;
+};
+const sheets = [...reader.querySelectorAll("[data-number]")].map((sheet) => numbered(sheet, sheet.dataset.number));
+const file = reader.dataset.source ? await openPdf() : null;
+const count = frame ? Number(frame.dataset.count) : sheets.length;
 
+async function openPdf() {
+  const pdf = await import(reader.dataset.lib);
+  pdf.GlobalWorkerOptions.workerSrc = reader.dataset.worker;
+  const opened = await pdf.getDocument({ url: reader.dataset.source, isEvalSupported: false, enableXfa: false }).promise;
+  const bare = (await opened.getPage(1)).getViewport({ scale: 1 });
+  for (let number = 1; number <= opened.numPages; number += 1) {
+    const sheet = document.createElement("div");
+    sheet.className = "pdf-page";
+    sheet.dataset.number = String(number);
+    sheet.style.aspectRatio = `${bare.width} / ${bare.height}`;
+    const canvas = document.createElement("canvas");
+    canvas.setAttribute("role", "img");
+    canvas.setAttribute("aria-label", `Page ${number} of ${opened.numPages}; as text below`);
+    sheet.append(canvas);
+    sheets.push(numbered(sheet, number));
+  }
+  box.replaceChildren(...sheets);
+  return opened;
+}
+
+// Drawn as they come near and let go of as they are far.
 const drawings = new Map();
 const draw = async (sheet) => {
   const page = await file.getPage(Number(sheet.dataset.number));
@@ -132,22 +141,24 @@ const draw = async (sheet) => {
   drawings.set(sheet, task);
   task.promise.catch((error) => { if (error.name !== "RenderingCancelledException") throw error; });
 };
-const near = new IntersectionObserver((seen) => {
-  for (const { target, isIntersecting } of seen) {
-    if (isIntersecting) draw(target);
-    else if (drawings.delete(target)) [target.querySelector("canvas").width, target.querySelector("canvas").height] = [1, 1];
-  }
-}, { root: box, rootMargin: "1200px" });
-for (const sheet of sheets) near.observe(sheet);
+if (file) {
+  const near = new IntersectionObserver((seen) => {
+    for (const { target, isIntersecting } of seen) {
+      if (isIntersecting) draw(target);
+      else if (drawings.delete(target)) [target.querySelector("canvas").width, target.querySelector("canvas").height] = [1, 1];
+    }
+  }, { root: box, rootMargin: "1200px" });
+  for (const sheet of sheets) near.observe(sheet);
+}
 
 // --- where one is
 const showText = async (number) => {
   const place = reader.querySelector("[data-text]");
-  if (!place.closest("details").open) return;
+  if (!place?.closest("details").open) return;
   const text = await (await file.getPage(number)).getTextContent();
   place.textContent = text.items.map((item) => item.str + (item.hasEOL ? "\n" : "")).join("");
 };
-reader.querySelector("details").addEventListener("toggle", () => showText(now));
+reader.querySelector("[data-text]")?.closest("details").addEventListener("toggle", () => showText(now));
 
 const look = () => {
   const frame = box.getBoundingClientRect();
@@ -167,6 +178,7 @@ const look = () => {
   reader.querySelector('[data-turn="-1"]').disabled = now === 1;
   reader.querySelector('[data-turn="1"]').disabled = now === sheets.length;
   showText(now);
+  stage.follow();
 };
 let waiting = false;
 const soon = () => {
@@ -174,10 +186,6 @@ const soon = () => {
   waiting = true;
   requestAnimationFrame(() => { waiting = false; look(); });
 };
-box.addEventListener("scroll", soon, { passive: true });
-window.addEventListener("scroll", soon, { passive: true });
-window.addEventListener("resize", () => { for (const sheet of drawings.keys()) draw(sheet); soon(); });
-
 const go = (number) => {
   const sheet = sheets[Math.min(Math.max(number, 1), sheets.length) - 1];
   box.scrollTo({ top: sheet.offsetTop - sheets[0].offsetTop });
@@ -186,10 +194,10 @@ reader.addEventListener("click", (event) => {
   const turn = event.target.closest("[data-turn]");
   if (turn) go(now + Number(turn.dataset.turn));
   const link = event.target.closest("button[data-page]");
-  if (link) go(Number(link.dataset.page));
+  if (link && !frame) go(Number(link.dataset.page));
 });
 document.addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || event.target.closest("input, textarea, select, dialog[open]")) return;
+  if (frame || !stage.isFree(event)) return;
   const way = { ArrowRight: 1, ArrowLeft: -1 }[event.key];
   if (way) { event.preventDefault(); go(now + way); }
   else if (event.key === "PageDown" || event.key === "PageUp") {
@@ -200,6 +208,26 @@ document.addEventListener("keydown", (event) => {
 });
 window.addEventListener("pagehide", () => send(true));
 setInterval(send, 5000);
-say();
-go(Number(reader.dataset.at) || 1);
-look();
+
+stage.where = () => ({ place: now || 1, words: `${word} ${now || 1}` });
+if (frame) {
+  // The frame is of another origin: it says itself which of its pages is there, and nothing else is believed of it.
+  window.addEventListener("message", (event) => {
+    const number = event.data?.number;
+    if (event.source !== frame.contentWindow || event.origin !== frame.dataset.origin || event.data?.type !== "page") return;
+    if (!Number.isInteger(number) || number < 1 || number > count) return;
+    for (const page of [...inView.keys()]) leave(page);
+    now = number;
+    enter(number);
+    stage.follow();
+  });
+  say();
+} else {
+  box.addEventListener("scroll", soon, { passive: true });
+  window.addEventListener("scroll", soon, { passive: true });
+  window.addEventListener("resize", () => { for (const sheet of drawings.keys()) draw(sheet); soon(); });
+  stage.go = go;
+  say();
+  go(Number(reader.dataset.at) || 1);
+  look();
+}
