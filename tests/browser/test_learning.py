@@ -5,6 +5,8 @@ import time
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import axe
+
 RIGHT = ("Where both ways part", "“Walk to the blue sign!”", "Take it to the muster point")
 
 
@@ -92,3 +94,38 @@ def test_a_tried_package_talks_to_nobody(open_page):
     assert kept.value.status == 200
     page.reload()
     expect(inner.locator("#back")).to_be_disabled()
+
+
+@pytest.mark.timeout(600)
+def test_without_a_line_what_was_seen_is_kept_in_the_browser_and_counted_once(open_page):
+    """The line goes while a film plays, and the page with it; what was watched counts when the next page opens."""
+    page = open_page("Jun Pellam")
+    page.locator(".next-thing", has_text="Radio words").get_by_role("link", name="Begin").click()
+    expect(page.get_by_role("heading", name="Radio words, spoken")).to_be_visible()
+    address = page.url
+    reports = "**/learn/reports/**"
+    page.route(reports, lambda route: route.abort())
+    page.get_by_role("button", name="Play", exact=True).click()
+    wait_until(page, "document.querySelector('[data-film]').currentTime > 6")
+    page.keyboard.press("Space")
+    expect(page.locator("[data-report-trouble]")).to_contain_text("is kept in this browser")
+    heard = page.evaluate("document.querySelector('[data-film]').currentTime / 46.4 * 100")
+    page.goto("/desk/next/")
+    page.unroute(reports)
+    with page.expect_response(lambda answer: "/reports/" in answer.url and answer.ok):
+        page.goto(address)
+    wait_until(page, "Number(document.querySelector('[data-share-text]').textContent) > 0")
+    share = int(page.locator("[data-share-text]").inner_text())
+    assert heard - 3 <= share <= heard + 1
+    assert page.evaluate("Object.keys(localStorage).filter((key) => key.startsWith('report:')).length") == 0
+    page.trouble[:] = [said for said in page.trouble if "/reports/" not in said and "ERR_FAILED" not in said]
+    # A note at the moment, by keys alone; it stands among the words and marks the strip.
+    page.locator("[data-where]").evaluate("range => { range.value = '20'; range.dispatchEvent(new Event('input')); }")
+    page.locator("h1").click()
+    page.keyboard.press("n")
+    page.keyboard.type("Twice, on the Knot too")
+    page.get_by_role("button", name="Keep the note").press("Enter")
+    note = page.locator(".is-note", has_text="Twice, on the Knot too")
+    expect(note.locator(".fig")).to_have_text("0:20")
+    expect(page.locator("[data-noted] path")).to_have_count(1)
+    assert axe(page) == []

@@ -58,7 +58,7 @@ FOLLOWED = {
     "/courses/paths/": "tbody th a",
     "/sessions/list/?show=to+sign+off": "tbody th a",
 }
-LEARNER = ["/desk/next/", "/records/mine/", "/sessions/own/"]
+LEARNER = ["/desk/next/", "/records/mine/", "/sessions/own/", "/learn/notes/"]
 
 
 def pages_of(page):
@@ -95,9 +95,11 @@ def test_every_page_can_be_read_narrow_and_in_the_dark(open_page):
     learner.goto("/desk/next/")
     course = learner.locator(".next-thing h2 a").first.get_attribute("href")
     seat = learner.locator("p", has_text="Needs a seat").get_by_role("link").first.get_attribute("href")
+    learner.goto(course)
+    steps = [link.get_attribute("href") for link in learner.locator(".lstep .what a").all()]
     walks = [
         (admin, pages_of(admin)),
-        (learner, [*LEARNER, course, seat]),
+        (learner, [*LEARNER, course, *steps, seat]),
         (open_page("Manager"), ["/desk/team/", "/desk/team/?by=course", "/records/", "/assign/new/"]),
         (open_page("Instructor"), ["/sessions/", "/sessions/list/"]),
         (outside, ["/account/sign-in/", "/records/check/"]),

@@ -21,6 +21,7 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
+from tools.demo_files import office
 from tools.demo_files.packages import DOCUMENTS, FILM, FILM_2, PACKAGES, SPEECH
 
 HERE = Path(__file__).resolve().parent
@@ -260,6 +261,20 @@ def make_speech(speech: dict[str, Any]) -> None:
                 sound.pts = None
                 out.mux(stream.encode(sound))
             out.mux(stream.encode(None))
+    write_words(speech)
+
+
+def write_words(speech: dict[str, Any]) -> None:
+    """What is said, sentence by sentence, each as long as its letters are of the whole."""
+    with av.open(str(FILES / speech["file"])) as sound:
+        seconds = float(sound.duration) / 1_000_000
+    sentences = [f"{sentence.strip(' .')}." for sentence in speech["text"].split(". ")]
+    letters, at, lines = sum(map(len, sentences)), 0.0, ["WEBVTT", ""]
+    for sentence in sentences:
+        end = at + seconds * len(sentence) / letters
+        lines += [f"{_time(at)} --> {_time(end)}", sentence, ""]
+        at = end
+    (FILES / speech["file"].replace(".mp3", ".vtt")).write_text("\n".join(lines))
 
 
 def main() -> None:
@@ -271,6 +286,7 @@ def main() -> None:
     for film in (FILM, FILM_2):
         make_film(film)
     make_speech(SPEECH)
+    office.make_all(FILES, FONTS)
 
 
 if __name__ == "__main__":

@@ -41,6 +41,13 @@ MODULES: list[tuple[str, str, str, int, str]] = [
     ("ticket-data.pdf", "Handling ticket data, the rules", "Office", 8, "data"),
     ("yard-induction.pdf", "Yard induction, the leaflet", "Yard", 6, "induction, partners"),
     ("season-briefing.pdf", "New season, what is new", "Office", 4, "season"),
+    ("dangerous-goods.docx", "Carrying dangerous goods", "Deck", 4, "loading, dangerous goods"),
+    ("lashing-a-lorry.pptx", "Lashing a lorry, the slides", "Deck", 5, "loading, lashing"),
+    ("car-deck-weights.xlsx", "What the car decks carry", "Deck", 3, "loading"),
+    ("where-a-line-goes.svg", "Where a parting line goes", "Deck", 1, "mooring"),
+    ("words-on-the-deck.md", "Words on the deck", "Deck", 3, "mooring, radio"),
+    ("mustering-on-the-dunlin.png", "Mustering on the Dunlin", "Passengers", 1, "muster"),
+    ("terminals.zip", "Our three terminals", "Passengers", 4, "terminals"),
 ]
 
 
@@ -102,6 +109,7 @@ PLANS = [
         "Where a parting line goes, and where you are then.",
         [],
         ["Lines under load"],
+        optional=["Where a parting line goes", "Words on the deck"],
         outcome="stand where a parting line does not go.",
     ),
     Plan(
@@ -124,6 +132,7 @@ PLANS = [
         36,
         60,
         30,
+        optional=["Lashing a lorry, the slides", "What the car decks carry", "Carrying dangerous goods"],
         outcome="wave a lorry on and lash it down.",
     ),
     Plan(
@@ -213,7 +222,7 @@ def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> N
     )
     process(version, lambda done, total: None)
     captions = (FILES / file).with_suffix(".vtt")
-    if captions.exists():
+    if kind.takes_captions and captions.exists():
         actions.set_captions(version=version, text=captions.read_text(), by=BY)
     actions.edit_module(
         module=version.module,

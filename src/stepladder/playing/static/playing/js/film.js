@@ -47,7 +47,9 @@ const tell = (leaving = false) => {
   // Before its data is there a film stands at 0, which is not where one stopped.
   if (!film.readyState) return;
   live();
-  if (from !== null && !film.seeking) {
+  // While it jumps, where it stands is where it jumps to.
+  if (film.seeking) close(last);
+  else if (from !== null) {
     const here = film.currentTime;
     close(here);
     if (!film.paused) from = last = here;

@@ -80,13 +80,14 @@ const sendOne = async (name, item) => {
 };
 
 // One after the other: a report that overtakes the one before it would say where one is while a stretch is still under way.
-let sending = null;
-const flush = () => {
-  sending ??= (async () => {
-    for (const [name, item] of store.all()) if (!(await sendOne(name, item))) break;
-    sending = null;
-  })();
-  return sending;
+let isSending = false;
+const flush = async () => {
+  if (isSending) return;
+  isSending = true;
+  try {
+    // Asked anew each time: while one was on its way others came, or grew.
+    for (let [next] = store.all(); next; [next] = store.all()) if (!(await sendOne(...next))) break;
+  } finally { isSending = false; }
 };
 
 const merged = (a, b) => {
