@@ -29,6 +29,7 @@ from stepladder.people import actions as people
 from stepladder.people.models import Person
 from stepladder.reaches import actions as reaches_actions
 from stepladder.reaches.models import Group
+from stepladder.search import index
 from stepladder.timetable import actions as timetable
 from stepladder.timetable.actions.planning import MeetingPlan
 from stepladder.timetable.models import Room, Session
@@ -130,6 +131,7 @@ def a_module(
         binder=binder or a_binder(), kind=kind, title=title, minutes=10, changed_at=clock.now(), changed_by="Test"
     )
     a_version(module, 1, data)
+    index.refresh("module", (module.pk,))
     return module
 
 
@@ -140,6 +142,7 @@ def a_version(module: Module, number: int, data=None) -> ModuleVersion:
         "audio": {"seconds": 100.0},
         "session": {"minutes": 120, "share": 80},
     }
+    Module.objects.filter(pk=module.pk).update(newest_at=clock.now())
     return ModuleVersion.objects.create(
         module=module,
         number=number,

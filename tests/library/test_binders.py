@@ -7,8 +7,8 @@ from django.urls import reverse
 from stepladder.journal.models import Entry
 from stepladder.journal.undoing import obstacles
 from stepladder.library import sorting
+from stepladder.library.finding import Filters, modules_of
 from stepladder.library.models import Binder, Module
-from stepladder.library.queries import find_modules
 from tests import factories as f
 from tests.reading import page_text
 
@@ -116,7 +116,7 @@ def test_modules_are_found_by_words_tags_kind_and_state(author, client):
     assert titles(client, q="alarm") == ["The first two minutes"]
     assert titles(client, tag="fire", kind="video") == ["The first two minutes"]
     assert titles(client, kind="package") == []
-    assert set(find_modules(author, binder=galley)) == {clean}
+    assert set(modules_of(author, Filters(binder=galley))) == {clean}
     client.post(reverse("library:withdraw_module", args=[lines.public_id]))
     assert "Lines under load" not in titles(client)
     assert titles(client, state="withdrawn") == ["Lines under load"]

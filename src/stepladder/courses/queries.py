@@ -17,9 +17,9 @@ from stepladder.core.validity import Terms
 from stepladder.courses.checks import Draft, Finding, check_release, small_is_possible
 from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Step
 from stepladder.courses.outline import outline_of, terms_history
+from stepladder.library.finding import Filters, first_rows
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module
-from stepladder.library.queries import find_modules, newest_versions
 from stepladder.search.words import words_of
 
 __all__ = [
@@ -191,11 +191,8 @@ def pickable(account: Any, course: Course, *, text: str, kind: str) -> list[tupl
     """Modules for the picker with what their kind says of them, and the place they already have in the draft (None: not in it)."""
     draft = course.editions.filter(state=Edition.State.DRAFT).first()
     places = dict(draft.steps.values_list("module_id", "place")) if draft else {}
-    modules = newest_versions(find_modules(account, text=text, kind=kind, state="released").order_by("title"))[:60]
-    return [
-        (m, kind_named(m.kind).describe(m.newest[0].data), places.get(m.pk))  # type: ignore[attr-defined]
-        for m in modules
-    ]
+    rows = first_rows(account, Filters(text=text, kind=kind, state="released"), limit=60)
+    return [(row.module, row.description, places.get(row.module.pk)) for row in rows]
 
 
 def list_rows(account: Any, *, state: str, text: str) -> QuerySet[Course]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from datetime import date
 
-from django.db.models import Count
+from django.db.models import Count, Q
 from django.http import HttpRequest
 
 from stepladder.accounts import policy
@@ -14,7 +14,7 @@ from stepladder.events import EffectLine, ModuleWithdrawalProposed
 from stepladder.library.models import Module
 from stepladder.web.margin import Panel
 
-__all__ = ["courses_that_use", "used_in_notes", "used_in_panel"]
+__all__ = ["courses_that_use", "used_in_notes", "used_in_panel", "used_modules"]
 
 
 def courses_that_use(proposal: ModuleWithdrawalProposed) -> list[EffectLine]:
@@ -26,6 +26,11 @@ def courses_that_use(proposal: ModuleWithdrawalProposed) -> list[EffectLine]:
         .values_list("title", flat=True)
     )
     return [EffectLine(title, refuses=True) for title in titles]
+
+
+def used_modules() -> Q:
+    """Of modules: those that are a step of a course's draft or of what is released."""
+    return Q(pk__in=Step.objects.exclude(edition__state=Edition.State.SUPERSEDED).values("module"))
 
 
 def used_in_panel(request: HttpRequest, module: Module) -> Panel:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from stepladder import events
 from stepladder.courses import indexing, models, permissions, reactions, undoing
 from stepladder.journal import sealing, verbs
+from stepladder.library import use
 from stepladder.search import index
 from stepladder.web import margin
 from stepladder.web.frame import add_rung
@@ -40,3 +41,4 @@ events.listen(events.CourseChanged, indexing.on_change, phase=events.Phase.DERIV
 events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
 margin.add_panel("module", 10, reactions.used_in_panel)
 margin.add_row_note("module", reactions.used_in_notes)
+use.add_user(reactions.used_modules)

@@ -21,7 +21,7 @@ from stepladder.library.errors import InUse, NothingToRelease
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.kinds.package import DONE_WHEN
 from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
-from stepladder.web.sheets import touch
+from stepladder.web.sheets import TOUCHED, touch
 
 __all__ = [
     "about",
@@ -174,6 +174,8 @@ def _version(
         made_at=clock.now(),
         made_by=by.name,
     )
+    Module.objects.filter(pk=module.pk).update(newest_at=version.made_at)
+    module.newest_at = version.made_at
     keep_derived(version, worked)
     return version
 
@@ -193,7 +195,7 @@ def edit_module(
     policy.require(by, "change modules", module)
     touch(module, revision=revision, by_name=by.name)
     module.title, module.description, module.minutes = title, description, minutes
-    module.save()
+    module.save(update_fields=[*TOUCHED, "title", "description", "minutes"])
     module.tags.set([Tag.objects.get_or_create(name=name)[0] for name in tags])
     entry = record("edit_module", by=by, about=about(module))
     events.announce(events.ModuleProcessed(module.pk), entry.act)
@@ -252,7 +254,7 @@ def release_module(*, module: Module, by: Actor) -> Module:
 def _set_state(module: Module, state: str, verb: str, by: Actor) -> Module:
     touch(module, revision=None, by_name=by.name)
     module.state = state
-    module.save()
+    module.save(update_fields=[*TOUCHED, "state"])
     entry = record(verb, by=by, about=about(module))
     events.announce(events.ModuleProcessed(module.pk), entry.act)
     return module

@@ -2,38 +2,57 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
+
 from django.urls import reverse
 
 from stepladder import events
 from stepladder.library.kinds import kind_named
-from stepladder.library.models import Module, ModuleState, ModuleVersion
-from stepladder.library.queries import newest_versions
+from stepladder.library.models import Module, ModuleState, ModuleVersion, Passage
+from stepladder.library.queries import newest_of, newest_versions
 from stepladder.search import index
 
 __all__ = ["index_modules"]
 
 
-def index_modules(keys: tuple[int, ...] | None) -> list[index.Document]:
+# So many modules are read at a time: a document may be a book.
+PIECE = 100
+# Of the words inside one module, so many letters: more than a book has.
+LONGEST = 1_500_000
+
+
+def index_modules(keys: tuple[int, ...] | None) -> Iterator[index.Document]:
     """The documents of these modules, or of all; withdrawn ones drop out."""
-    modules = newest_versions(Module.objects.exclude(state=ModuleState.WITHDRAWN))
-    if keys is not None:
-        modules = modules.filter(pk__in=keys)
-    return [
-        index.Document(
-            "module",
-            m.pk,
-            m.title,
-            " ".join([m.description, *(tag.name for tag in m.tags.all()), *_words_in(m)]),
-            reverse("library:module", args=[m.public_id]),
-            m.kind,
-        )
-        for m in modules
-    ]
+    shown = Module.objects.exclude(state=ModuleState.WITHDRAWN).order_by("pk")
+    wanted = list((shown if keys is None else shown.filter(pk__in=keys)).values_list("pk", flat=True))
+    for start in range(0, len(wanted), PIECE):
+        piece = list(newest_versions(Module.objects.filter(pk__in=wanted[start : start + PIECE])))
+        words = _words_inside(version for module in piece for version in newest_of(module))
+        yield from (_document(module, words) for module in piece)
 
 
-def _words_in(module: Module) -> list[str]:
-    newest: list[ModuleVersion] = module.newest  # type: ignore[attr-defined]
-    return [kind_named(module.kind).words(version) for version in newest]
+def _document(module: Module, words: dict[int, list[str]]) -> index.Document:
+    kind, newest = kind_named(module.kind), newest_of(module)
+    inside = [text for version in newest for text in (kind.words(version), *words.get(version.pk, []))]
+    return index.Document(
+        "module",
+        module.pk,
+        module.title,
+        " ".join([module.description, *(version.file_name for version in newest)]),
+        reverse("library:module", args=[module.public_id]),
+        module.kind,
+        tags=" ".join(tag.name for tag in module.tags.all()),
+        text=" ".join(inside)[:LONGEST],
+    )
+
+
+def _words_inside(versions: Iterable[ModuleVersion]) -> dict[int, list[str]]:
+    """The words of versions by their places, in one query for a piece."""
+    found: dict[int, list[str]] = {}
+    passages = Passage.objects.filter(version__in=list(versions)).order_by("version", "place", "pk")
+    for version, title, text in passages.values_list("version", "title", "text"):
+        found.setdefault(version, []).append(f"{title} {text}")
+    return found
 
 
 def on_change(event: events.ModuleProcessed, act: events.Act) -> None:

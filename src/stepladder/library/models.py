@@ -28,6 +28,29 @@ class Binder(Sheet):
         return self.name
 
 
+class Folder(models.Model):
+    """A place in a binder, or in another folder of it. Two beside each other have different names."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    binder = models.ForeignKey(Binder, on_delete=models.PROTECT, related_name="folders")
+    parent = models.ForeignKey("self", on_delete=models.PROTECT, null=True, blank=True, related_name="folders")
+    name = models.CharField(max_length=120)
+
+    class Meta:
+        ordering = ("name",)
+        constraints = (
+            models.UniqueConstraint(
+                fields=["binder", "name"], condition=models.Q(parent__isnull=True), name="folder_name_once_in_a_binder"
+            ),
+            models.UniqueConstraint(
+                fields=["parent", "name"], condition=models.Q(parent__isnull=False), name="folder_name_once_in_a_folder"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class StoredFile(models.Model):
     """An uploaded original, kept once by its content."""
 
@@ -67,18 +90,36 @@ class Module(Sheet):
 
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     binder = models.ForeignKey(Binder, on_delete=models.PROTECT, related_name="modules")
+    # None: at the top of the binder.
+    folder = models.ForeignKey(Folder, on_delete=models.PROTECT, null=True, blank=True, related_name="modules")
     kind = models.CharField(max_length=20)
     title = models.CharField(max_length=200)
     description = models.TextField(blank=True)
     minutes = models.PositiveIntegerField(default=0)
     tags = models.ManyToManyField(Tag, blank=True, related_name="modules")
     state = models.CharField(max_length=10, choices=ModuleState.choices, default=ModuleState.RELEASED)
+    # When its newest version was made: by it lists are ordered and asked.
+    newest_at = models.DateTimeField(null=True, blank=True)
 
     class Meta:
         ordering = ("title",)
 
     def __str__(self) -> str:
         return self.title
+
+
+class ModuleMark(models.Model):
+    """That somebody marked a module to find it again. Nobody else sees it."""
+
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    module = models.ForeignKey(Module, on_delete=models.CASCADE, related_name="marks")
+    made_at = models.DateTimeField()
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["account", "module"], name="marked_once_by_each"),)
+
+    def __str__(self) -> str:
+        return f"{self.account_id} marked {self.module_id}"
 
 
 class ModuleVersion(models.Model):

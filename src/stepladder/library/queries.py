@@ -10,26 +10,27 @@ from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
 
 from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.library.kinds import kind_named, kinds
+from stepladder.library.kinds import kind_named
 from stepladder.library.models import (
     DONE_SHOWN,
     HALTED,
     SAID_SHOWN,
     Binder,
     Module,
+    ModuleMark,
     ModuleState,
     ModuleVersion,
     Tag,
     Upload,
 )
-from stepladder.search.words import words_of
 
 __all__ = [
     "ModuleRow",
     "binders",
-    "find_modules",
     "halted_uploads",
+    "marked_among",
     "module_rows",
+    "newest_of",
     "newest_versions",
     "recent_uploads",
     "tags_in_use",
@@ -47,34 +48,18 @@ def binders(account: Any) -> QuerySet[Binder]:
     return shown.annotate(count=Count("modules", filter=~Q(modules__state=ModuleState.WITHDRAWN))).order_by("name")
 
 
-def find_modules(
-    account: Any, *, text: str = "", binder: Binder | None = None, kind: str = "", tag: str = "", state: str = ""
-) -> QuerySet[Module]:
-    """Modules one may see, by words of title, description and tags, binder, kind, tag and state."""
-    modules = policy.visible(account, "see modules", Module.objects.select_related("binder"))
-    for word in words_of(text):
-        modules = modules.filter(
-            Q(title__icontains=word)
-            | Q(description__icontains=word)
-            | Q(pk__in=Tag.modules.through.objects.filter(tag__name__icontains=word).values("module"))
-        )
-    if binder:
-        modules = modules.filter(binder=binder)
-    if kind in {known.name for known in kinds()}:
-        modules = modules.filter(kind=kind)
-    if tag:
-        modules = modules.filter(tags__name=tag)
-    if state:
-        return modules.filter(state=state)
-    return modules.exclude(state=ModuleState.WITHDRAWN)
-
-
 def newest_versions(modules: QuerySet[Module]) -> QuerySet[Module]:
     """Modules with `newest`, the list of their one newest version, in one query more."""
     newest = ModuleVersion.objects.filter(module=OuterRef("module")).order_by("-number").values("pk")[:1]
     return modules.prefetch_related(
         Prefetch("versions", queryset=ModuleVersion.objects.filter(pk=Subquery(newest)), to_attr="newest"), "tags"
     )
+
+
+def newest_of(module: Module) -> list[ModuleVersion]:
+    """The newest version of a module that was read with `newest_versions`, in a list; none where a draft has none yet."""
+    newest: list[ModuleVersion] = module.newest  # type: ignore[attr-defined]
+    return newest
 
 
 @dataclass(frozen=True)
@@ -94,6 +79,12 @@ def module_rows(modules: Sequence[Module]) -> list[ModuleRow]:
         described = kind_named(module.kind).describe(newest[0].data) if newest else "nothing to use yet"
         rows.append(ModuleRow(module, newest[0].number if newest else None, described))
     return rows
+
+
+def marked_among(account: Any, rows: Sequence[ModuleRow]) -> set[int]:
+    """Of the modules of a list, the keys of those that the account marked."""
+    keys = [row.module.pk for row in rows]
+    return set(ModuleMark.objects.filter(account=account, module__in=keys).values_list("module", flat=True))
 
 
 def tags_in_use(binder: Binder | None = None) -> list[str]:

@@ -15,7 +15,7 @@ from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.library.errors import InUse, NothingChosen
 from stepladder.library.models import Binder, Module, ModuleState, Tag
-from stepladder.web.sheets import touch
+from stepladder.web.sheets import TOUCHED, touch
 
 __all__ = ["Sorted", "move_modules", "register", "tag_modules", "untag_modules", "withdraw_modules"]
 
@@ -85,7 +85,7 @@ def _each(modules: Sequence[Module], change: Callable[[Module], None], by: Actor
             continue
         if (after := _kept(module)) != before:
             touch(module, revision=None, by_name=by.name)
-            module.save(update_fields=["revision", "changed_at", "changed_by"])
+            module.save(update_fields=TOUCHED)
             was[module.public_id], became[module.public_id] = before, after
     if was:
         first = next(module for module in modules if module.public_id in was)
@@ -122,7 +122,7 @@ def _undo(entry: Entry, act: events.Act) -> None:
         was = entry.data["was"][module.public_id]
         touch(module, revision=None, by_name=act.by.name)
         module.binder, module.state = binders[was["binder"]], was["state"]
-        module.save()
+        module.save(update_fields=[*TOUCHED, "binder", "state"])
         module.tags.set([Tag.objects.get_or_create(name=name)[0] for name in was["tags"]])
     _announce(act, entry.data["was"])
 

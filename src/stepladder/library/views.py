@@ -12,13 +12,14 @@ from django.views.decorators.http import require_POST
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.lengths import LENGTHS
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
-from stepladder.library import actions, queries, sorting, storage, uploads
+from stepladder.library import actions, finding, queries, sorting, storage, uploads
 from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.forms import BinderForm, DoneWhenForm, ManyForm, ModuleForm
 from stepladder.library.kinds import formats, kind_named, kinds, package
-from stepladder.library.models import Binder, Module, ModuleState, Upload
+from stepladder.library.models import Binder, Folder, Module, ModuleState, Upload
 from stepladder.library.parsing.text import decoded
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
@@ -40,37 +41,32 @@ def _module(request: HttpRequest, public_id: str) -> Module:
     return get_object_or_404(shown, public_id=public_id)
 
 
-def _list(request: HttpRequest, binder: Binder | None) -> dict[str, Any]:
-    asked = request.GET
-    sort, order = sorted_by(request, SORTS, "title")
-    modules = queries.find_modules(
-        request.user,
-        text=asked.get("q", ""),
-        binder=binder,
-        kind=asked.get("kind", ""),
-        tag=asked.get("tag", ""),
-        state=asked.get("state", ""),
-    )
-    page = page_of(
-        request,
-        queries.newest_versions(modules.order_by(*order, "pk")),
-        HEADS,
-        sort=sort,
-        numeric=frozenset({"minutes"}),
-    )
-    rows = queries.module_rows(page.rows)
+def _list(request: HttpRequest, binder: Binder | None, folder: Folder | None = None) -> dict[str, Any]:
+    filters = finding.Filters.of(request.GET.dict(), binder, folder)
+    found = finding.find(request.user, filters)
+    numeric, corrected = frozenset({"minutes"}), {}
+    if isinstance(found, finding.FoundModules):
+        # By how well they fit: no column sorts.
+        page = page_of(request, found, [(label, "") for label, _ in HEADS], numeric=numeric)
+        rows, corrected = list(page.rows), found.instead
+    else:
+        sort, order = sorted_by(request, SORTS, "title")
+        modules = queries.newest_versions(found.order_by(*order, "pk"))
+        page = page_of(request, modules, HEADS, sort=sort, numeric=numeric)
+        rows = queries.module_rows(page.rows)
     return {
         "binder": binder,
+        "folder": folder,
         "binders": queries.binders(request.user),
         "page": page,
         "rows": rows,
         "notes": margin.row_notes("module", [row.module.pk for row in rows], clock.today()),
+        "marked": queries.marked_among(request.user, rows),
         "kinds": [kind.name for kind in kinds()],
-        "kind": asked.get("kind", ""),
-        "tag": asked.get("tag", ""),
-        "state": asked.get("state", ""),
+        "filters": filters,
+        "corrected": corrected,
+        "choices": {"whose": finding.WHOSE, "age": finding.AGES, "length": LENGTHS},
         "tags": queries.tags_in_use(binder),
-        "q": asked.get("q", ""),
         "editable": _editable(request),
     }
 

@@ -4,13 +4,19 @@ from __future__ import annotations
 
 from django.http import HttpRequest
 from django.urls import reverse
+from django.utils.http import urlencode
 
 from stepladder.library.models import Module
 from stepladder.web.margin import VerbLink
 
-__all__ = ["try_verb"]
+__all__ = ["try_address", "try_verb"]
 
 
 def try_verb(request: HttpRequest, module: Module) -> VerbLink:
     """Play a module to see what learners meet; nothing is kept."""
     return VerbLink("Try it", reverse("playing:try_module", args=[module.public_id]))
+
+
+def try_address(module: Module, place: float) -> str:
+    """Where a module is looked at, opened at a place in it."""
+    return f"{reverse('playing:try_module', args=[module.public_id])}?{urlencode({'at': f'{place:g}'})}"

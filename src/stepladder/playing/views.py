@@ -86,7 +86,7 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
         "attempt": attempt,
         "version": attempt.version,
         "share": player.share(attempt),
-        "at": _asked_place(request, attempt),
+        "at": _asked_place(request, attempt.data.get("at", 0)),
         "before": before,
         "after": after,
         **_completion(request, view),
@@ -105,13 +105,12 @@ def _beside(view: CourseView, current: StepState) -> tuple[StepState | None, Ste
     return (before[-1] if before else None, after[0] if after else None)
 
 
-def _asked_place(request: HttpRequest, attempt: Attempt) -> float:
+def _asked_place(request: HttpRequest, stopped: float) -> float:
     """Where to begin: at the place that is asked for, as by a note or a hit of the search; else where one stopped."""
     try:
         place = float(request.GET.get("at", "")[:20])
     except ValueError:
         place = math.nan
-    stopped: float = attempt.data.get("at", 0)
     return place if math.isfinite(place) and place >= 0 else stopped
 
 
@@ -127,6 +126,7 @@ def try_module(request: HttpRequest, public_id: str) -> HttpResponse:
         raise Http404
     back = asked_address(request, request.GET.get("back", "")) or reverse("library:module", args=[public_id])
     context = {"back": back, "module": module, "version": version, "is_trial": True, "lines": []}
+    context["at"] = _asked_place(request, 0)
     stage = player_of(module.kind).stage(request, version, None, None)
     return render_stage(request, "playing/trial.html", context, stage)
 

@@ -7,13 +7,14 @@ from django.db.models import Q
 from stepladder.accounts import policy
 from stepladder.core.packages.scorm import SCORM_12, SCORM_2004
 from stepladder.journal import verbs
+from stepladder.library.opening import take_opener
 from stepladder.playing import notes
 from stepladder.playing.models import Note
 from stepladder.playing.players import add_player
 from stepladder.playing.players.document import DocumentPlayer
 from stepladder.playing.players.media import FilmPlayer
 from stepladder.playing.players.package import PackagePlayer
-from stepladder.playing.reactions import try_verb
+from stepladder.playing.reactions import try_address, try_verb
 from stepladder.playing.standards import Standard, add_standard
 from stepladder.search import index
 from stepladder.web import margin
@@ -26,6 +27,7 @@ add_standard(Standard("scorm12", SCORM_12, "web/vendor/scorm12.min.js"))
 add_standard(Standard("scorm2004", SCORM_2004, "web/vendor/scorm2004.min.js"))
 verbs.register(try_again="tries “{module}” in “{course}” again")
 margin.add_verb("module", 1, try_verb)
+take_opener(try_address)
 policy.relation(
     Note,
     "own",

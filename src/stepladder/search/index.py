@@ -1,30 +1,33 @@
-"""One full-text index that the apps feed. The only module that knows of FTS5."""
+"""One full-text index that the apps feed. The only module that knows of FTS5; what ranks how is the core's (core.finding)."""
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from itertools import islice
 from typing import Any
 from zlib import crc32
 
 from django.db import connection, models, transaction
 
 from stepladder.accounts import policy
+from stepladder.core.finding import HALF, WEIGHTS, edits_allowed, fold, near_words, words_of
 
-__all__ = ["Document", "Found", "add_source", "find", "rebuild", "refresh", "rowid"]
+__all__ = ["Document", "Found", "Ranked", "Ranking", "add_source", "find", "rank", "rebuild", "refresh", "rowid"]
 
 
 @dataclass(frozen=True)
 class Document:
-    """What the index keeps of a row: its kind and key, title and further text, address, and a short note."""
+    """What the index keeps of a row: its kind and key, its fields (core.finding.WEIGHTS), address, and a short note."""
 
     kind: str
     key: int
     title: str
-    body: str
+    description: str
     url: str
     note: str = ""
+    tags: str = ""
+    text: str = ""
 
 
 @dataclass(frozen=True)
@@ -37,7 +40,8 @@ class Found:
     note: str
 
 
-Load = Callable[[tuple[int, ...] | None], list[Document]]
+# Made as they are read, so that a whole index is never in memory.
+Load = Callable[[tuple[int, ...] | None], Iterable[Document]]
 # The rows of a kind that an account may see.
 Visible = Callable[[Any], models.QuerySet[Any]]
 
@@ -51,12 +55,13 @@ class _Source:
 
 # So many different words of so long a text are looked for; each costs, and nobody means more.
 MOST_WORDS, LONGEST = 8, 400
+# Of the words that are near to one that finds nothing, so many.
+MOST_NEAR = 60
+# From so many letters on, a word that finds nothing as it is stands for those that begin with it.
+LEAST_BEGINNING = 2
+# A term that the index cannot have.
+NOWHERE = "nowhere\u200b"
 _sources: dict[str, _Source] = {}
-_WORD = re.compile(r"\w+")
-# Letters that are no letter with a mark, so that folding marks does not reach them.
-_PLAIN = str.maketrans(
-    {"ł": "l", "Ł": "l", "ø": "o", "Ø": "o", "đ": "d", "Đ": "d", "ß": "ss", "æ": "ae", "Æ": "ae", "œ": "oe"}
-)
 
 
 def add_source(kind: str, load: Load, *, verb: str, visible: Visible) -> None:
@@ -64,9 +69,18 @@ def add_source(kind: str, load: Load, *, verb: str, visible: Visible) -> None:
     _sources[kind] = _Source(load, verb, visible)
 
 
+def _base(kind: str) -> int:
+    return (crc32(kind.encode()) & 0x7FFFFF) << 40
+
+
+def _bounds(kind: str) -> tuple[int, int]:
+    """Between which rows a kind's documents stand."""
+    return _base(kind), _base(kind) | (1 << 40) - 1
+
+
 def rowid(kind: str, key: int) -> int:
     """Where a document stands in the index: a full-text table finds nothing else without reading all of itself."""
-    return (crc32(kind.encode()) & 0x7FFFFF) << 40 | key
+    return _base(kind) | key
 
 
 @transaction.atomic
@@ -74,7 +88,7 @@ def refresh(kind: str, keys: Sequence[int]) -> None:
     """Write the documents of these keys anew; those that are gone drop out."""
     wanted = tuple(keys)
     with connection.cursor() as cursor:
-        cursor.executemany("DELETE FROM search_entry WHERE rowid = %s", [(rowid(kind, key),) for key in wanted])
+        cursor.executemany("DELETE FROM search_document WHERE rowid = %s", [(rowid(kind, key),) for key in wanted])
         _insert(cursor, _sources[kind].load(wanted))
 
 
@@ -82,32 +96,45 @@ def refresh(kind: str, keys: Sequence[int]) -> None:
 def rebuild() -> int:
     """Write the whole index anew; how many documents it has."""
     with connection.cursor() as cursor:
-        cursor.execute("DELETE FROM search_entry")
-        count = 0
-        for source in _sources.values():
-            documents = source.load(None)
-            _insert(cursor, documents)
-            count += len(documents)
+        cursor.execute("DELETE FROM search_document")
+        return sum(_insert(cursor, source.load(None)) for source in _sources.values())
+
+
+# So many documents are written at a time.
+PIECE = 200
+
+
+def _insert(cursor: Any, documents: Iterable[Document]) -> int:
+    """How many there were."""
+    left, count = iter(documents), 0
+    while piece := list(islice(left, PIECE)):
+        _insert_piece(cursor, piece)
+        count += len(piece)
     return count
 
 
-def _insert(cursor: Any, documents: list[Document]) -> None:
+def _insert_piece(cursor: Any, documents: Sequence[Document]) -> None:
     cursor.executemany(
-        "INSERT INTO search_entry (rowid, kind, key, title, body, url, note) VALUES (%s, %s, %s, %s, %s, %s, %s)",
+        "INSERT INTO search_document (rowid, kind, key, shown, title, tags, description, text, url, note) "
+        "VALUES (%s, %s, %s, %s, %s, %s, %s, %s, %s, %s)",
         [
-            (rowid(d.kind, d.key), d.kind, str(d.key), d.title, f"{d.body} {_folded(d.title)}", d.url, d.note)
+            (
+                *(rowid(d.kind, d.key), d.kind, str(d.key), d.title),
+                *(fold(d.title), fold(d.tags), fold(d.description), fold(d.text)),
+                *(d.url, d.note),
+            )
             for d in documents
         ],
     )
 
 
-def _folded(text: str) -> str:
-    return text.translate(_PLAIN)
+def _asked(text: str) -> list[str]:
+    return words_of(text[:LONGEST])[:MOST_WORDS]
 
 
 def find(account: Any, text: str, *, limit: int = 40) -> list[Found]:
     """What the account may see that has every word (or its beginning), titles first."""
-    words = list(dict.fromkeys(word.casefold() for word in _WORD.findall(_folded(text[:LONGEST]))))[:MOST_WORDS]
+    words = _asked(text)
     conditions, values = [], list[Any]()
     for kind, source in _sources.items():
         if policy.sees_every(account, source.verb):
@@ -123,8 +150,103 @@ def find(account: Any, text: str, *, limit: int = 40) -> list[Found]:
     query = " ".join(f'"{word}"*' for word in words)
     with connection.cursor() as cursor:
         cursor.execute(
-            "SELECT kind, title, url, note FROM search_entry WHERE search_entry MATCH %s "  # noqa: S608 - marks only
-            f"AND ({' OR '.join(conditions)}) ORDER BY bm25(search_entry, 0, 0, 10, 1) LIMIT %s",
+            "SELECT kind, shown, url, note FROM search_document WHERE search_document MATCH %s "  # noqa: S608 - marks only
+            f"AND ({' OR '.join(conditions)}) ORDER BY bm25(search_document, 0, 0, 0, 10, 4, 2, 1) LIMIT %s",
             [query, *values, limit],
         )
         return [Found(*row) for row in cursor.fetchall()]
+
+
+@dataclass(frozen=True)
+class Ranked:
+    """A row that was found, by its key, and twice its score (rule 14)."""
+
+    key: int
+    score: int
+
+
+@dataclass(frozen=True)
+class Ranking:
+    """What was found, in order, of so many in all; *instead*: for each word that found nothing, the words that were taken."""
+
+    rows: list[Ranked]
+    total: int
+    words: list[str]
+    instead: dict[str, list[str]]
+
+    @property
+    def looked_for(self) -> list[str]:
+        """The words by which rows were found."""
+        return [found for word in self.words for found in self.instead.get(word, [word])]
+
+
+def rank(
+    kind: str, text: str, among: models.QuerySet[Any], *, order: Sequence[str], offset: int = 0, limit: int = 50
+) -> Ranking:
+    """The rows of *among* that have every word of a text, by their score and then by *order* (names of fields). Rule: 14.
+
+    *among* is what the asker may find, and fits all filters: it is asked within the search, so that nobody's hits are crowded out.
+    """
+    words = _asked(text)
+    if not words:
+        return Ranking([], 0, [], {})
+    names = ["pk", *(name.lstrip("-") for name in order)]
+    seen, values = among.order_by().values_list(*names).query.sql_with_params()
+    columns = ", ".join(f"c{n}" for n in range(len(names)))
+    parts, more = [f"seen({columns}) AS MATERIALIZED ({seen})"], list[Any](values)
+    with connection.cursor() as cursor:
+        instead = {word: near for word in words if (near := _instead(cursor, word, kind, among)) is not None}
+        for n, word in enumerate(words):
+            terms, share = instead.get(word, [word]), 1 if word in instead else HALF
+            union = " UNION ALL ".join(
+                f"SELECT rowid AS r, {share * weight} AS s FROM search_document "  # noqa: S608 - fields of the core, marks only
+                "WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s"
+                for weight in WEIGHTS.values()
+            )
+            parts.append(f"w{n} AS (SELECT r - {_base(kind)} AS k, MAX(s) AS s FROM ({union}) GROUP BY r)")  # noqa: S608 - as above
+            begins = word in instead and len(word) >= LEAST_BEGINNING
+            for field in WEIGHTS:
+                more += [_match(field, terms, word if begins else ""), *_bounds(kind)]
+        joins = " ".join(f"JOIN w{n} ON w{n}.k = seen.c0" for n in range(len(words)))
+        total = " + ".join(f"w{n}.s" for n in range(len(words)))
+        by = "".join(f", seen.c{n + 1}{' DESC' if name.startswith('-') else ''}" for n, name in enumerate(order))
+        cursor.execute(
+            f"WITH {', '.join(parts)} SELECT seen.c0, {total} AS score, COUNT(*) OVER () FROM seen {joins} "  # noqa: S608 - as above
+            f"ORDER BY score DESC{by}, seen.c0 LIMIT %s OFFSET %s",
+            [*more, limit, offset],
+        )
+        rows = cursor.fetchall()
+    return Ranking([Ranked(key, score) for key, score, _ in rows], rows[0][2] if rows else 0, words, instead)
+
+
+def _match(field: str, terms: Sequence[str], beginning: str) -> str:
+    """What a field is asked: any of the terms, or a word that begins so; where there is nothing at all, what no text has."""
+    asked = [_term(term) for term in terms] + ([f"{_term(beginning)}*"] if beginning else [])
+    return f"{field} : ({' OR '.join(asked) or _term(NOWHERE)})"
+
+
+def _term(term: str) -> str:
+    return f'"{term}"'
+
+
+def _instead(cursor: Any, word: str, kind: str, among: models.QuerySet[Any]) -> list[str] | None:
+    """None for a word that finds something the asker may find; else the near words, and those that begin with it."""
+    keys, values = among.order_by().values("pk").query.sql_with_params()
+    cursor.execute(
+        "SELECT 1 FROM search_document WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s "  # noqa: S608 - marks only
+        f"AND rowid - %s IN ({keys}) LIMIT 1",
+        [_term(word), *_bounds(kind), _base(kind), *values],
+    )
+    if cursor.fetchone():
+        return None
+    most = edits_allowed(word)
+    cursor.execute(
+        "SELECT term FROM search_word WHERE length(term) BETWEEN %s AND %s", [len(word) - most, len(word) + most]
+    )
+    near = near_words(word, (term for (term,) in cursor.fetchall())) if most else []
+    if len(word) >= LEAST_BEGINNING:
+        cursor.execute(
+            "SELECT term FROM search_word WHERE term >= %s AND term < %s LIMIT %s", [word, f"{word}\uffff", MOST_NEAR]
+        )
+        near += [term for (term,) in cursor.fetchall() if term not in near]
+    return near[:MOST_NEAR]

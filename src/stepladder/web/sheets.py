@@ -16,7 +16,7 @@ from stepladder.core.numbers import whole_number
 from stepladder.refusals import Refusal
 from stepladder.web.models import Sheet
 
-__all__ = ["Difference", "NewerChange", "save_sheet", "touch"]
+__all__ = ["TOUCHED", "Difference", "NewerChange", "save_sheet", "touch"]
 
 
 @dataclass(frozen=True)
@@ -34,6 +34,10 @@ class NewerChange(Refusal):
     def __init__(self, sheet: Sheet) -> None:
         self.sheet = sheet
         super().__init__(f"{sheet.changed_by} changed this sheet in the meantime. Nothing of yours was saved yet.")
+
+
+# What `touch` changes: saved with what an act changes, and nothing else is, so that nobody's change is undone unseen.
+TOUCHED = ("revision", "changed_at", "changed_by")
 
 
 def touch(sheet: Sheet, *, revision: int | None, by_name: str) -> None:

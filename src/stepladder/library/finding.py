@@ -1,0 +1,189 @@
+"""Finding modules: a sentence of filters, and words that may stand in their titles or anywhere inside. Rule: 14."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+from django.db.models import Exists, OuterRef, QuerySet
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.core.finding import fold, place_of, snippet, words_of
+from stepladder.core.lengths import LENGTHS
+from stepladder.journal.models import Entry
+from stepladder.library.kinds import kind_named, kinds
+from stepladder.library.models import Binder, Folder, Module, ModuleMark, ModuleState, Passage
+from stepladder.library.opening import address_at
+from stepladder.library.permissions import in_edited_binder
+from stepladder.library.queries import ModuleRow, module_rows, newest_of, newest_versions
+from stepladder.library.use import is_used
+from stepladder.search import index
+from stepladder.web.tables import LazyRows
+
+__all__ = ["AGES", "WHOSE", "Filters", "FoundModules", "Hit", "find", "first_rows", "modules_of"]
+
+WHOSE = {
+    "": "everything",
+    "touched": "what I touched",
+    "marked": "what I marked",
+    "others": "what others let me use",
+    "unused": "what nobody uses",
+}
+# How long ago the newest version was made, or one's own last act on it, in days at most.
+AGES = {"": "at any time", "7": "in the last week", "31": "in the last month", "366": "in the last year"}
+
+
+@dataclass(frozen=True)
+class Filters:
+    """What is asked of modules; what is empty is not asked."""
+
+    text: str = ""
+    binder: Binder | None = None
+    # With the folders in it.
+    folder: Folder | None = None
+    whose: str = ""
+    age: str = ""
+    kind: str = ""
+    tag: str = ""
+    length: str = ""
+    state: str = ""
+
+    @classmethod
+    def of(cls, asked: Mapping[str, str], binder: Binder | None, folder: Folder | None = None) -> Filters:
+        """As an address says them; what is none of the choices is not asked."""
+        return cls(
+            text=asked.get("q", "").strip(),
+            binder=binder,
+            folder=folder,
+            whose=_known(asked, "whose", WHOSE),
+            age=_known(asked, "age", AGES),
+            kind=_known(asked, "kind", {kind.name: "" for kind in kinds()}),
+            tag=asked.get("tag", ""),
+            length=_known(asked, "length", LENGTHS),
+            state=_known(asked, "state", dict(ModuleState.choices)),
+        )
+
+    @property
+    def are_set(self) -> bool:
+        """Whether anything but a place is asked."""
+        return any((self.text, self.whose, self.age, self.kind, self.tag, self.length, self.state))
+
+
+def _known(asked: Mapping[str, str], name: str, choices: Collection[str]) -> str:
+    value = asked.get(name, "")
+    return value if value in choices else ""
+
+
+def modules_of(account: Any, filters: Filters) -> QuerySet[Module]:
+    """The modules that the account sees and that fit everything but the words."""
+    modules = policy.visible(account, "see modules", Module.objects.select_related("binder", "folder"))
+    if filters.binder:
+        modules = modules.filter(binder=filters.binder)
+    if filters.folder:
+        modules = modules.filter(folder=filters.folder)
+    if filters.kind:
+        modules = modules.filter(kind=filters.kind)
+    if filters.tag:
+        modules = modules.filter(tags__name=filters.tag)
+    if filters.length:
+        least, most = LENGTHS[filters.length].bounds
+        modules = modules.filter(minutes__gt=least)
+        modules = modules.filter(minutes__lte=most) if most is not None else modules
+    modules = modules.filter(state=filters.state) if filters.state else modules.exclude(state=ModuleState.WITHDRAWN)
+    return _whose(modules, account, filters)
+
+
+def _whose(modules: QuerySet[Module], account: Any, filters: Filters) -> QuerySet[Module]:
+    since = clock.now() - timedelta(days=int(filters.age)) if filters.age else None
+    if filters.whose == "touched":
+        touched = Entry.objects.filter(
+            actor_id=account.public_id, object_kind="module", object_id=OuterRef("public_id")
+        )
+        return modules.filter(Exists(touched.filter(at__gte=since) if since else touched))
+    if filters.whose == "marked":
+        marks = ModuleMark.objects.filter(account=account, module=OuterRef("pk"))
+        return modules.filter(Exists(marks.filter(made_at__gte=since) if since else marks))
+    if filters.whose == "others":
+        modules = modules.exclude(in_edited_binder(account))
+    elif filters.whose == "unused":
+        modules = modules.exclude(is_used())
+    return modules.filter(newest_at__gte=since) if since else modules
+
+
+@dataclass(frozen=True)
+class Hit:
+    """Where words stand inside a module: the place in words, its address, and the words around."""
+
+    place: str
+    url: str
+    around: str
+
+
+@dataclass(frozen=True)
+class FoundRow(ModuleRow):
+    """A module that was found by words; *hit* is None where all of them stand in what the list shows anyway."""
+
+    hit: Hit | None = None
+
+
+class FoundModules(LazyRows[ModuleRow]):
+    """What was found by words, the best first; only the rows that are shown are made."""
+
+    def __init__(self, modules: QuerySet[Module], text: str) -> None:
+        self.modules, self.text = modules, text
+        self.instead: dict[str, list[str]] = {}
+        self._total: int | None = None
+
+    def _ranking(self, start: int, stop: int) -> index.Ranking:
+        order = ["-newest_at", "title"]
+        found = index.rank("module", self.text, self.modules, order=order, offset=start, limit=stop - start)
+        self.instead = found.instead
+        return found
+
+    def __len__(self) -> int:
+        if self._total is None:
+            self._total = self._ranking(0, 1).total
+        return self._total
+
+    def made(self, start: int, stop: int) -> list[ModuleRow]:
+        ranking = self._ranking(start, stop)
+        keys = [row.key for row in ranking.rows]
+        read = {m.pk: m for m in newest_versions(Module.objects.filter(pk__in=keys).select_related("binder", "folder"))}
+        rows = module_rows([read[key] for key in keys if key in read])
+        hits = _hits([row.module for row in rows], ranking.looked_for)
+        return [FoundRow(row.module, row.version, row.description, hits.get(row.module.pk)) for row in rows]
+
+
+def _hits(modules: list[Module], words: list[str]) -> dict[int, Hit]:
+    """For each module the place inside that has the most of the words which its list entry does not show."""
+    versions = {version.pk: (module, version) for module in modules for version in newest_of(module)}
+    passages: dict[int, list[Passage]] = {}
+    for passage in Passage.objects.filter(version__in=versions).order_by("version", "place", "pk"):
+        passages.setdefault(passage.version_id, []).append(passage)
+    found = {}
+    for key, some in passages.items():
+        module, version = versions[key]
+        shown = set(words_of(f"{module.title} {' '.join(tag.name for tag in module.tags.all())}"))
+        looked_for = [word for word in words if word not in shown]
+        at = place_of(looked_for, [f"{passage.title} {passage.text}" for passage in some])
+        if at is not None:
+            where = kind_named(module.kind).place(version.data, some[at].place)
+            found[module.pk] = Hit(where, address_at(module, some[at].place), snippet(looked_for, some[at].text))
+    return found
+
+
+def find(account: Any, filters: Filters) -> QuerySet[Module] | FoundModules:
+    """The modules that fit; where words are asked, in the order of how well they fit."""
+    modules = modules_of(account, filters)
+    return FoundModules(modules, filters.text) if fold(filters.text).strip() else modules
+
+
+def first_rows(account: Any, filters: Filters, *, limit: int) -> list[ModuleRow]:
+    """The first of the modules that fit: by how well, where words are asked, else by title."""
+    found = find(account, filters)
+    if isinstance(found, FoundModules):
+        return found.made(0, limit)
+    return module_rows(list(newest_versions(found.order_by("title", "pk"))[:limit]))
