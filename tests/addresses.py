@@ -9,9 +9,11 @@ from stepladder import clock
 from stepladder.courses.paths import create_path
 from stepladder.learning.actions import begin_step
 from stepladder.learning.models import Enrolment
+from stepladder.library.folders import make_folder
 from stepladder.people.actions import add_field, record_leave
 from stepladder.people.models import Placement
 from stepladder.people_import.actions import receive_import
+from stepladder.playing.notes import write_note
 from stepladder.timetable.models import Session
 from tests import factories as f
 
@@ -51,6 +53,8 @@ def a_world():
         "taught": Session.objects.latest("pk").module.public_id,
         "live": f.a_session(f"{clock.today() + timedelta(days=30)}", live_address="").public_id,
         "attempt": begin_step(enrolment=enrolment, step=course.editions.get().steps.get(), by=f.BY).public_id,
+        "folder": make_folder(binder=course.binder, parent=None, name="Drills", by=f.BY).public_id,
+        "note": write_note(version=f.a_module("Noted").versions.get(), place=1, text="Mind.", by=owner).public_id,
         "leave": record_leave(person=person, from_day=clock.today(), to_day=None, by=f.BY).public_id,
     }
 
@@ -73,8 +77,13 @@ def arguments(name, pattern, world):
         "standins": world["live"],
         "timetable": world["session"],
     }.get(app, "nothing")
-    if name in ("library:binder", "library:edit_binder", "timetable:new_module", "library:progress"):
+    if (
+        name in ("library:binder", "library:edit_binder", "timetable:new_module", "library:progress")
+        or "folder" in name
+    ):
         public = world["binder"]
+    if name in ("playing:note", "playing:change_note"):
+        public = world["note"]
     if name in (
         "courses:path",
         "courses:edit_path",
@@ -109,6 +118,7 @@ def arguments(name, pattern, world):
         "node": world["unit"].public_id,
         "lead": world["lead"],
         "leave": world["leave"],
+        "folder": world["folder"],
         "unit": "everyone",
         "verb": "move",
         "name": "other",

@@ -21,6 +21,7 @@ from stepladder.library.errors import InUse, NothingToRelease
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.kinds.package import DONE_WHEN
 from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
+from stepladder.library.use import courses_with
 from stepladder.web.sheets import TOUCHED, touch
 
 __all__ = [
@@ -234,9 +235,7 @@ def set_done_when(*, version: ModuleVersion, done_when: str, by: Actor) -> None:
 def withdraw_module(*, module: Module, by: Actor) -> Module:
     """No longer to be put into courses. Raises InUse while released courses have it as a step."""
     policy.require(by, "change modules", module)
-    # The library does not know courses: who uses a module says what stands against it.
-    refusing = [line.text for line in events.propose(events.ModuleWithdrawalProposed(module.pk)) if line.refuses]
-    if refusing:
+    if refusing := courses_with(module):
         raise InUse(module.title, refusing)
     return _set_state(module, ModuleState.WITHDRAWN, "withdraw_module", by)
 

@@ -15,7 +15,7 @@ from stepladder.core.finding import fold, place_of, snippet, words_of
 from stepladder.core.lengths import LENGTHS
 from stepladder.journal.models import Entry
 from stepladder.library.kinds import kind_named, kinds
-from stepladder.library.models import Binder, Folder, Module, ModuleMark, ModuleState, Passage
+from stepladder.library.models import OUT_OF_USE, Binder, Folder, Module, ModuleMark, ModuleState, Passage
 from stepladder.library.opening import address_at
 from stepladder.library.permissions import in_edited_binder
 from stepladder.library.queries import ModuleRow, module_rows, newest_of, newest_versions
@@ -42,7 +42,7 @@ class Filters:
 
     text: str = ""
     binder: Binder | None = None
-    # With the folders in it.
+    # Where one looks, None for the top of the binder, as long as nothing is asked.
     folder: Folder | None = None
     whose: str = ""
     age: str = ""
@@ -82,8 +82,9 @@ def modules_of(account: Any, filters: Filters) -> QuerySet[Module]:
     modules = policy.visible(account, "see modules", Module.objects.select_related("binder", "folder"))
     if filters.binder:
         modules = modules.filter(binder=filters.binder)
-    if filters.folder:
-        modules = modules.filter(folder=filters.folder)
+        if not filters.are_set:
+            # One looks into a place; what is asked is looked for in all of the binder.
+            modules = modules.filter(folder=filters.folder)
     if filters.kind:
         modules = modules.filter(kind=filters.kind)
     if filters.tag:
@@ -92,7 +93,7 @@ def modules_of(account: Any, filters: Filters) -> QuerySet[Module]:
         least, most = LENGTHS[filters.length].bounds
         modules = modules.filter(minutes__gt=least)
         modules = modules.filter(minutes__lte=most) if most is not None else modules
-    modules = modules.filter(state=filters.state) if filters.state else modules.exclude(state=ModuleState.WITHDRAWN)
+    modules = modules.filter(state=filters.state) if filters.state else modules.exclude(state__in=OUT_OF_USE)
     return _whose(modules, account, filters)
 
 

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from django import forms
 
 from stepladder.core.packages.runtime import DoneWhen
+from stepladder.library.folders import LONGEST_NAME, Place
 from stepladder.library.models import Binder, Module
 from stepladder.web.forms import CommonForm
 
-__all__ = ["BinderForm", "DoneWhenForm", "ManyForm", "ModuleForm"]
+__all__ = ["BinderForm", "DoneWhenForm", "FolderForm", "ManyForm", "ModuleForm"]
 
 
 class BinderForm(CommonForm, forms.ModelForm[Binder]):
@@ -44,23 +46,27 @@ def _tags(text: str) -> list[str]:
     return sorted({name for name in names if name})
 
 
+ACTS = ("move", "copy", "tag", "untag", "mark", "unmark", "withdraw", "delete", "fetch")
+
+
 class ManyForm(CommonForm, forms.Form):
     """What is done to the ticked modules of a list."""
 
-    do = forms.ChoiceField(choices=[(verb, verb) for verb in ("move", "tag", "untag", "withdraw")])
+    do = forms.ChoiceField(choices=[(act, act) for act in ACTS])
     chosen = forms.ModelMultipleChoiceField(
         Module.objects.none(),
         to_field_name="public_id",
         error_messages={"required": "Nothing was chosen. Tick the modules first."},
     )
-    to = forms.ModelChoiceField(Binder.objects.none(), to_field_name="public_id", required=False)
+    to = forms.ChoiceField(required=False)
     tag = forms.CharField(required=False, max_length=60)
 
-    def __init__(self, data: Any, *, modules: Any, binders: Any) -> None:
+    def __init__(self, data: Any, *, modules: Any, places: Sequence[Place]) -> None:
         super().__init__(data)
-        for name, rows in (("chosen", modules), ("to", binders)):
-            field: Any = self.fields[name]
-            field.queryset = rows
+        chosen: Any = self.fields["chosen"]
+        chosen.queryset = modules
+        to: Any = self.fields["to"]
+        to.choices = [("", ""), *((place.key, place.words) for place in places)]
 
     def clean_tag(self) -> str:
         names = _tags(self.cleaned_data["tag"])
@@ -71,11 +77,19 @@ class ManyForm(CommonForm, forms.Form):
     def clean(self) -> dict[str, Any]:
         found = super().clean() or self.cleaned_data
         do = found.get("do")
-        if do == "move" and not found.get("to") and "to" not in self.errors:
-            self.add_error("to", "Choose the binder that they go to.")
+        if do in ("move", "copy") and not found.get("to") and "to" not in self.errors:
+            self.add_error("to", "Choose the binder or folder that they go to.")
         if do in ("tag", "untag") and not found.get("tag") and "tag" not in self.errors:
             self.add_error("tag", "Write the tag first.")
         return found
+
+
+class FolderForm(CommonForm, forms.Form):
+    """The name of a folder."""
+
+    name = forms.CharField(
+        label="Name", max_length=LONGEST_NAME, error_messages={"required": "Give the folder a name first."}
+    )
 
 
 class DoneWhenForm(CommonForm, forms.Form):

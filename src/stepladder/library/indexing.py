@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from stepladder import events
 from stepladder.library.kinds import kind_named
-from stepladder.library.models import Module, ModuleState, ModuleVersion, Passage
+from stepladder.library.models import OUT_OF_USE, Module, ModuleVersion, Passage
 from stepladder.library.queries import newest_of, newest_versions
 from stepladder.search import index
 
@@ -23,7 +23,7 @@ LONGEST = 1_500_000
 
 def index_modules(keys: tuple[int, ...] | None) -> Iterator[index.Document]:
     """The documents of these modules, or of all; withdrawn ones drop out."""
-    shown = Module.objects.exclude(state=ModuleState.WITHDRAWN).order_by("pk")
+    shown = Module.objects.exclude(state__in=OUT_OF_USE).order_by("pk")
     wanted = list((shown if keys is None else shown.filter(pk__in=keys)).values_list("pk", flat=True))
     for start in range(0, len(wanted), PIECE):
         piece = list(newest_versions(Module.objects.filter(pk__in=wanted[start : start + PIECE])))

@@ -83,6 +83,13 @@ class ModuleState(models.TextChoices):
     DRAFT = "draft", "draft"
     RELEASED = "released", "released"
     WITHDRAWN = "withdrawn", "withdrawn"
+    # Rests for REST and can be fetched back; then it is gone for good.
+    DELETED = "deleted", "deleted"
+
+
+REST = timedelta(days=30)
+# What lists and the search leave out unless they are asked for it.
+OUT_OF_USE = (ModuleState.WITHDRAWN, ModuleState.DELETED)
 
 
 class Module(Sheet):
@@ -98,6 +105,7 @@ class Module(Sheet):
     minutes = models.PositiveIntegerField(default=0)
     tags = models.ManyToManyField(Tag, blank=True, related_name="modules")
     state = models.CharField(max_length=10, choices=ModuleState.choices, default=ModuleState.RELEASED)
+    deleted_at = models.DateTimeField(null=True, blank=True)
     # When its newest version was made: by it lists are ordered and asked.
     newest_at = models.DateTimeField(null=True, blank=True)
 
@@ -196,6 +204,7 @@ class Upload(models.Model):
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="uploads")
     binder = models.ForeignKey(Binder, on_delete=models.CASCADE, related_name="uploads")
+    folder = models.ForeignKey(Folder, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
     replaces = models.ForeignKey(Module, on_delete=models.CASCADE, null=True, blank=True, related_name="+")
     module = models.ForeignKey(Module, on_delete=models.SET_NULL, null=True, blank=True, related_name="uploads")
     file_name = models.TextField()

@@ -14,11 +14,11 @@ from stepladder.library.kinds import kind_named
 from stepladder.library.models import (
     DONE_SHOWN,
     HALTED,
+    OUT_OF_USE,
     SAID_SHOWN,
     Binder,
     Module,
     ModuleMark,
-    ModuleState,
     ModuleVersion,
     Tag,
     Upload,
@@ -45,7 +45,7 @@ def edited_by(account: Any) -> Q:
 def binders(account: Any) -> QuerySet[Binder]:
     """The binders one may see, with how many modules each holds."""
     shown = policy.visible(account, "see modules", Binder.objects.all())
-    return shown.annotate(count=Count("modules", filter=~Q(modules__state=ModuleState.WITHDRAWN))).order_by("name")
+    return shown.annotate(count=Count("modules", filter=~Q(modules__state__in=OUT_OF_USE))).order_by("name")
 
 
 def newest_versions(modules: QuerySet[Module]) -> QuerySet[Module]:

@@ -8,16 +8,28 @@ from typing import Any
 
 from django.db import transaction
 
-from stepladder import events
+from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.journal import undoing
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.library.errors import InUse, NothingChosen
-from stepladder.library.models import Binder, Module, ModuleState, Tag
+from stepladder.library.folders import trail_of
+from stepladder.library.models import Binder, Folder, Module, ModuleState, Tag
+from stepladder.library.use import courses_with, is_used
 from stepladder.web.sheets import TOUCHED, touch
 
-__all__ = ["Sorted", "move_modules", "register", "tag_modules", "untag_modules", "withdraw_modules"]
+__all__ = [
+    "Sorted",
+    "delete_modules",
+    "fetch_back",
+    "move_modules",
+    "place_in_words",
+    "register",
+    "tag_modules",
+    "untag_modules",
+    "withdraw_modules",
+]
 
 
 @dataclass(frozen=True)
@@ -30,15 +42,20 @@ class Sorted:
 
 
 @transaction.atomic
-def move_modules(*, modules: Sequence[Module], to: Binder, by: Actor) -> Sorted:
-    """Into another binder, whose editors change them from now on. Raises NothingChosen."""
+def move_modules(*, modules: Sequence[Module], to: Binder, folder: Folder | None = None, by: Actor) -> Sorted:
+    """Into another binder, whose editors change them from now on, or a folder of one. Raises NothingChosen."""
     policy.require(by, "change modules", to)
 
     def move(module: Module) -> None:
-        module.binder = to
-        module.save(update_fields=["binder"])
+        module.binder, module.folder = to, folder
+        module.save(update_fields=["binder", "folder"])
 
-    return _each(modules, move, by, f"moved to “{to.name}”")
+    return _each(modules, move, by, f"moved to “{place_in_words(to, folder)}”")
+
+
+def place_in_words(binder: Binder, folder: Folder | None) -> str:
+    """Where something is: "Deck › Mooring"."""
+    return " › ".join([binder.name, *(one.name for one in trail_of(folder))])
 
 
 @transaction.atomic
@@ -61,14 +78,39 @@ def withdraw_modules(*, modules: Sequence[Module], by: Actor) -> Sorted:
     """No longer to be put into courses; those that released courses have as a step are passed over. Raises NothingChosen."""
 
     def withdraw(module: Module) -> None:
-        # The library does not know courses: who uses a module says what stands against it.
-        refusing = [line.text for line in events.propose(events.ModuleWithdrawalProposed(module.pk)) if line.refuses]
-        if refusing:
+        if refusing := courses_with(module):
             raise InUse(module.title, refusing)
         module.state = ModuleState.WITHDRAWN
         module.save(update_fields=["state"])
 
     return _each(modules, withdraw, by, "withdrawn")
+
+
+@transaction.atomic
+def delete_modules(*, modules: Sequence[Module], by: Actor) -> Sorted:
+    """Out of the library, to rest for 30 days and then to be gone; what a course has as a step is passed over. Raises NothingChosen."""
+    used = set(Module.objects.filter(is_used(), pk__in=[module.pk for module in modules]).values_list("pk", flat=True))
+
+    def delete(module: Module) -> None:
+        if module.pk in used:
+            raise InUse(module.title, courses_with(module) or ["a draft"])
+        module.state, module.deleted_at = ModuleState.DELETED, clock.now()
+        module.save(update_fields=["state", "deleted_at"])
+
+    return _each(modules, delete, by, "deleted")
+
+
+@transaction.atomic
+def fetch_back(*, modules: Sequence[Module], by: Actor) -> Sorted:
+    """Modules that rest are in use again, as drafts where they have no version. Raises NothingChosen."""
+
+    def fetch(module: Module) -> None:
+        if module.state == ModuleState.DELETED:
+            module.state = ModuleState.RELEASED if module.versions.exists() else ModuleState.DRAFT
+            module.deleted_at = None
+            module.save(update_fields=["state", "deleted_at"])
+
+    return _each(modules, fetch, by, "in use again")
 
 
 def _each(modules: Sequence[Module], change: Callable[[Module], None], by: Actor, words: str) -> Sorted:
@@ -99,7 +141,14 @@ def _each(modules: Sequence[Module], change: Callable[[Module], None], by: Actor
 def _kept(module: Module) -> dict[str, Any]:
     """What of a module such an act may change."""
     tags = sorted(module.tags.values_list("name", flat=True))
-    return {"binder": module.binder.public_id, "state": module.state, "tags": tags}
+    folder = module.folder.public_id if module.folder else ""
+    return {"binder": module.binder.public_id, "folder": folder, "state": module.state, "tags": tags}
+
+
+def _is_as(module: Module, became: dict[str, Any]) -> bool:
+    """Whether it is as an act left it; older entries know less of it."""
+    now = _kept(module)
+    return all(now[name] == value for name, value in became.items())
 
 
 def _announce(act: events.Act, changed: dict[str, Any]) -> None:
@@ -108,12 +157,12 @@ def _announce(act: events.Act, changed: dict[str, Any]) -> None:
 
 
 def _of_entry(entry: Entry) -> Any:
-    return Module.objects.select_related("binder").filter(public_id__in=entry.data["was"]).order_by("title")
+    return Module.objects.select_related("binder", "folder").filter(public_id__in=entry.data["was"]).order_by("title")
 
 
 def _against(entry: Entry) -> list[str]:
     became = entry.data["became"]
-    return [f"“{m.title}” was changed since." for m in _of_entry(entry) if _kept(m) != became[m.public_id]]
+    return [f"“{m.title}” was changed since." for m in _of_entry(entry) if not _is_as(m, became[m.public_id])]
 
 
 def _undo(entry: Entry, act: events.Act) -> None:
@@ -122,7 +171,9 @@ def _undo(entry: Entry, act: events.Act) -> None:
         was = entry.data["was"][module.public_id]
         touch(module, revision=None, by_name=act.by.name)
         module.binder, module.state = binders[was["binder"]], was["state"]
-        module.save(update_fields=[*TOUCHED, "binder", "state"])
+        module.folder = Folder.objects.filter(public_id=was.get("folder", ""), binder=module.binder).first()
+        module.deleted_at = None
+        module.save(update_fields=[*TOUCHED, "binder", "folder", "state", "deleted_at"])
         module.tags.set([Tag.objects.get_or_create(name=name)[0] for name in was["tags"]])
     _announce(act, entry.data["was"])
 

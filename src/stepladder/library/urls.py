@@ -1,19 +1,22 @@
 from django.urls import path
 
-from stepladder.library import tus, views
+from stepladder.library import list_views, tus, views
 
 app_name = "library"
 urlpatterns = [
-    path("", views.home, name="home"),
-    path("binders/new/", views.new_binder, name="new_binder"),
-    path("binders/<str:public_id>/", views.binder, name="binder"),
-    path("binders/<str:public_id>/edit/", views.edit_binder, name="edit_binder"),
-    path("binders/<str:public_id>/uploads/", views.progress, name="progress"),
+    path("", list_views.home, name="home"),
+    path("binders/new/", list_views.new_binder, name="new_binder"),
+    path("binders/<str:public_id>/", list_views.binder, name="binder"),
+    path("binders/<str:public_id>/edit/", list_views.edit_binder, name="edit_binder"),
+    path("binders/<str:public_id>/uploads/", list_views.progress, name="progress"),
+    path("binders/<str:public_id>/folders/new/", list_views.new_folder, name="new_folder"),
+    path("binders/<str:public_id>/folders/<str:folder>/", list_views.binder, name="folder"),
+    path("binders/<str:public_id>/folders/<str:folder>/change/", list_views.change_folder, name="change_folder"),
     path("uploads/", tus.uploads, name="uploads"),
     path("uploads/<str:public_id>/", tus.upload, name="upload"),
-    path("uploads/<str:public_id>/dismiss/", views.dismiss, name="dismiss"),
-    path("uploads/<str:public_id>/again/", views.try_again, name="try_again"),
-    path("modules/many/", views.many, name="many"),
+    path("uploads/<str:public_id>/dismiss/", list_views.dismiss, name="dismiss"),
+    path("uploads/<str:public_id>/again/", list_views.try_again, name="try_again"),
+    path("modules/many/", list_views.many, name="many"),
     path("modules/<str:public_id>/", views.module, name="module"),
     path("modules/<str:public_id>/edit/", views.edit_module, name="edit_module"),
     path("modules/<str:public_id>/withdraw/", views.withdraw_module, name="withdraw_module"),

@@ -6,7 +6,10 @@ from collections.abc import Callable
 
 from django.db.models import Q
 
-__all__ = ["add_user", "is_used"]
+from stepladder import events
+from stepladder.library.models import Module
+
+__all__ = ["add_user", "courses_with", "is_used"]
 
 _users: list[Callable[[], Q]] = []
 
@@ -22,3 +25,8 @@ def is_used() -> Q:
     for rows in _users:
         wanted |= rows()
     return wanted
+
+
+def courses_with(module: Module) -> list[str]:
+    """The released courses that have it as a step. The library does not know courses: who uses a module says so."""
+    return [line.text for line in events.propose(events.ModuleWithdrawalProposed(module.pk)) if line.refuses]

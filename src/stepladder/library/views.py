@@ -1,151 +1,29 @@
-"""The library: binders, modules, and files on their way."""
+"""The sheet of a module."""
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
-from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
-from stepladder.core.lengths import LENGTHS
-from stepladder.journal import undoing
 from stepladder.journal.queries import history
-from stepladder.library import actions, finding, queries, sorting, storage, uploads
+from stepladder.library import actions, queries, storage
 from stepladder.library.errors import LibraryError, Unusable
-from stepladder.library.forms import BinderForm, DoneWhenForm, ManyForm, ModuleForm
-from stepladder.library.kinds import formats, kind_named, kinds, package
-from stepladder.library.models import Binder, Folder, Module, ModuleState, Upload
+from stepladder.library.forms import DoneWhenForm, ModuleForm
+from stepladder.library.kinds import kind_named, package
+from stepladder.library.models import Module, ModuleState, Upload
 from stepladder.library.parsing.text import decoded
 from stepladder.web import margin, toasts
-from stepladder.web.once import act_once
-from stepladder.web.onwards import asked_address
 from stepladder.web.sheets import save_sheet
-from stepladder.web.tables import page_of, sorted_by
 
-SORTS = {"title": ("title",), "minutes": ("minutes",), "kind": ("kind", "title"), "changed": ("changed_at",)}
 CAPTIONS_LIMIT = 2 * 1024**2
-HEADS = [("Title", "title"), ("Kind", "kind"), ("", ""), ("Tags", ""), ("Minutes", "minutes")]
-
-
-def _binder(request: HttpRequest, public_id: str) -> Binder:
-    return get_object_or_404(policy.visible(request.user, "see modules", Binder.objects.all()), public_id=public_id)
 
 
 def _module(request: HttpRequest, public_id: str) -> Module:
     shown = policy.visible(request.user, "see modules", Module.objects.select_related("binder"))
     return get_object_or_404(shown, public_id=public_id)
-
-
-def _list(request: HttpRequest, binder: Binder | None, folder: Folder | None = None) -> dict[str, Any]:
-    filters = finding.Filters.of(request.GET.dict(), binder, folder)
-    found = finding.find(request.user, filters)
-    numeric, corrected = frozenset({"minutes"}), {}
-    if isinstance(found, finding.FoundModules):
-        # By how well they fit: no column sorts.
-        page = page_of(request, found, [(label, "") for label, _ in HEADS], numeric=numeric)
-        rows, corrected = list(page.rows), found.instead
-    else:
-        sort, order = sorted_by(request, SORTS, "title")
-        modules = queries.newest_versions(found.order_by(*order, "pk"))
-        page = page_of(request, modules, HEADS, sort=sort, numeric=numeric)
-        rows = queries.module_rows(page.rows)
-    return {
-        "binder": binder,
-        "folder": folder,
-        "binders": queries.binders(request.user),
-        "page": page,
-        "rows": rows,
-        "notes": margin.row_notes("module", [row.module.pk for row in rows], clock.today()),
-        "marked": queries.marked_among(request.user, rows),
-        "kinds": [kind.name for kind in kinds()],
-        "filters": filters,
-        "corrected": corrected,
-        "choices": {"whose": finding.WHOSE, "age": finding.AGES, "length": LENGTHS},
-        "tags": queries.tags_in_use(binder),
-        "editable": _editable(request),
-    }
-
-
-def _editable(request: HttpRequest) -> list[Binder]:
-    return list(policy.visible(request.user, "change modules", Binder.objects.order_by("name")))
-
-
-def home(request: HttpRequest) -> HttpResponse:
-    return render(request, "library/home.html", _list(request, None) | {"dropped": formats()})
-
-
-def _done_words(done: sorting.Sorted) -> str:
-    if not done.count:
-        return "Nothing was changed." if done.passed_over else f"They are {done.words} already."
-    return f"{'1 module is' if done.count == 1 else f'{done.count} modules are'} {done.words}."
-
-
-@require_POST
-def many(request: HttpRequest) -> HttpResponse:
-    """Move, tag or withdraw the ticked modules of a list, and go back to it."""
-    modules = policy.visible(request.user, "change modules", Module.objects.select_related("binder"))
-    binders = policy.visible(request.user, "change modules", Binder.objects.all())
-    form = ManyForm(request.POST, modules=modules.order_by("title"), binders=binders)
-    if form.is_valid():
-        asked = form.cleaned_data
-        chosen, by = list(asked["chosen"]), account_of(request)
-        with undoing.watched() as watched:
-            done = {
-                "move": lambda: sorting.move_modules(modules=chosen, to=asked["to"], by=by),
-                "tag": lambda: sorting.tag_modules(modules=chosen, name=asked["tag"], by=by),
-                "untag": lambda: sorting.untag_modules(modules=chosen, name=asked["tag"], by=by),
-                "withdraw": lambda: sorting.withdraw_modules(modules=chosen, by=by),
-            }[asked["do"]]()
-        toasts.say(request, " ".join([_done_words(done), *done.passed_over[:3]]), act=watched.act)
-    else:
-        toasts.trouble(request, f"Nothing was done: {next(iter(form.errors.values()))[0]}")
-    return redirect(asked_address(request, request.POST.get("back", "")) or reverse("library:home"))
-
-
-def binder(request: HttpRequest, public_id: str) -> HttpResponse:
-    found = _binder(request, public_id)
-    context = _list(request, found) | _uploads(request, found)
-    context |= {
-        "may_change": policy.may(request.user, "change modules", found),
-        "form": BinderForm(instance=found),
-        "dropped": formats(),
-        "made": [kind.made for kind in kinds() if kind.made],
-        "history": history("binder", found.public_id),
-    }
-    return render(request, "library/binder.html", context)
-
-
-def new_binder(request: HttpRequest) -> HttpResponse:
-    form = BinderForm(request.POST or None)
-    if request.method == "POST" and form.is_valid():
-
-        def act() -> str:
-            made = actions.create_binder(
-                name=form.cleaned_data["name"],
-                is_shared=form.cleaned_data["is_shared"],
-                owner=account_of(request),
-                by=account_of(request),
-            )
-            return reverse("library:binder", args=[made.public_id])
-
-        return act_once(request, act)
-    context = {"form": form, "binders": queries.binders(request.user)}
-    return render(request, "library/new_binder.html", context, status=422 if form.errors else 200)
-
-
-@require_POST
-def edit_binder(request: HttpRequest, public_id: str) -> HttpResponse:
-    found = _binder(request, public_id)
-    form = BinderForm(request.POST, instance=Binder.objects.get(pk=found.pk))
-    by = account_of(request)
-    return save_sheet(
-        request, form, found, lambda data, rev: actions.rename_binder(binder=found, revision=rev, by=by, **data)
-    )
 
 
 def module(request: HttpRequest, public_id: str) -> HttpResponse:
@@ -271,38 +149,3 @@ def export(request: HttpRequest, public_id: str, number: int, name: str) -> Http
     if form is None:
         raise Http404
     return form.respond(get_object_or_404(found.versions.select_related("module"), number=number))
-
-
-def _uploads(request: HttpRequest, binder: Binder) -> dict[str, Any]:
-    uploads = queries.recent_uploads(request.user, binder)
-    busy = any(u.state in (Upload.State.WAITING, Upload.State.WORKING) for u in uploads)
-    return {"binder": binder, "uploads": uploads, "busy": busy}
-
-
-def progress(request: HttpRequest, public_id: str) -> HttpResponse:
-    """The uploads of a binder and how far each is; asks again while any is on its way."""
-    found = _binder(request, public_id)
-    context = _uploads(request, found)
-    response = render(request, "library/uploads.html", context)
-    if not context["busy"]:
-        response.headers["HX-Trigger"] = "worked-out"
-    return response
-
-
-@require_POST
-def try_again(request: HttpRequest, public_id: str) -> HttpResponse:
-    """Work a file out once more."""
-    upload = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id)
-    try:
-        uploads.try_again(upload=upload, by=account_of(request))
-    except LibraryError as refusal:
-        response = render(request, "library/uploads.html", _uploads(request, upload.binder))
-        return toasts.say_now(response, str(refusal), is_trouble=True)
-    return render(request, "library/uploads.html", _uploads(request, upload.binder))
-
-
-@require_POST
-def dismiss(request: HttpRequest, public_id: str) -> HttpResponse:
-    upload = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id)
-    uploads.discard_upload(upload=upload, by=account_of(request))
-    return render(request, "library/uploads.html", _uploads(request, upload.binder))

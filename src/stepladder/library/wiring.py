@@ -5,7 +5,7 @@ from __future__ import annotations
 from stepladder import daily, events
 from stepladder.accounts import policy
 from stepladder.journal import sealing, verbs
-from stepladder.library import indexing, models, permissions, sorting, tasks, tidying
+from stepladder.library import copying, indexing, models, permissions, sorting, tasks, tidying
 from stepladder.library.kinds import add_kind, audio, document, package, video
 from stepladder.queue.kinds import describe
 from stepladder.search import index
@@ -22,6 +22,7 @@ permissions.register(policy)
 bodies.take_long("library:upload", None)
 daily.add("uploads", tidying.tidy_uploads)
 daily.add("derived", tasks.derive_outdated)
+daily.add("rest", tidying.empty_rest)
 describe(tasks.work_out_upload, tasks.words)
 verbs.register(
     create_binder="made the binder",
@@ -33,10 +34,17 @@ verbs.register(
     set_done_when="version {number} is done when {after}, not when {before}",
     set_captions="gave version {number} captions",
     withdraw_module="withdrew it",
+    remove_module="is gone for good, after 30 days of rest",
     sort_modules="{words}: {count}",
+    copy_modules="{words}: {count}",
+    make_folder="made the folder “{folder}”",
+    rename_folder="named the folder “{before}” “{folder}”",
+    move_folder="moved the folder “{folder}” to “{to}”",
+    remove_folder="took the folder “{folder}” away",
     release_draft="released it",
     release_module="released it again",
 )
 sorting.register()
+copying.register()
 index.add_source("module", indexing.index_modules, verb="see modules", visible=permissions.visible_modules)
 events.listen(events.ModuleProcessed, indexing.on_change, phase=events.Phase.DERIVE)

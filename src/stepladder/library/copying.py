@@ -1,0 +1,115 @@
+"""Copies of modules: their newest version as a first one of its own, with all that was derived of it."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from django.db import transaction
+
+from stepladder import events
+from stepladder.accounts import policy
+from stepladder.journal import undoing
+from stepladder.journal.actions import Actor, Named, record
+from stepladder.journal.models import Entry
+from stepladder.library import storage
+from stepladder.library.actions import create_module
+from stepladder.library.errors import NothingChosen
+from stepladder.library.kinds import Worked, kind_named
+from stepladder.library.models import Binder, Folder, Module, ModuleState, ModuleVersion, PackageFile
+from stepladder.library.parsing.material import Passage as Words
+from stepladder.library.sorting import Sorted, delete_modules, place_in_words
+from stepladder.library.use import is_used
+
+__all__ = ["copy_modules", "register"]
+
+
+@transaction.atomic
+def copy_modules(*, modules: Sequence[Module], to: Binder, folder: Folder | None = None, by: Actor) -> Sorted:
+    """Beside each module one like it, in another place or the same; what is changed in one is not in the other. Raises NothingChosen."""
+    policy.require(by, "change modules", to)
+    if not modules:
+        raise NothingChosen("Nothing was chosen. Tick the modules first.")
+    made, passed_over = [], []
+    for module in modules:
+        policy.require(by, "see modules", module)
+        newest = module.versions.order_by("-number").select_related("original").first()
+        if newest is None:
+            passed_over.append(f"“{module.title}” has nothing to copy yet.")
+            continue
+        made.append(_copy(module, newest, to, folder, by))
+    words = f"copied to “{place_in_words(to, folder)}”"
+    if made:
+        named = Named("binder", to.public_id, to.name)
+        count = f"{len(made)} module{'s' if len(made) != 1 else ''}"
+        data = {"count": count, "words": words, "made": [module.public_id for module in made]}
+        entry = record("copy_modules", by=by, about=named, data=data)
+        for module in made:
+            events.announce(events.ModuleProcessed(module.pk), entry.act)
+    return Sorted(len(made), words, passed_over)
+
+
+def _copy(module: Module, newest: ModuleVersion, to: Binder, folder: Folder | None, by: Actor) -> Module:
+    # Beside the one it is a copy of it needs another name.
+    same_place = (module.binder_id, module.folder_id) == (to.pk, folder.pk if folder else None)
+    title = f"{module.title[:190]} (copy)" if same_place else module.title
+    words = [Words(passage.place, passage.text, passage.title) for passage in newest.passages.all()]
+    worked = Worked(title, module.minutes, newest.data, module.description, passages=words)
+    version = create_module(
+        binder=to,
+        kind=kind_named(module.kind),
+        worked=worked,
+        original=newest.original,
+        file_name=newest.file_name,
+        by=by,
+    )
+    copied = version.module
+    copied.folder = folder
+    copied.save(update_fields=["folder"])
+    copied.tags.set(module.tags.all())
+    for copy_from, copy_to in (
+        (storage.derived_folder(newest), storage.derived_folder(version)),
+        (storage.package_folder(newest), storage.package_folder(version)),
+    ):
+        shutil.copytree(copy_from, copy_to, copy_function=_link, dirs_exist_ok=True)
+    files = newest.package_files.values_list("path", "stored", "size")
+    PackageFile.objects.bulk_create(
+        [PackageFile(version=version, path=path, stored=stored, size=size) for path, stored, size in files],
+        batch_size=500,
+    )
+    return copied
+
+
+def _link(source: str, target: str) -> None:
+    """The same file under a second name: what is derived is only ever replaced as a whole, never written into."""
+    try:
+        os.link(source, target)
+    except OSError:
+        shutil.copyfile(source, Path(target))
+
+
+def _of_entry(entry: Entry) -> Any:
+    return Module.objects.select_related("binder", "folder").filter(public_id__in=entry.data["made"]).order_by("title")
+
+
+def _against(entry: Entry) -> list[str]:
+    used = _of_entry(entry).filter(is_used())
+    return [f"“{module.title}” is a step of a course by now." for module in used]
+
+
+def _undo(entry: Entry, act: events.Act) -> None:
+    delete_modules(modules=list(_of_entry(entry).exclude(state=ModuleState.DELETED)), by=act.by)
+
+
+def _describe(entry: Entry) -> tuple[list[str], list[str]]:
+    return [], [f"“{module.title}”" for module in _of_entry(entry)[: undoing.SHOWN]]
+
+
+def register() -> None:
+    """Hand in the way back."""
+    undoing.add_inverse(
+        "change modules", "copy_modules", whose=_of_entry, depends=_against, undo=_undo, describe=_describe
+    )
