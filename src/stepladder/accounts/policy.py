@@ -260,6 +260,7 @@ ADDRESSES: dict[str, str] = {
     "records:certificate": "read records",
     "records:transcript": "read records",
     "records:period": "open records",
+    "records:watched": "see modules",
     "records:revoke": "change records",
     "records:check_any": PUBLIC,
     "records:check": PUBLIC,

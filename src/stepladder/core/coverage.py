@@ -20,6 +20,7 @@ __all__ = [
     "pages_shown",
     "rungs",
     "share",
+    "touching_joined",
     "union",
 ]
 
@@ -99,7 +100,7 @@ def heat(reports: Mapping[int, Sequence[Interval]], duration: float) -> list[tup
     people, times = [0] * count, [0] * count
     for intervals in reports.values():
         seen: set[int] = set()
-        for start, end in _touching_joined(intervals):
+        for start, end in touching_joined(intervals):
             first, last = max(0, int(start / width)), min(count, ceil(end / width))
             for slice_ in range(first, last):
                 times[slice_] += 1
@@ -109,7 +110,8 @@ def heat(reports: Mapping[int, Sequence[Interval]], duration: float) -> list[tup
     return list(zip(people, times, strict=True))
 
 
-def _touching_joined(intervals: Sequence[Interval]) -> list[Interval]:
+def touching_joined(intervals: Sequence[Interval]) -> list[Interval]:
+    """Successive stretches of which each goes on where the one before ended are one."""
     joined: list[Interval] = []
     for start, end in intervals:
         if start >= end:
@@ -127,7 +129,7 @@ def add_plays(before: Sequence[Interval], played: Iterable[Interval], duration: 
     Only the newest are kept of more than anybody plays (MOST_PLAYS).
     """
     cut = [(max(0.0, start), min(duration, end)) for start, end in played]
-    return _touching_joined([*before, *cut])[-MOST_PLAYS:]
+    return touching_joined([*before, *cut])[-MOST_PLAYS:]
 
 
 @dataclass(frozen=True)

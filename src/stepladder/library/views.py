@@ -11,6 +11,7 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
 from stepladder.library import actions, queries, storage
 from stepladder.library.errors import LibraryError, Unusable
+from stepladder.library.folders import trail_of
 from stepladder.library.forms import DoneWhenForm, ModuleForm
 from stepladder.library.kinds import kind_named, package
 from stepladder.library.models import Module, ModuleState, Upload
@@ -22,7 +23,7 @@ CAPTIONS_LIMIT = 2 * 1024**2
 
 
 def _module(request: HttpRequest, public_id: str) -> Module:
-    shown = policy.visible(request.user, "see modules", Module.objects.select_related("binder"))
+    shown = policy.visible(request.user, "see modules", Module.objects.select_related("binder", "folder"))
     return get_object_or_404(shown, public_id=public_id)
 
 
@@ -34,6 +35,7 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
     may_change = policy.may(request.user, "change modules", found)
     context = {
         "module": found,
+        "trail": trail_of(found.folder),
         "versions": versions,
         "kind": kind,
         "still_shows": came_as.still_shows if newest and (came_as := kind.format_of(newest.data)) else "",

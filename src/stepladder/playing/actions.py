@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
@@ -24,7 +25,7 @@ from stepladder.learning.models import Attempt
 from stepladder.playing.reading import Report
 from stepladder.refusals import Refusal
 
-__all__ = ["TooSoon", "open_player", "played_of", "plays_of", "report_pages", "report_played"]
+__all__ = ["TooSoon", "open_player", "played_of", "plays_in", "plays_of", "report_pages", "report_played"]
 
 
 def played_of(attempt: Attempt) -> list[Interval]:
@@ -33,8 +34,14 @@ def played_of(attempt: Attempt) -> list[Interval]:
 
 
 def plays_of(attempt: Attempt) -> list[Interval]:
-    """What was played, time after time, in the order it was (core.coverage.heat counts it); of before it was kept, the union."""
-    return [(a, b) for a, b in attempt.data.get("plays", attempt.data.get("played", []))]
+    """What was played or shown, time after time, in the order it was; of before it was kept, each part once."""
+    return plays_in(attempt.data)
+
+
+def plays_in(data: Mapping[str, Any]) -> list[Interval]:
+    """`plays_of`, of what an attempt keeps."""
+    once = data.get("played") or [[page - 1, page] for page in data.get("pages", [])]
+    return [(a, b) for a, b in data.get("plays", once)]
 
 
 class TooSoon(Refusal):
@@ -140,8 +147,11 @@ def report_pages(*, attempt: Attempt, report: Report, by: Any) -> Attempt:
     allowance = _allowance_after(attempt, sum(max(0.0, length) for _, length in shown))
     before = [(page, float(SHOWN_SECONDS)) for page in attempt.data.get("pages", [])]
     counted = sorted(pages_shown([*before, *shown], pages))
+    # Time after time, as of film: page p is what lies between p - 1 and p.
+    seen = [(page - 1.0, float(page)) for page, length in shown if page in pages_shown([(page, length)], pages)]
     data = attempt.data | {
         "pages": counted,
+        "plays": [[int(a), int(b)] for a, b in add_plays(plays_of(attempt), seen, pages)],
         "at": max(1, min(int(report.at), pages)),
         **_kept(allowance),
         **_heard(attempt, report.name),

@@ -11,14 +11,16 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.courses.models import Course
 from stepladder.learning.models import Completion
+from stepladder.library.models import Module
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
 from stepladder.people.queries import first_days
 from stepladder.records.queries import requirements_of, standing_counts
+from stepladder.records.watched import length_of
 from stepladder.web.margin import Panel, VerbLink
 from stepladder.web.templatetags.web import day
 
-__all__ = ["asked_panel", "certificate_verb", "late_verb", "record_verb", "standing_section"]
+__all__ = ["asked_panel", "certificate_verb", "late_verb", "record_verb", "standing_section", "watched_verb"]
 
 
 def record_verb(request: HttpRequest, person: Person) -> VerbLink | None:
@@ -38,6 +40,14 @@ def late_verb(request: HttpRequest, course: Course) -> VerbLink | None:
     if not policy.may(request.user, "open records"):
         return None
     return VerbLink("Who stands how", reverse("records:standing") + f"?course={course.public_id}")
+
+
+def watched_verb(request: HttpRequest, module: Module) -> VerbLink | None:
+    """From a module to what of it is seen; none for a kind of which nobody can say."""
+    newest = module.versions.first()
+    if newest is None or not length_of(newest):
+        return None
+    return VerbLink("What of it is seen", reverse("records:watched", args=[module.public_id]))
 
 
 def standing_section(request: HttpRequest, course: Course, on: date) -> Panel | None:

@@ -11,7 +11,7 @@ from django.db import transaction
 from stepladder import clock, identity
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
-from stepladder.config.demo import content, crew, history, paths, sessions
+from stepladder.config.demo import content, crew, history, paths, sessions, watching
 from stepladder.journal.actions import Named, record
 from stepladder.queue.actions import at_once
 from stepladder.search import index
@@ -51,6 +51,7 @@ def load(say: Callable[[str], None]) -> None:
         sessions.teach_in_rooms(today, history.PRESENT_DAYS)
         paths.make_paths(charts, today, history.PRESENT_DAYS)
         history.make_present(today, rng, learn)
+        watching.make_watching(today)
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
         crew.make_import(today)

@@ -15,7 +15,9 @@ from stepladder.courses import actions as courses
 from stepladder.courses.models import Course
 from stepladder.library import actions, storage
 from stepladder.library.deriving import process, work_out
+from stepladder.library.folders import make_folder
 from stepladder.library.models import Binder, Module, Upload
+from stepladder.library.sorting import move_modules
 from stepladder.library.tasks import work_out_upload
 
 __all__ = ["make_courses", "make_latest", "make_library"]
@@ -48,6 +50,14 @@ MODULES: list[tuple[str, str, str, int, str]] = [
     ("words-on-the-deck.md", "Words on the deck", "Deck", 3, "mooring, radio"),
     ("mustering-on-the-dunlin.png", "Mustering on the Dunlin", "Passengers", 1, "muster"),
     ("terminals.zip", "Our three terminals", "Passengers", 4, "terminals"),
+]
+
+
+# binder, folder, the modules in it
+FOLDERS: list[tuple[str, str, list[str]]] = [
+    ("Deck", "Fire", ["Muster list of your vessel", "The first two minutes", "Extinguishers and blankets"]),
+    ("Deck", "Loading", ["The vehicle deck plan", "Lashing a lorry, the slides", "What the car decks carry"]),
+    ("Deck", "Mooring", ["Lines under load", "Where a parting line goes", "Words on the deck"]),
 ]
 
 
@@ -208,6 +218,10 @@ def make_library(today: date) -> None:
             binders[name] = actions.create_binder(name=name, owner=owner, is_shared=is_shared, by=BY)
         for file, title, binder, minutes, tags in MODULES:
             _module(file, title, binders[binder], minutes, tags)
+        for binder, name, titles in FOLDERS:
+            folder = make_folder(binder=binders[binder], parent=None, name=name, by=BY)
+            chosen = list(Module.objects.filter(title__in=titles).select_related("binder", "folder"))
+            move_modules(modules=chosen, to=binders[binder], folder=folder, by=BY)
 
 
 def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> None:

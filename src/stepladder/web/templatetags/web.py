@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Sequence
 from datetime import date, datetime, timedelta
 from fractions import Fraction
 from typing import Any
@@ -163,6 +164,16 @@ def today_iso() -> str:
 def once_token() -> SafeString:
     """The hidden field that lets a form act once."""
     return format_html('<input type="hidden" name="once" value="{}">', secrets.token_urlsafe(16))
+
+
+# So many of a list are named.
+QUOTED = 4
+
+
+@register.filter
+def quoted_list(words: Sequence[str]) -> str:
+    """The first of some words, each in quotes: “line”, “lines”."""
+    return ", ".join(f"“{word}”" for word in words[:QUOTED])
 
 
 @register.filter
