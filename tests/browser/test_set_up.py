@@ -86,7 +86,7 @@ def test_from_nothing_to_forty_people_who_are_asked_for_a_course(empty, open_at,
     nele.fill(page.get_by_label("Name"), "Yard")
     nele.press(page.get_by_role("button", name="Make it"))
     names = ("season-briefing.pdf", "the-first-two-minutes.mp4", "extinguishers-and-blankets.zip")
-    nele.choose_files(page.get_by_label("Drop files here"), [FILES / name for name in names])
+    nele.choose_files(page.get_by_label("Drop files or whole folders here"), [FILES / name for name in names])
     table = page.get_by_role("table")
     expect(table.locator("tbody tr")).to_have_count(3, timeout=90000)
 

@@ -42,7 +42,7 @@ def test_from_a_file_to_proof(open_page, demo, tmp_path):
     broken = tmp_path / "broken.zip"
     broken.write_bytes(f.a_zip(href="gone.html"))
     names = ("extinguishers-and-blankets.zip", "passengers-on-the-stair.mp4", "season-briefing.pdf")
-    page.get_by_label("Drop files here").set_input_files([*(FILES / n for n in names), broken])
+    page.get_by_label("Drop files or whole folders here").set_input_files([*(FILES / n for n in names), broken])
     for title in ("Extinguishers and blankets", "Passengers on the stair", "New season briefing"):
         expect(page.locator("#uploads").get_by_role("link", name=title)).to_be_visible(timeout=90000)
     expect(page.locator("#uploads")).to_contain_text("“gone.html”, is not in the archive")

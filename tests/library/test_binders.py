@@ -36,7 +36,7 @@ def test_who_makes_a_binder_owns_it_and_it_needs_a_name(author, client):
     assert answer.url == reverse("library:binder", args=[binder.public_id])
     assert (binder.owner, binder.is_shared) == (author, True)
     page = client.get(answer.url).content.decode()
-    assert "Drop files here" in page
+    assert "Drop files or whole folders here" in page
     assert "made the binder" in page
 
 
@@ -72,7 +72,7 @@ def test_who_only_uses_a_binder_sees_its_modules_and_changes_nothing(author, cli
     module = f.a_module("Lines", binder=binder)
     page = client.get(reverse("library:binder", args=[binder.public_id])).content.decode()
     assert "Lines" in page
-    assert "Drop files here" not in page
+    assert "Drop files or whole folders here" not in page
     page = client.get(reverse("library:module", args=[module.public_id])).content.decode()
     assert "Withdraw" not in page
     for name, public_id in (

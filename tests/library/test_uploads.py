@@ -13,8 +13,9 @@ from stepladder.config import demo
 from stepladder.library import actions, archives, models, storage, tasks, tidying, uploads
 from stepladder.library.checking import media_problems
 from stepladder.library.errors import InUse, LibraryError
+from stepladder.library.folders import trail_of
 from stepladder.library.kinds import Material
-from stepladder.library.models import Module, PackageFile, Upload
+from stepladder.library.models import Folder, Module, PackageFile, Upload
 from stepladder.search import index
 from tests import factories as f
 from tests.reading import page_text
@@ -392,11 +393,12 @@ def test_the_same_file_twice_is_said_and_what_is_done_goes_out_of_sight(
     )
     shown = reverse("library:progress", args=[binder.public_id])
     page = page_text(client.get(shown))
-    assert "muster-list.pdf, " in page
+    assert f"{first.module.title}</a> has arrived and can be used." in page
     assert "Muster list (2).pdf, " in page
     for age, left in ((models.DONE_SHOWN, [second]), (models.SAID_SHOWN, [])):
         Upload.objects.update(beat_at=clock.now() - age - timedelta(seconds=1))
-        assert client.get(shown).context["uploads"] == left
+        context = client.get(shown).context
+        assert [*context["arrived"], *context["uploads"]] == left
 
 
 @pytest.mark.parametrize(
@@ -413,3 +415,69 @@ def test_the_same_file_twice_is_said_and_what_is_done_goes_out_of_sight(
 )
 def test_a_title_is_never_what_a_program_writes_where_there_is_none(own, name, title):
     assert Material(Path("x"), name, "application/pdf").title_or(own) == title
+
+
+def announce_into(client, binder, name, size, **more):
+    said = {"filename": name, "binder": binder.public_id, **more}
+    header = ",".join(f"{key} {base64.b64encode(value.encode()).decode()}" for key, value in said.items())
+    return client.post(UPLOADS, headers={"Upload-Length": str(size), "Upload-Metadata": header})
+
+
+def test_the_tree_of_a_dropped_folder_becomes_folders(client, binder, django_capture_on_commit_callbacks):
+    for name, path in (("a.pdf", "Deck papers/Mooring"), ("b.pdf", "Deck papers"), ("c.pdf", "../..//Deck papers")):
+        with django_capture_on_commit_callbacks(execute=True):
+            answer = announce_into(client, binder, name, len(pdf()), path=path)
+            send(client, answer.headers["Location"], pdf(), 0)
+    places = {m.versions.get().file_name: [one.name for one in trail_of(m.folder)] for m in Module.objects.all()}
+    assert places == {"a.pdf": ["Deck papers", "Mooring"], "b.pdf": ["Deck papers"], "c.pdf": ["Deck papers"]}
+    assert Folder.objects.count() == 2
+
+
+def test_a_binders_room_is_said_before_anything_is_sent(client, binder, django_capture_on_commit_callbacks):
+    bring_whole(client, binder, django_capture_on_commit_callbacks, "a.pdf")
+    binder.quota_mb = 1
+    binder.save()
+    room = reverse("library:room", args=[binder.public_id])
+    assert client.post(room, {"bytes": 900_000}).json() == {"says": ""}
+    said = client.post(room, {"bytes": 5 * 1024**2}).json()["says"]
+    assert "has room for 1 MB of files, and 0 MB are left; these are 5 MB." in said
+    refused = announce_into(client, binder, "big.pdf", 5 * 1024**2)
+    assert (refused.status_code, refused.content.decode()) == (413, said)
+
+
+def bring_whole(client, binder, captured, name, body=None):
+    with captured(execute=True):
+        upload = bring(client, binder, name, body or pdf())
+    upload.refresh_from_db()
+    return upload
+
+
+def settle(client, upload, choice):
+    return client.post(reverse("library:settle", args=[upload.public_id]), {"choice": choice})
+
+
+def test_of_the_very_same_file_only_one_is_kept_if_one_says_so(client, binder, django_capture_on_commit_callbacks):
+    bring_whole(client, binder, django_capture_on_commit_callbacks, "Lines.pdf")
+    again = bring_whole(client, binder, django_capture_on_commit_callbacks, "Other name.pdf")
+    assert (again.likeness, again.twin.versions.get().file_name) == ("same", "Lines.pdf")
+    settle(client, again, "other")
+    assert [m.state for m in Module.objects.order_by("pk")] == ["released", "deleted"]
+    assert "This is settled already." in settle(client, again, "both").headers["HX-Trigger-After-Swap"]
+
+
+def test_a_file_of_the_same_name_becomes_a_newer_version_if_one_says_so(
+    client, binder, django_capture_on_commit_callbacks
+):
+    first = bring_whole(client, binder, django_capture_on_commit_callbacks, "Lines.pdf")
+    newer = bring_whole(client, binder, django_capture_on_commit_callbacks, "Lines.pdf", pdf() + b"\n% newer\n")
+    assert newer.likeness == "name"
+    assert "was made of a file of the same name. Is this a newer version of it?" in newer.message
+    settle(client, newer, "version")
+    module = Module.objects.get()
+    assert (module, [v.number for v in module.versions.all()]) == (first.module, [2, 1])
+    # In a course by now it stays what it is.
+    third = bring_whole(client, binder, django_capture_on_commit_callbacks, "Lines.pdf", pdf() + b"\n% newest\n")
+    f.a_draft("Fire", [third.module])
+    assert "is a step of a course by now" in settle(client, third, "version").headers["HX-Trigger-After-Swap"]
+    settle(client, third, "both")
+    assert Module.objects.count() == 2

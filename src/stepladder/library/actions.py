@@ -20,13 +20,14 @@ from stepladder.library.deriving import keep_derived, keep_passages
 from stepladder.library.errors import InUse, NothingToRelease
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.kinds.package import DONE_WHEN
-from stepladder.library.models import Binder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
+from stepladder.library.models import Binder, Folder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
 from stepladder.library.use import courses_with
 from stepladder.web.sheets import TOUCHED, touch
 
 __all__ = [
     "about",
     "add_version",
+    "become_version",
     "create_binder",
     "create_draft",
     "create_module",
@@ -57,11 +58,13 @@ def create_binder(*, name: str, owner: Account, by: Actor, is_shared: bool = Tru
 
 
 @transaction.atomic
-def rename_binder(*, binder: Binder, revision: int | None, name: str, is_shared: bool, by: Actor) -> Binder:
-    """Name, and whether others may use what is in it. Raises NewerChange."""
+def rename_binder(
+    *, binder: Binder, revision: int | None, name: str, is_shared: bool, by: Actor, quota_mb: int | None = None
+) -> Binder:
+    """Name, whether others may use what is in it, and how much room its files have. Raises NewerChange."""
     policy.require(by, "change modules", binder)
     touch(binder, revision=revision, by_name=by.name)
-    binder.name, binder.is_shared = name, is_shared
+    binder.name, binder.is_shared, binder.quota_mb = name, is_shared, quota_mb
     binder.save()
     record("edit_binder", by=by, about=Named("binder", binder.public_id, name))
     return binder
@@ -109,11 +112,13 @@ def create_module(
     by: Actor,
     original: StoredFile | None = None,
     file_name: str = "",
+    folder: Folder | None = None,
 ) -> ModuleVersion:
     """A module with its first version, usable at once; without an *original* it was made here, of no file."""
     policy.require(by, "change modules", binder)
     module = Module.objects.create(
         binder=binder,
+        folder=folder,
         kind=kind.name,
         title=worked.title,
         description=worked.description,
@@ -159,6 +164,25 @@ def add_version(
         module.save(update_fields=["minutes"])
     entry = record("add_version", by=by, about=about(module), data={"number": number})
     events.announce(events.ModuleProcessed(module.pk), entry.act)
+    return version
+
+
+@transaction.atomic
+def become_version(*, version: ModuleVersion, of: Module, by: Actor) -> ModuleVersion:
+    """The only version of one module becomes the newest of another, and the module it was of is gone."""
+    module = version.module
+    policy.require(by, "change modules", module)
+    policy.require(by, "change modules", of)
+    newest = of.versions.order_by("-number").values_list("number", flat=True).first() or 0
+    version.module, version.number = of, newest + 1
+    version.save(update_fields=["module", "number"])
+    Module.objects.filter(pk=of.pk).update(newest_at=version.made_at)
+    Upload.objects.filter(module=module).update(module=of)
+    key = module.pk
+    module.delete()
+    entry = record("add_version", by=by, about=about(of), data={"number": version.number})
+    events.announce(events.ModuleProcessed(of.pk), entry.act)
+    events.announce(events.ModuleProcessed(key), entry.act)
     return version
 
 

@@ -65,10 +65,9 @@ def _copy(module: Module, newest: ModuleVersion, to: Binder, folder: Folder | No
         original=newest.original,
         file_name=newest.file_name,
         by=by,
+        folder=folder,
     )
     copied = version.module
-    copied.folder = folder
-    copied.save(update_fields=["folder"])
     copied.tags.set(module.tags.all())
     for copy_from, copy_to in (
         (storage.derived_folder(newest), storage.derived_folder(version)),

@@ -18,8 +18,12 @@ __all__ = ["BinderForm", "DoneWhenForm", "FolderForm", "ManyForm", "ModuleForm"]
 class BinderForm(CommonForm, forms.ModelForm[Binder]):
     class Meta:
         model = Binder
-        fields = ("name", "is_shared")
-        labels = {"name": "Name", "is_shared": "Every author may put these modules into courses"}
+        fields = ("name", "is_shared", "quota_mb")
+        labels = {
+            "name": "Name",
+            "is_shared": "Every author may put these modules into courses",
+            "quota_mb": "Room for its files, in MB; empty for no limit",
+        }
 
 
 class ModuleForm(CommonForm, forms.ModelForm[Module]):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -15,6 +15,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.lengths import LENGTHS
+from stepladder.core.numbers import whole_number
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
 from stepladder.library import actions, copying, finding, folders, marks, queries, sorting, uploads
@@ -232,7 +233,10 @@ def edit_binder(request: HttpRequest, public_id: str) -> HttpResponse:
 def _uploads(request: HttpRequest, binder: Binder) -> dict[str, Any]:
     uploads = queries.recent_uploads(request.user, binder)
     busy = any(u.state in (Upload.State.WAITING, Upload.State.WORKING) for u in uploads)
-    return {"binder": binder, "uploads": uploads, "busy": busy}
+    arrived = [u for u in uploads if u.state == Upload.State.DONE and u.module and not u.message]
+    shown = [u for u in uploads if u not in arrived]
+    halted = any(u.state == Upload.State.RECEIVING for u in uploads)
+    return {"binder": binder, "uploads": shown, "arrived": arrived, "busy": busy, "halted": halted}
 
 
 def progress(request: HttpRequest, public_id: str) -> HttpResponse:
@@ -255,6 +259,38 @@ def try_again(request: HttpRequest, public_id: str) -> HttpResponse:
         response = render(request, "library/uploads.html", _uploads(request, upload.binder))
         return toasts.say_now(response, str(refusal), is_trouble=True)
     return render(request, "library/uploads.html", _uploads(request, upload.binder))
+
+
+@require_POST
+def settle(request: HttpRequest, public_id: str) -> HttpResponse:
+    """What becomes of a file that is like another."""
+    upload = get_object_or_404(Upload.objects.select_related("binder", "module", "twin"), public_id=public_id)
+    try:
+        uploads.settle_likeness(upload=upload, choice=request.POST.get("choice", ""), by=account_of(request))
+    except LibraryError as refusal:
+        response = render(request, "library/uploads.html", _uploads(request, upload.binder))
+        return toasts.say_now(response, str(refusal), is_trouble=True)
+    response = render(request, "library/uploads.html", _uploads(request, upload.binder))
+    response.headers["HX-Trigger"] = "worked-out"
+    return response
+
+
+@require_POST
+def room(request: HttpRequest, public_id: str) -> JsonResponse:
+    """Whether so many bytes would find room in a binder; asked before anything is sent."""
+    found = _binder(request, public_id)
+    size = whole_number(request.POST.get("bytes", "")) or 0
+    try:
+        uploads.check_room(binder=found, size=size, by=account_of(request))
+    except LibraryError as refusal:
+        return JsonResponse({"says": str(refusal)})
+    return JsonResponse({"says": ""})
+
+
+def sending(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A small window that goes on sending files to a binder while one works on other pages."""
+    found = _binder(request, public_id)
+    return render(request, "library/sending.html", {"binder": found, **_uploads(request, found)})
 
 
 @require_POST

@@ -20,6 +20,8 @@ class Binder(Sheet):
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="binders")
     co_editors = models.ManyToManyField(settings.AUTH_USER_MODEL, blank=True, related_name="co_edited_binders")
     is_shared = models.BooleanField(default=True)
+    # For the files of all that is in it, in MB; None: as much as the disk has.
+    quota_mb = models.PositiveIntegerField(null=True, blank=True)
 
     class Meta:
         ordering = ("name",)
@@ -201,6 +203,10 @@ class Upload(models.Model):
         DONE = "done", "ready"
         REFUSED = "refused", "refused"
 
+    class Likeness(models.TextChoices):
+        SAME = "same", "the very same file"
+        NAME = "name", "a file of the same name"
+
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="uploads")
     binder = models.ForeignKey(Binder, on_delete=models.CASCADE, related_name="uploads")
@@ -218,6 +224,9 @@ class Upload(models.Model):
     beat_at = models.DateTimeField(default=clock.now)
     created_at = models.DateTimeField(default=clock.now)
     is_dismissed = models.BooleanField(default=False)
+    # Another module that is the very same file (SAME), or whose newest file has the same name (NAME): which of them is meant?
+    twin = models.ForeignKey(Module, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+    likeness = models.CharField(max_length=4, choices=Likeness.choices, blank=True)
     # Refused by something unexpected: the file is still there, and can be worked out once more.
     can_try_again = models.BooleanField(default=False)
 

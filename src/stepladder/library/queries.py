@@ -99,11 +99,15 @@ def halted_uploads() -> QuerySet[Upload]:
     return under_way.filter(beat_at__lt=clock.now() - HALTED).select_related("binder")
 
 
+# Of hundreds on their way at once so many lines are shown; those that arrived are one sentence.
+UPLOADS_SHOWN = 400
+
+
 def recent_uploads(account: Any, binder: Binder) -> list[Upload]:
     """Uploads into a binder that are on their way, failed, or were done a short while ago and not yet put out of sight."""
-    shown = Upload.objects.filter(binder=binder, is_dismissed=False).select_related("module")
+    shown = Upload.objects.filter(binder=binder, is_dismissed=False).select_related("module", "twin")
     if not policy.may(account, "change modules", binder):
         shown = shown.filter(account=account)
     now = clock.now()
     gone = Q(message="", beat_at__lt=now - DONE_SHOWN) | Q(beat_at__lt=now - SAID_SHOWN)
-    return list(shown.exclude(gone, state=Upload.State.DONE)[:20])
+    return list(shown.exclude(gone, state=Upload.State.DONE)[:UPLOADS_SHOWN])

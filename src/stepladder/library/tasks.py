@@ -15,7 +15,7 @@ from stepladder.accounts import policy
 from stepladder.library import actions, storage
 from stepladder.library.deriving import PARSERS, derive_anew, process, work_out
 from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
-from stepladder.library.models import Module, ModuleVersion, Upload
+from stepladder.library.models import Module, ModuleState, ModuleVersion, Upload
 from stepladder.library.parsing.bounded import Unforeseen
 from stepladder.queue.actions import Queue, later
 from stepladder.search import index
@@ -46,17 +46,27 @@ def work_out_upload(upload_id: int) -> None:
     except Exception as error:
         _give_up_unexpected(upload, error)
     else:
-        _end(upload, Upload.State.DONE, _twin_of(version, upload))
+        _end(upload, *_likeness_of(version, upload))
         storage.incoming(upload).unlink(missing_ok=True)
 
 
-def _twin_of(version: ModuleVersion, upload: Upload) -> str:
-    """Where the very same file is already, among what its uploader sees; empty where it is nowhere else."""
-    shown = policy.visible(upload.account, "see modules", Module.objects.exclude(pk=version.module_id))
-    twin = shown.filter(versions__original=version.original).select_related("binder").order_by("pk").first()
-    if version.original is None or twin is None:
-        return ""
-    return f"The very same file is “{twin.title}” in the binder “{twin.binder.name}” already. Is one of them enough?"
+def _likeness_of(version: ModuleVersion, upload: Upload) -> tuple[str, Module | None, str]:
+    """Which module that its uploader sees it is like, how, and the question in words; nothing where it is like none."""
+    others = policy.visible(upload.account, "see modules", Module.objects.exclude(pk=version.module_id))
+    others = others.exclude(state=ModuleState.DELETED).select_related("binder").order_by("pk")
+    if version.original is None or version.number > 1:
+        return "", None, ""
+    if twin := others.filter(versions__original=version.original).first():
+        said = (
+            f"The very same file is “{twin.title}” in the binder “{twin.binder.name}” already. Is one of them enough?"
+        )
+        return Upload.Likeness.SAME, twin, said
+    editable = policy.visible(upload.account, "change modules", others)
+    named = editable.filter(binder=version.module.binder, kind=version.module.kind)
+    if twin := named.filter(versions__file_name=version.file_name).first():
+        said = f"“{twin.title}” was made of a file of the same name. Is this a newer version of it?"
+        return Upload.Likeness.NAME, twin, said
+    return "", None, ""
 
 
 def _give_up_unexpected(upload: Upload, error: Exception) -> None:
@@ -121,14 +131,17 @@ def _version_of(upload: Upload) -> ModuleVersion:
                 original=original,
                 file_name=upload.file_name,
                 by=upload.account,
+                folder=upload.folder,
             )
         upload.module = version.module
         upload.save(update_fields=["module"])
     return version
 
 
-def _end(upload: Upload, state: str, message: str) -> None:
-    Upload.objects.filter(pk=upload.pk).update(state=state, message=message, beat_at=clock.now())
+def _end(upload: Upload, likeness: str, twin: Module | None, message: str) -> None:
+    Upload.objects.filter(pk=upload.pk).update(
+        state=Upload.State.DONE, message=message, likeness=likeness, twin=twin, beat_at=clock.now()
+    )
 
 
 # So many versions a piece: between two of them other work of the queue has its turn.

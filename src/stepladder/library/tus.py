@@ -59,8 +59,17 @@ def uploads(request: HttpRequest) -> HttpResponse:
         return _answer(400, "The length of the file was not announced.")
     # The name is for people; on disk the upload has a name of its own. Slashes would only mislead.
     name = said.get("filename", "").replace("\\", "/").rsplit("/", 1)[-1].replace("\x00", "") or "file"
+    folder = binder.folders.filter(public_id=said.get("folder", "")).first()
     try:
-        upload = begin_upload(binder=binder, name=name, size=length, by=by, replaces=replaces)
+        upload = begin_upload(
+            binder=binder,
+            name=name,
+            size=length,
+            by=by,
+            replaces=replaces,
+            folder=folder,
+            inside=[part for part in said.get("path", "").replace("\\", "/").split("/") if part not in ("", ".", "..")],
+        )
     except LibraryError as refusal:
         return _answer(413, str(refusal))
     return _answer(201, Location=reverse("library:upload", args=[upload.public_id]), Upload_Offset="0")
