@@ -79,7 +79,8 @@ def bring_a_file_in(page):
     page.get_by_label("Name").fill("Of this week")
     page.get_by_role("button", name="Make it").click()
     ines.choose_files(
-        page.get_by_label("Drop files or whole folders here"), ROOT / "src/stepladder/config/demo/files/season-briefing.pdf"
+        page.get_by_label("Drop files or whole folders here"),
+        ROOT / "src/stepladder/config/demo/files/season-briefing.pdf",
     )
     expect(page.get_by_role("table").get_by_role("link", name="New season briefing")).to_be_visible(timeout=90000)
     return ines

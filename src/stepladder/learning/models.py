@@ -106,6 +106,34 @@ class Attempt(models.Model):
         return f"{self.enrolment_id} at {self.module_id}, {self.number}"
 
 
+class Stretch(models.Model):
+    """A stretch of time that somebody spent on an attempt (core.time_spent). Of a package, one for each launch of a part.
+
+    Kept as it was told; that no moment counts twice is reckoned where it is reported (rule 16).
+    """
+
+    attempt = models.ForeignKey(Attempt, on_delete=models.CASCADE, related_name="stretches")
+    # Of a package: the part and the launch; of what is played in the page, nothing.
+    source = models.CharField(max_length=250, blank=True)
+    began_at = models.DateTimeField()
+    ended_at = models.DateTimeField()
+    # Of a package: its first commit, and what of the time since was idle, in seconds.
+    first_at = models.DateTimeField(null=True, blank=True)
+    idle_seconds = models.FloatField(default=0)
+
+    class Meta:
+        verbose_name_plural = "stretches"
+        indexes = (models.Index(fields=["attempt", "ended_at"], name="stretch_by_attempt"),)
+        constraints = (
+            models.UniqueConstraint(
+                fields=["attempt", "source"], condition=~Q(source=""), name="one_stretch_of_a_launch"
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.attempt_id}: {self.began_at} to {self.ended_at}"
+
+
 class StepDone(Fact):
     """That a step of an enrolment is done: the instant and day it counts from, and its score. Undone, it is revoked.
 

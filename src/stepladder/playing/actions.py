@@ -22,6 +22,7 @@ from stepladder.core.coverage import (
 )
 from stepladder.learning.actions import check_place, finish_step, keep_attempt
 from stepladder.learning.models import Attempt
+from stepladder.learning.time_spent import MOST_SECONDS, add_time
 from stepladder.playing.reading import Report
 from stepladder.refusals import Refusal
 
@@ -160,17 +161,14 @@ def report_pages(*, attempt: Attempt, report: Report, by: Any) -> Attempt:
     return attempt
 
 
-# More than a page can pass between two reports that it makes as it plays.
-MOST_SECONDS = 600
-
-
 def _keep(attempt: Attempt, data: dict[str, Any], report: Report, *, is_done: bool, by: Any) -> None:
     keep_attempt(
         attempt=attempt,
         data=data,
-        seconds=attempt.seconds + max(0, min(report.seconds, MOST_SECONDS)),
+        seconds=attempt.seconds + round(max(0, min(report.seconds, MOST_SECONDS))),
         status="completed" if is_done else "incomplete",
         score=None,
     )
+    add_time(attempt=attempt, seconds=report.seconds, ago=report.ago)
     if is_done:
         finish_step(attempt=attempt, score=None, by=by)

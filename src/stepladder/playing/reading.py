@@ -30,13 +30,14 @@ class Unreadable(Exception):
 class Report:
     """What a player reports: stretches in media time or (page, seconds), where one is, and the seconds that passed.
 
-    *name*: what the page calls this report; sent again after a lost line it is the same one.
+    *name*: what the page calls this report; sent again after a lost line it is the same one. *ago*: how many seconds ago it was made.
     """
 
     pairs: list[tuple[float, float]]
     at: float
-    seconds: int
+    seconds: float
     name: str = ""
+    ago: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -64,7 +65,8 @@ def read_report(body: bytes) -> Report:
     name = sent.get("name", "")
     if not isinstance(name, str) or len(name) > LONGEST_NAME:
         raise Unreadable(f"“name” is text of at most {LONGEST_NAME} signs")
-    return Report([_pair(pair) for pair in pairs], _number(sent, "at"), int(_number(sent, "seconds", 0)), name)
+    seconds, ago = _number(sent, "seconds", 0), _number(sent, "ago", 0)
+    return Report([_pair(pair) for pair in pairs], _number(sent, "at"), seconds, name, ago)
 
 
 def read_commit(body: bytes) -> Commit:

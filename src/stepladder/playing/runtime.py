@@ -18,6 +18,7 @@ from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.learning.actions import check_place, finish_step, keep_attempt
 from stepladder.learning.models import Attempt, StepDone
+from stepladder.learning.time_spent import add_launch_time
 from stepladder.library.models import ModuleVersion
 from stepladder.playing.models import ScoState, part_keys
 from stepladder.playing.reading import Commit
@@ -199,8 +200,14 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
     if sum(len(key) + len(str(value)) for key, value in state.values.items()) > MOST_KEPT:
         raise TooMuch
     row.keep(state)
-    row.is_done = row.is_done or _judged(attempt, row, asks).is_done
+    judged = _judged(attempt, row, asks)
+    row.is_done = row.is_done or judged.is_done
     row.save()
+    if rank == 0:
+        # What it reports of this launch; nothing is what a package says that keeps no time.
+        session = judged.seconds - row.base_seconds
+        source = f"{part}:{row.launch}"[:250]
+        add_launch_time(attempt=attempt, source=source, reported=session if session > 0 else None)
     _roll_up(attempt, row.mode)
 
 

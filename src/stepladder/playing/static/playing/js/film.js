@@ -12,12 +12,13 @@ let fresh = [];
 const told = [];
 let from = null;
 let last = 0;
-let since = null;
+// Seconds that were lived: what was played by its speed.
 let lived = 0;
 
 const played = () => Array.from({ length: film.played.length }, (_, n) => [film.played.start(n), film.played.end(n)]);
 const close = (to) => {
   if (from !== null && to > from) {
+    lived += (to - from) / (film.playbackRate || 1);
     // What goes on where the last one ended is the same stretch.
     if (fresh.length && fresh.at(-1)[1] === from) fresh[fresh.length - 1] = [fresh.at(-1)[0], to];
     else fresh.push([from, to]);
@@ -39,14 +40,9 @@ film.addEventListener("timeupdate", () => {
 });
 film.addEventListener("playing", () => { if (from === null) from = last = film.currentTime; });
 film.addEventListener("seeking", () => close(last));
-const live = () => {
-  if (since !== null) lived += (Date.now() - since) / 1000;
-  since = film.paused ? null : Date.now();
-};
 const tell = (leaving = false) => {
   // Before its data is there a film stands at 0, which is not where one stopped.
   if (!film.readyState) return;
-  live();
   // While it jumps, where it stands is where it jumps to.
   if (film.seeking) close(last);
   else if (from !== null) {
@@ -56,8 +52,8 @@ const tell = (leaving = false) => {
   }
   fresh.push(...missed());
   if (!fresh.length && !leaving) return;
-  const seconds = Math.round(lived);
-  lived -= seconds;
+  const seconds = Math.round(lived * 10) / 10;
+  lived = 0;
   while (fresh.length > MOST) { const some = fresh.splice(0, MOST); told.push(...some); stage.report({ played: some, at: film.currentTime, seconds: 0 }); }
   const news = fresh.splice(0);
   told.push(...news);
@@ -67,7 +63,8 @@ film.addEventListener("loadedmetadata", () => {
   const at = Number(film.dataset.at);
   if (at > 0 && at < film.duration - 1) film.currentTime = at;
 }, { once: true });
-film.addEventListener("playing", live);
+// What was played before the speed changes was played at the old one.
+film.addEventListener("ratechange", () => { if (from !== null && !film.seeking) { close(film.currentTime); from = last = film.currentTime; } });
 for (const kind of ["pause", "ended"]) film.addEventListener(kind, () => tell());
 setInterval(tell, 5000);
 window.addEventListener("pagehide", () => tell(true));

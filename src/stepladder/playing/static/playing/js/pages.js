@@ -18,9 +18,22 @@ let openSince = Date.now();
 const seconds = (since) => (Date.now() - since) / 1000;
 
 // --- what counts
+// Time counts while the page is in view; where nothing happened for five minutes one is away, and these five still count.
+const IDLE = 300000;
+let happened = Date.now();
+for (const kind of ["pointermove", "keydown", "scroll", "touchstart", "wheel"]) {
+  document.addEventListener(kind, () => {
+    const moment = Date.now();
+    // Whoever comes back after being away begins anew.
+    if (moment - happened > IDLE && !document.hidden) { send(true); openSince = moment; }
+    happened = moment;
+  }, { passive: true, capture: true });
+}
 const send = (leaving = false) => {
-  const spent = document.hidden && !leaving ? 0 : Math.min(Math.round(seconds(openSince)), 600);
-  if (!pending.length && !leaving) return;
+  const until = Math.min(Date.now(), happened + IDLE);
+  const spent = document.hidden && !leaving ? 0 : Math.min(Math.max(0, Math.round((until - openSince) / 100) / 10), 600);
+  // Without news time is told once a minute, so that none is lost.
+  if (!pending.length && !leaving && spent < 60) return;
   const news = pending.splice(0);
   openSince = Date.now();
   stage.report({ pages: news, at: now || 1, seconds: spent }, leaving);

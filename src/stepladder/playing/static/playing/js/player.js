@@ -65,7 +65,7 @@ const sendOne = async (name, item) => {
   if (Date.now() - item.at > KEPT) { store.drop(name); return true; }
   underWay = name;
   try {
-    const answer = await post(item.body);
+    const answer = await post({ ...item.body, ago: Math.max(0, Math.round((Date.now() - (item.ended ?? item.at)) / 1000)) });
     const said = await answer.json();
     if (answer.ok) { store.drop(name); heard(said); return true; }
     trouble(said.says);
@@ -102,10 +102,10 @@ stage.report = (what, leaving = false) => {
   // What could not be sent grows by what comes after it, so that an hour without a line is told in a few words.
   const last = store.all().at(-1);
   const grown = last && memory.has(last[0]) && last[0] !== underWay && merged(last[1].body, what);
-  if (grown) store.put(last[0], { at: last[1].at, body: grown });
+  if (grown) store.put(last[0], { at: last[1].at, ended: Date.now(), body: grown });
   else {
     const name = Math.random().toString(36).slice(2, 10);
-    store.put(name, { at: Date.now(), body: { ...what, name } });
+    store.put(name, { at: Date.now(), ended: Date.now(), body: { ...what, name } });
   }
   if (!leaving) { flush(); return; }
   // Nobody is there to hear the answer: what is still on the shelf is told again by the next page, and counted once.
