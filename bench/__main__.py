@@ -28,6 +28,8 @@ def main(arguments: list[str]) -> int:
         ["assigning", *map(str, MANY)],
         ["commits", "200", "20"],
         ["uploads", "500"],
+        ["finding", "50"],
+        ["finding", "50000"],
         ["start"],
         ["board", *map(str, MANY), str(COURSES)],
         ["story", *map(str, MANY), str(COURSES), str(MUCH)],
@@ -59,6 +61,7 @@ def _one(arguments: list[str]) -> int:
             booking,
             commits,
             effects,
+            finding,
             imports,
             pages,
             sessions,
@@ -85,6 +88,8 @@ def _one(arguments: list[str]) -> int:
             lines = commits.run(int(numbers[0]), int(numbers[1]))
         elif name == "uploads":
             lines = uploads.run(int(numbers[0]))
+        elif name == "finding":
+            lines = finding.run(int(numbers[0]))
         elif name == "start":
             lines = start.run()
         elif name == "story":
@@ -104,7 +109,7 @@ def _one(arguments: list[str]) -> int:
             lines = [f"{held:,} sessions, {count:,} people", *_pages(sessions.run(count, units, held))]
         else:
             print(
-                f"There is no benchmark “{name}”: assigning, board, booking, commits, effects, imports, pages, sessions, start, "
+                f"There is no benchmark “{name}”: assigning, board, booking, commits, effects, finding, imports, pages, sessions, start, "
                 "story, uploads.",
                 file=sys.stderr,
             )

@@ -21,7 +21,7 @@ from stepladder.library.permissions import in_edited_binder
 from stepladder.library.queries import ModuleRow, module_rows, newest_of, newest_versions
 from stepladder.library.use import is_used
 from stepladder.search import index
-from stepladder.web.tables import LazyRows
+from stepladder.web.tables import PER_PAGE, LazyRows
 
 __all__ = ["AGES", "WHOSE", "Filters", "FoundModules", "Hit", "find", "first_rows", "modules_of"]
 
@@ -136,22 +136,27 @@ class FoundModules(LazyRows[ModuleRow]):
     def __init__(self, modules: QuerySet[Module], text: str) -> None:
         self.modules, self.text = modules, text
         self.instead: dict[str, list[str]] = {}
+        self._asked: tuple[int, int] = (0, 0)
+        self._found: index.Ranking | None = None
         self._total: int | None = None
 
     def _ranking(self, start: int, stop: int) -> index.Ranking:
-        order = ["-newest_at", "title"]
-        found = index.rank("module", self.text, self.modules, order=order, offset=start, limit=stop - start)
-        self.instead = found.instead
-        return found
+        """The hits between two places, looked for once: how many there are in all comes with the first page of them."""
+        if self._found is None or not self._asked[0] <= start <= stop <= self._asked[1]:
+            order = ["-newest_at", "title"]
+            self._found = index.rank("module", self.text, self.modules, order=order, offset=start, limit=stop - start)
+            self._asked, self.instead = (start, stop), self._found.instead
+        return self._found
 
     def __len__(self) -> int:
         if self._total is None:
-            self._total = self._ranking(0, 1).total
+            self._total = self._ranking(0, PER_PAGE).total
         return self._total
 
     def made(self, start: int, stop: int) -> list[ModuleRow]:
         ranking = self._ranking(start, stop)
-        keys = [row.key for row in ranking.rows]
+        found = ranking.rows[start - self._asked[0] : stop - self._asked[0]]
+        keys = [row.key for row in found]
         read = {m.pk: m for m in newest_versions(Module.objects.filter(pk__in=keys).select_related("binder", "folder"))}
         rows = module_rows([read[key] for key in keys if key in read])
         hits = _hits([row.module for row in rows], ranking.looked_for)

@@ -193,27 +193,28 @@ def rank(
     names = ["pk", *(name.lstrip("-") for name in order)]
     seen, values = among.order_by().values_list(*names).query.sql_with_params()
     columns = ", ".join(f"c{n}" for n in range(len(names)))
-    parts, more = [f"seen({columns}) AS MATERIALIZED ({seen})"], list[Any](values)
+    hits, more = list[str](), list[Any]()
     with connection.cursor() as cursor:
         instead = {word: near for word in words if (near := _instead(cursor, word, kind, among)) is not None}
         for n, word in enumerate(words):
             terms, share = instead.get(word, [word]), 1 if word in instead else HALF
-            union = " UNION ALL ".join(
-                f"SELECT rowid AS r, {share * weight} AS s FROM search_document "  # noqa: S608 - fields of the core, marks only
-                "WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s"
-                for weight in WEIGHTS.values()
-            )
-            parts.append(f"w{n} AS (SELECT r - {_base(kind)} AS k, MAX(s) AS s FROM ({union}) GROUP BY r)")  # noqa: S608 - as above
             begins = word in instead and len(word) >= LEAST_BEGINNING
-            for field in WEIGHTS:
+            for field, weight in WEIGHTS.items():
+                hits.append(
+                    f"SELECT rowid - {_base(kind)}, {n}, {share * weight} FROM search_document "  # noqa: S608 - numbers of the core, marks only
+                    "WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s"
+                )
                 more += [_match(field, terms, word if begins else ""), *_bounds(kind)]
-        joins = " ".join(f"JOIN w{n} ON w{n}.k = seen.c0" for n in range(len(words)))
-        total = " + ".join(f"w{n}.s" for n in range(len(words)))
         by = "".join(f", seen.c{n + 1}{' DESC' if name.startswith('-') else ''}" for n, name in enumerate(order))
         cursor.execute(
-            f"WITH {', '.join(parts)} SELECT seen.c0, {total} AS score, COUNT(*) OVER () FROM seen {joins} "  # noqa: S608 - as above
-            f"ORDER BY score DESC{by}, seen.c0 LIMIT %s OFFSET %s",
-            [*more, limit, offset],
+            f"WITH hit(k, w, s) AS ({' UNION ALL '.join(hits)}), "  # noqa: S608 - as above
+            "best(k, s) AS (SELECT k, MAX(s) FROM hit GROUP BY k, w), "
+            "scored(k, score) AS (SELECT k, SUM(s) FROM best GROUP BY k HAVING COUNT(*) = %s), "
+            # Looked up for each hit: read whole, it would cost as much as there are rows, however few are found.
+            f"seen({columns}) AS NOT MATERIALIZED ({seen}) "
+            "SELECT seen.c0, scored.score, COUNT(*) OVER () FROM scored JOIN seen ON seen.c0 = scored.k "
+            f"ORDER BY scored.score DESC{by}, seen.c0 LIMIT %s OFFSET %s",
+            [*more, len(words), *values, limit, offset],
         )
         rows = cursor.fetchall()
     return Ranking([Ranked(key, score) for key, score, _ in rows], rows[0][2] if rows else 0, words, instead)
