@@ -172,3 +172,19 @@ def test_marks_are_ones_own(deck, client):
     other = f.an_account("author")
     client.force_login(other)
     assert not client.get(home, {"whose": "marked"}).context["rows"]
+
+
+def test_a_version_says_what_is_new_and_an_earlier_one_is_made_the_newest_again(deck, client, media, tmp_path):
+    package = a_package(tmp_path, "Fire")
+    version = package.versions.get()
+    f.a_version(package, 2, {"scos": [], "standard": "scorm12"})
+    change = reverse("library:change_version", args=[package.public_id, 1])
+    said = page_text(client.post(change, {"do": "note", "note": "The first one"}, follow=True))
+    assert 'value="The first one"' in said
+    said = page_text(client.post(change, {"do": "restore"}, follow=True))
+    assert "Version 3 is version 1 again. Released editions keep theirs." in said
+    newest = package.versions.get(number=3)
+    assert (newest.data, newest.note) == (version.data, "Version 1 again")
+    assert newest.package_files.count() == version.package_files.count() > 0
+    again = reverse("library:change_version", args=[package.public_id, 3])
+    assert "Version 3 is the newest already." in page_text(client.post(again, {"do": "restore"}, follow=True))

@@ -189,6 +189,7 @@ ADDRESSES: dict[str, str] = {
     "library:withdraw_module": "change modules",
     "library:release_module": "change modules",
     "library:still": "see modules",
+    "library:change_version": "change modules",
     "library:done_when": "change modules",
     "library:captions": "change modules",
     "library:original": "see modules",

@@ -1,4 +1,4 @@
-"""Copies of modules: their newest version as a first one of its own, with all that was derived of it."""
+"""Copies of modules and of versions, with all that was derived of them."""
 
 from __future__ import annotations
 
@@ -16,15 +16,15 @@ from stepladder.journal import undoing
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.library import storage
-from stepladder.library.actions import create_module
-from stepladder.library.errors import NothingChosen
+from stepladder.library.actions import about, add_version, create_module
+from stepladder.library.errors import AlreadyNewest, NothingChosen
 from stepladder.library.kinds import Worked, kind_named
 from stepladder.library.models import Binder, Folder, Module, ModuleState, ModuleVersion, PackageFile
 from stepladder.library.parsing.material import Passage as Words
 from stepladder.library.sorting import Sorted, delete_modules, place_in_words
 from stepladder.library.use import is_used
 
-__all__ = ["copy_modules", "register"]
+__all__ = ["copy_modules", "note_version", "register", "restore_version"]
 
 
 @transaction.atomic
@@ -56,8 +56,7 @@ def _copy(module: Module, newest: ModuleVersion, to: Binder, folder: Folder | No
     # Beside the one it is a copy of it needs another name.
     same_place = (module.binder_id, module.folder_id) == (to.pk, folder.pk if folder else None)
     title = f"{module.title[:190]} (copy)" if same_place else module.title
-    words = [Words(passage.place, passage.text, passage.title) for passage in newest.passages.all()]
-    worked = Worked(title, module.minutes, newest.data, module.description, passages=words)
+    worked = Worked(title, module.minutes, newest.data, module.description, passages=_words_of(newest))
     version = create_module(
         binder=to,
         kind=kind_named(module.kind),
@@ -69,17 +68,50 @@ def _copy(module: Module, newest: ModuleVersion, to: Binder, folder: Folder | No
     )
     copied = version.module
     copied.tags.set(module.tags.all())
+    _share_files(newest, version)
+    return copied
+
+
+def _share_files(of: ModuleVersion, to: ModuleVersion) -> None:
+    """What was derived and unpacked of one version is there for another too."""
     for copy_from, copy_to in (
-        (storage.derived_folder(newest), storage.derived_folder(version)),
-        (storage.package_folder(newest), storage.package_folder(version)),
+        (storage.derived_folder(of), storage.derived_folder(to)),
+        (storage.package_folder(of), storage.package_folder(to)),
     ):
         shutil.copytree(copy_from, copy_to, copy_function=_link, dirs_exist_ok=True)
-    files = newest.package_files.values_list("path", "stored", "size")
+    files = of.package_files.values_list("path", "stored", "size")
     PackageFile.objects.bulk_create(
-        [PackageFile(version=version, path=path, stored=stored, size=size) for path, stored, size in files],
+        [PackageFile(version=to, path=path, stored=stored, size=size) for path, stored, size in files],
         batch_size=500,
     )
-    return copied
+
+
+def _words_of(version: ModuleVersion) -> list[Words]:
+    return [Words(passage.place, passage.text, passage.title) for passage in version.passages.all()]
+
+
+@transaction.atomic
+def restore_version(*, version: ModuleVersion, by: Actor) -> ModuleVersion:
+    """An earlier version as the newest once more; none is lost by it. Raises AlreadyNewest."""
+    module = version.module
+    policy.require(by, "change modules", module)
+    if not module.versions.filter(number__gt=version.number).exists():
+        raise AlreadyNewest(f"Version {version.number} is the newest already.")
+    worked = Worked(module.title, version.minutes, version.data, passages=_words_of(version))
+    restored = add_version(module=module, worked=worked, original=version.original, file_name=version.file_name, by=by)
+    ModuleVersion.objects.filter(pk=restored.pk).update(note=f"Version {version.number} again")
+    _share_files(version, restored)
+    return restored
+
+
+@transaction.atomic
+def note_version(*, version: ModuleVersion, note: str, by: Actor) -> ModuleVersion:
+    """What is new in a version, in a few words."""
+    policy.require(by, "change modules", version.module)
+    version.note = note
+    version.save(update_fields=["note"])
+    record("note_version", by=by, about=about(version.module), data={"number": version.number, "note": note})
+    return version
 
 
 def _link(source: str, target: str) -> None:

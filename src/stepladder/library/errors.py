@@ -59,5 +59,9 @@ class NothingToRelease(LibraryError):
         super().__init__(f"“{title}” has nothing to be taught with yet. Finish its first version, then release it.")
 
 
+class AlreadyNewest(LibraryError):
+    """A version that is the newest cannot be made so again."""
+
+
 class NothingChosen(LibraryError):
     """An act on many modules without one."""

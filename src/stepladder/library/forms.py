@@ -12,7 +12,7 @@ from stepladder.library.folders import LONGEST_NAME, Place
 from stepladder.library.models import Binder, Module
 from stepladder.web.forms import CommonForm
 
-__all__ = ["BinderForm", "DoneWhenForm", "FolderForm", "ManyForm", "ModuleForm"]
+__all__ = ["BinderForm", "DoneWhenForm", "FolderForm", "ManyForm", "ModuleForm", "VersionNoteForm"]
 
 
 class BinderForm(CommonForm, forms.ModelForm[Binder]):
@@ -86,6 +86,12 @@ class ManyForm(CommonForm, forms.Form):
         if do in ("tag", "untag") and not found.get("tag") and "tag" not in self.errors:
             self.add_error("tag", "Write the tag first.")
         return found
+
+
+class VersionNoteForm(CommonForm, forms.Form):
+    """What is new in a version."""
+
+    note = forms.CharField(label="What is new in it", max_length=300, required=False)
 
 
 class FolderForm(CommonForm, forms.Form):

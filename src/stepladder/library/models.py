@@ -144,6 +144,8 @@ class ModuleVersion(models.Model):
     minutes = models.PositiveIntegerField(default=0)
     made_at = models.DateTimeField()
     made_by = models.CharField(max_length=200)
+    # What is new in it, by whoever made it.
+    note = models.CharField(max_length=300, blank=True)
     # By which state of the parsers its pictures and words were derived; older ones are derived anew (library.deriving).
     derived_by = models.PositiveSmallIntegerField(default=0)
 

@@ -8,16 +8,18 @@ from django.urls import reverse
 
 from stepladder.library.models import Module
 
-__all__ = ["address_at", "take_opener"]
+__all__ = ["Opener", "address_at", "take_opener"]
 
-_openers: list[Callable[[Module, float], str]] = []
+# Takes the module, the place in it, and the number of a version (None: the newest).
+Opener = Callable[[Module, float, int | None], str]
+_openers: list[Opener] = []
 
 
-def take_opener(opener: Callable[[Module, float], str]) -> None:
+def take_opener(opener: Opener) -> None:
     """Hand in the address of a module at a place: a page, a second, a part."""
     _openers[:] = [opener]
 
 
-def address_at(module: Module, place: float) -> str:
-    """Where a module opens at a place; its sheet where nothing plays it."""
-    return _openers[0](module, place) if _openers else reverse("library:module", args=[module.public_id])
+def address_at(module: Module, place: float, version: int | None = None) -> str:
+    """Where a module (or one version of it) opens at a place; its sheet where nothing plays it."""
+    return _openers[0](module, place, version) if _openers else reverse("library:module", args=[module.public_id])

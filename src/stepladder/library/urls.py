@@ -27,6 +27,7 @@ urlpatterns = [
     path("modules/<str:public_id>/done-when/", views.done_when, name="done_when"),
     path("modules/<str:public_id>/captions/", views.captions, name="captions"),
     path("modules/<str:public_id>/still/", views.still, name="still"),
+    path("modules/<str:public_id>/versions/<int:number>/change/", views.change_version, name="change_version"),
     path("modules/<str:public_id>/versions/<int:number>/original/", views.original, name="original"),
     path("modules/<str:public_id>/versions/<int:number>/as/<str:name>/", views.export, name="export"),
 ]

@@ -9,12 +9,13 @@ from django.views.decorators.http import require_POST
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
-from stepladder.library import actions, queries, storage
+from stepladder.library import actions, copying, queries, storage
 from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.folders import trail_of
-from stepladder.library.forms import DoneWhenForm, ModuleForm
+from stepladder.library.forms import DoneWhenForm, ModuleForm, VersionNoteForm
 from stepladder.library.kinds import kind_named, package
 from stepladder.library.models import Module, ModuleState, Upload
+from stepladder.library.opening import address_at
 from stepladder.library.parsing.text import decoded
 from stepladder.web import margin, toasts
 from stepladder.web.sheets import save_sheet
@@ -36,7 +37,8 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
     context = {
         "module": found,
         "trail": trail_of(found.folder),
-        "versions": versions,
+        "versions": [(version, address_at(found, 1, version.number)) for version in versions],
+        "newest": newest,
         "kind": kind,
         "still_shows": came_as.still_shows if newest and (came_as := kind.format_of(newest.data)) else "",
         "described": kind.describe(newest.data) if newest else "nothing to use yet",
@@ -124,6 +126,26 @@ def release_module(request: HttpRequest, public_id: str) -> HttpResponse:
         toasts.say(
             request, f"“{found.title}” can be used{' again' if was == ModuleState.WITHDRAWN else ' in courses now'}."
         )
+    return redirect("library:module", public_id=public_id)
+
+
+@require_POST
+def change_version(request: HttpRequest, public_id: str, number: int) -> HttpResponse:
+    """Say what is new in a version, or make an earlier one the newest again, as `do` says."""
+    found, by = _module(request, public_id), account_of(request)
+    version = get_object_or_404(found.versions.select_related("module__binder", "original"), number=number)
+    form = VersionNoteForm(request.POST)
+    try:
+        if request.POST.get("do") == "restore":
+            restored = copying.restore_version(version=version, by=by)
+            toasts.say(request, f"Version {restored.number} is version {number} again. Released editions keep theirs.")
+        elif form.is_valid():
+            copying.note_version(version=version, note=form.cleaned_data["note"], by=by)
+            toasts.say(request, "It is noted.")
+        else:
+            toasts.trouble(request, f"Nothing was noted: {form.errors['note'][0]}")
+    except LibraryError as refusal:
+        toasts.trouble(request, str(refusal))
     return redirect("library:module", public_id=public_id)
 
 

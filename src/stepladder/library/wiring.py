@@ -32,6 +32,7 @@ verbs.register(
     discard_version="did not keep version {number}: {because}",
     edit_module="edited",
     set_done_when="version {number} is done when {after}, not when {before}",
+    note_version="noted of version {number}: {note}",
     set_captions="gave version {number} captions",
     withdraw_module="withdrew it",
     remove_module="is gone for good, after 30 days of rest",

@@ -17,6 +17,7 @@ def try_verb(request: HttpRequest, module: Module) -> VerbLink:
     return VerbLink("Try it", reverse("playing:try_module", args=[module.public_id]))
 
 
-def try_address(module: Module, place: float) -> str:
-    """Where a module is looked at, opened at a place in it."""
-    return f"{reverse('playing:try_module', args=[module.public_id])}?{urlencode({'at': f'{place:g}'})}"
+def try_address(module: Module, place: float, version: int | None) -> str:
+    """Where a module, or one version of it, is looked at, opened at a place in it."""
+    asked = {"at": f"{place:g}"} | ({"v": str(version)} if version is not None else {})
+    return f"{reverse('playing:try_module', args=[module.public_id])}?{urlencode(asked)}"

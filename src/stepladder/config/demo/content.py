@@ -14,6 +14,7 @@ from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
 from stepladder.courses.models import Course
 from stepladder.library import actions, storage
+from stepladder.library.copying import note_version
 from stepladder.library.deriving import process, work_out
 from stepladder.library.folders import make_folder
 from stepladder.library.models import Binder, Module, Upload
@@ -252,7 +253,8 @@ def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> N
 def _newer_version(module: Module, file: str, by: Account) -> None:
     _, material, worked = work_out(FILES / file, file)
     stored = storage.keep(material.path, material.content_type)
-    actions.add_version(module=module, worked=worked, original=stored, file_name=file, by=by)
+    version = actions.add_version(module=module, worked=worked, original=stored, file_name=file, by=by)
+    note_version(version=version, note="The muster point on the Knot has moved aft", by=by)
 
 
 def _refused_upload(binder: Binder, by: Account) -> None:
