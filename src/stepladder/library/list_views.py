@@ -256,9 +256,14 @@ def try_again(request: HttpRequest, public_id: str) -> HttpResponse:
     try:
         uploads.try_again(upload=upload, by=account_of(request))
     except LibraryError as refusal:
-        response = render(request, "library/uploads.html", _uploads(request, upload.binder))
-        return toasts.say_now(response, str(refusal), is_trouble=True)
-    return render(request, "library/uploads.html", _uploads(request, upload.binder))
+        return _lines(request, upload, refusal)
+    return _lines(request, upload)
+
+
+def _lines(request: HttpRequest, upload: Upload, refusal: LibraryError | None = None) -> HttpResponse:
+    """The uploads beside one after an act on it; where it was refused, with the reason."""
+    response = render(request, "library/uploads.html", _uploads(request, upload.binder))
+    return toasts.say_now(response, str(refusal), is_trouble=True) if refusal else response
 
 
 @require_POST
@@ -268,9 +273,8 @@ def settle(request: HttpRequest, public_id: str) -> HttpResponse:
     try:
         uploads.settle_likeness(upload=upload, choice=request.POST.get("choice", ""), by=account_of(request))
     except LibraryError as refusal:
-        response = render(request, "library/uploads.html", _uploads(request, upload.binder))
-        return toasts.say_now(response, str(refusal), is_trouble=True)
-    response = render(request, "library/uploads.html", _uploads(request, upload.binder))
+        return _lines(request, upload, refusal)
+    response = _lines(request, upload)
     response.headers["HX-Trigger"] = "worked-out"
     return response
 
@@ -297,4 +301,4 @@ def sending(request: HttpRequest, public_id: str) -> HttpResponse:
 def dismiss(request: HttpRequest, public_id: str) -> HttpResponse:
     upload = get_object_or_404(Upload.objects.select_related("binder"), public_id=public_id)
     uploads.discard_upload(upload=upload, by=account_of(request))
-    return render(request, "library/uploads.html", _uploads(request, upload.binder))
+    return _lines(request, upload)
