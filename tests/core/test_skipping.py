@@ -4,7 +4,7 @@ import random
 
 import pytest
 
-from stepladder.core.coverage import heat, union
+from stepladder.core.coverage import heat, touching_joined
 from stepladder.core.skipping import what_is_watched
 
 
@@ -17,20 +17,20 @@ def people(*groups):
     return found
 
 
-def test_heat_is_the_same_as_the_rule_counts_it():
+def test_heat_counts_each_person_once_a_slice_and_each_time_by_itself():
+    """Of many by chance: as one counts it by hand, slice after slice."""
     dice = random.Random(3)
-    plays = {
-        n: [
-            (start, start + dice.uniform(0.2, 40))
-            for start in (dice.uniform(0, 240) for _ in range(dice.randint(0, 9)))
+    for _ in range(40):
+        plays = [
+            (start, min(240.0, start + dice.uniform(0.2, 40))) for start in (dice.uniform(0, 239) for _ in range(5))
         ]
-        for n in range(60)
-    }
-    watched = what_is_watched(
-        {n: union(p, 240) if n % 2 else [(a, min(b, 240)) for a, b in p] for n, p in plays.items()}, 240
-    )
-    expected = heat({n: union(p, 240) if n % 2 else [(a, min(b, 240)) for a, b in p] for n, p in plays.items()}, 240)
-    assert [(s.people, s.times) for s in watched.slices] == expected
+        slices = heat({1: plays}, 240)
+        # Two hundred slices of 1.2 seconds.
+        for number, (people, times) in enumerate(slices):
+            having = [
+                play for play in touching_joined(plays) if play[0] < 1.2 * (number + 1) and play[1] > 1.2 * number
+            ]
+            assert (people, times) == (min(1, len(having)), len(having))
 
 
 def test_what_is_jumped_over_is_told_from_where_people_stopped():

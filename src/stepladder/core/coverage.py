@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from fractions import Fraction
+from itertools import accumulate
 from math import ceil
 
 __all__ = [
@@ -20,6 +21,7 @@ __all__ = [
     "pages_shown",
     "rungs",
     "share",
+    "slices_of",
     "touching_joined",
     "union",
 ]
@@ -95,19 +97,31 @@ def heat(reports: Mapping[int, Sequence[Interval]], duration: float) -> list[tup
 
     *reports* is person → intervals in the order reported; successive ones that touch are one time, overlapping ones are two.
     """
-    count = max(1, min(HEAT_SLICES, int(duration)))
+    count = slices_of(duration)
     width = duration / count
-    people, times = [0] * count, [0] * count
+    # Where a slice begins to be seen and where it ends to be: summed up they are how many see each.
+    people, times = [0] * (count + 1), [0] * (count + 1)
     for intervals in reports.values():
-        seen: set[int] = set()
         for start, end in touching_joined(intervals):
-            first, last = max(0, int(start / width)), min(count, ceil(end / width))
-            for slice_ in range(first, last):
-                times[slice_] += 1
-                seen.add(slice_)
-        for slice_ in seen:
-            people[slice_] += 1
-    return list(zip(people, times, strict=True))
+            _count(times, max(0, int(start / width)), min(count, ceil(end / width)))
+        reached = 0
+        for start, end in union(intervals, duration):
+            # One stretch may end and the next begin in the same slice, which is seen by one person once.
+            stop = min(count, ceil(end / width))
+            _count(people, max(int(start / width), reached), stop)
+            reached = max(reached, stop)
+    return list(zip(accumulate(people[:count]), accumulate(times[:count]), strict=True))
+
+
+def slices_of(duration: float) -> int:
+    """Into how many equal slices a medium is cut: at most 200, each a second (or a page) or more."""
+    return max(1, min(HEAT_SLICES, int(duration)))
+
+
+def _count(edges: list[int], first: int, stop: int) -> None:
+    if stop > first:
+        edges[first] += 1
+        edges[stop] -= 1
 
 
 def touching_joined(intervals: Sequence[Interval]) -> list[Interval]:

@@ -11,7 +11,7 @@ from math import ceil
 
 import numpy as np
 
-from stepladder.core.coverage import DEFAULT_DONE_SHARE, HEAT_SLICES, Interval, share, touching_joined, union
+from stepladder.core.coverage import DEFAULT_DONE_SHARE, Interval, heat, share, slices_of, union
 
 __all__ = ["Run", "Slice", "Watched", "what_is_watched"]
 
@@ -63,31 +63,20 @@ class Watched:
 
 def what_is_watched(plays: Mapping[int, Sequence[Interval]], duration: float, *, early: float = EARLY) -> Watched:
     """*plays* is person → stretches in the order they were seen; those who saw nothing of it are not counted."""
-    count = max(1, min(HEAT_SLICES, int(duration)))
+    count = slices_of(duration)
     width = duration / count
-    times, people, ends = np.zeros(count + 1, np.int64), np.zeros(count + 1, np.int64), np.zeros(count, np.int64)
-    seen: list[float] = []
+    counted = np.array(heat(plays, duration), dtype=np.int64)
+    saw, shown = counted[:, 0], counted[:, 1]
+    ends, seen = np.zeros(count, np.int64), list[float]()
     finished = stopped_early = 0
     for intervals in plays.values():
         cut = union(intervals, duration)
         if not cut:
             continue
-        for start, end in touching_joined(intervals):
-            _add(times, start, end, width, count)
-        last = -1
-        for start, end in cut:
-            # Two stretches may end and begin in one slice, which is seen once.
-            first, stop = max(int(start / width), last), min(count, ceil(end / width))
-            if stop > first:
-                people[first] += 1
-                people[stop] -= 1
-                last = stop
-        ends[last - 1] += 1
-        length = sum(end - start for start, end in cut)
-        seen.append(length)
+        ends[min(count, ceil(cut[-1][1] / width)) - 1] += 1
+        seen.append(sum(end - start for start, end in cut))
         finished += share(cut, duration) >= DEFAULT_DONE_SHARE
         stopped_early += cut[-1][1] <= early
-    saw, shown = np.cumsum(people)[:count], np.cumsum(times)[:count]
     # Who came past a slice: all who saw it or anything after it.
     past = np.cumsum(ends[::-1])[::-1]
     skipped, total = past - saw, len(seen)
@@ -103,13 +92,6 @@ def what_is_watched(plays: Mapping[int, Sequence[Interval]], duration: float, *,
         _again(saw, shown, width),
         _left(ends, past, width),
     )
-
-
-def _add(counts: np.ndarray, start: float, end: float, width: float, count: int) -> None:
-    first, stop = max(0, int(start / width)), min(count, ceil(end / width))
-    if stop > first:
-        counts[first] += 1
-        counts[stop] -= 1
 
 
 def _runs(wanted: np.ndarray) -> list[tuple[int, int]]:
