@@ -6,13 +6,14 @@ import time
 import pytest
 from PIL import Image
 
-from stepladder.library import deriving, storage
+from stepladder.library import deriving, storage, tasks
 from stepladder.library.errors import Unusable
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import ModuleVersion
 from stepladder.library.parsing import bounded, office
 from stepladder.library.parsing.copies import clean, read_copy
 from stepladder.library.parsing.material import Material, Worked
+from stepladder.search import index
 from tests import factories as f
 from tests.library import files, parsers
 
@@ -248,3 +249,19 @@ def test_what_is_derived_can_be_made_anew(organisation, work_out, tmp_path):
     assert (storage.derived_folder(version) / "picture-1.webp").exists()
     assert kind_named("document").describe(version.data) == "2 slides, a reading copy"
     assert isinstance(worked, Worked)
+
+
+def test_the_daily_run_derives_anew_what_older_parsers_derived(organisation, media, client, tmp_path):
+    """A film with captions from before its words were kept: they are found by now."""
+    path = tmp_path / "x.mp4"
+    _film(path, "libx264")
+    kind, material, worked = deriving.work_out(path, "film.mp4")
+    module = f.a_module("Film", kind=kind.name, data=dict(worked.data))
+    version = module.versions.get()
+    ModuleVersion.objects.update(original=storage.keep(path, material.content_type), file_name="film.mp4", derived_by=0)
+    captions = "WEBVTT\n\n00:01.000 --> 00:02.000\nShut the vents\n"
+    (storage.derived_folder(version) / "captions.vtt").write_text(captions)
+    tasks.derive_outdated.call()
+    version.refresh_from_db()
+    assert (version.derived_by, version.passages.get().text) == (deriving.PARSERS, "Shut the vents")
+    assert [hit.title for hit in index.find(f.an_account("administrator"), "vents")] == ["Film"]

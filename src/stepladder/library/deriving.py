@@ -11,6 +11,7 @@ from django.db import transaction
 
 from stepladder import clock
 from stepladder.library import storage
+from stepladder.library.captions import passages_of
 from stepladder.library.kinds import Kind, Material, Worked, detect_type, format_for, kind_named
 from stepladder.library.kinds.base import Progress
 from stepladder.library.models import ModuleVersion, Passage
@@ -51,9 +52,10 @@ def keep_derived(version: ModuleVersion, worked: Worked) -> None:
         (storage.derived_folder(version) / "still.jpg").write_bytes(worked.still)
     if worked.folder is not None:
         storage.take_derived(version, worked.folder)
-    if not (storage.derived_folder(version) / "captions.vtt").exists():
-        # The words of film and sound are those of its captions, which were given, not derived.
-        keep_passages(version, worked.passages)
+    captions = storage.derived_folder(version) / "captions.vtt"
+    # The words of film and sound are those of its captions, which were given, not derived.
+    words = passages_of(captions.read_text(encoding="utf-8")) if captions.exists() else worked.passages
+    keep_passages(version, words)
     version.derived_by = PARSERS
     version.save(update_fields=["derived_by"])
 
