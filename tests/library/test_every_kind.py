@@ -83,8 +83,8 @@ def test_a_reading_copy_keeps_text_and_its_pictures_and_nothing_that_runs_or_rea
         '<a href="javascript:x()">here</a><a href="https://a.example/">there</a></p>'
     )
     assert kept == (
-        '<p>Go<img src="picture-1.webp"><a rel="noopener noreferrer">here</a>'
-        '<a href="https://a.example/" rel="noopener noreferrer">there</a></p>'
+        '<p>Go<img src="picture-1.webp"><a target="_blank" rel="noopener noreferrer">here</a>'
+        '<a href="https://a.example/" target="_blank" rel="noopener noreferrer">there</a></p>'
     )
 
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import hashlib
 import shutil
+from collections.abc import Iterator
+from datetime import UTC, datetime
 from pathlib import Path
 
 from django.conf import settings
@@ -11,7 +13,18 @@ from django.conf import settings
 from stepladder.identity import new_public_id
 from stepladder.library.models import ModuleVersion, StoredFile, Upload
 
-__all__ = ["derived_folder", "file_of", "free_bytes", "incoming", "keep", "package_folder", "take_derived", "workplace"]
+__all__ = [
+    "derived_folder",
+    "drop_workplace",
+    "file_of",
+    "free_bytes",
+    "incoming",
+    "keep",
+    "old_workplaces",
+    "package_folder",
+    "take_derived",
+    "workplace",
+]
 
 BLOCK = 1024 * 1024
 
@@ -37,6 +50,19 @@ def workplace() -> Path:
     folder = _root() / "incoming" / f"work-{new_public_id()}"
     folder.mkdir(parents=True)
     return folder
+
+
+def drop_workplace(folder: Path | None) -> None:
+    """What was derived of a file is not needed after all."""
+    if folder is not None:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def old_workplaces(before: datetime) -> Iterator[Path]:
+    """Folders that nobody came back for, from before an instant: the worker was stopped between deriving and keeping."""
+    for folder in (_root() / "incoming").glob("work-*"):
+        if datetime.fromtimestamp(folder.stat().st_mtime, UTC) < before:
+            yield folder
 
 
 def take_derived(version: ModuleVersion, folder: Path) -> None:

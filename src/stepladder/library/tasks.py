@@ -113,6 +113,7 @@ def _version_of(upload: Upload) -> ModuleVersion:
         return upload.module.versions.order_by("-number")[0]
     kind, material, worked = work_out(storage.incoming(upload), upload.file_name)
     if upload.replaces and upload.replaces.kind != kind.name:
+        storage.drop_workplace(worked.folder)
         raise Unusable(
             f"“{upload.file_name}” is a {kind.name}, but “{upload.replaces.title}” is a {upload.replaces.kind}. "
             "A new version must be of the same kind: upload it as a module of its own."

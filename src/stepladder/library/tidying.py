@@ -26,7 +26,9 @@ GIVEN_UP = timedelta(days=7)
 
 @task()
 def tidy_uploads() -> None:
-    """The daily run: what is whole is worked out, and parts that nobody went on with for a week go."""
+    """The daily run: what is whole is worked out, and what nobody went on with for a week goes."""
+    for folder in storage.old_workplaces(clock.now() - GIVEN_UP):
+        storage.drop_workplace(folder)
     for upload in Upload.objects.filter(state=Upload.State.RECEIVING).select_related("account"):
         if not finish_received(upload=upload) and upload.beat_at < clock.now() - GIVEN_UP:
             discard_upload(upload=upload, by=upload.account)

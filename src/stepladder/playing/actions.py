@@ -98,7 +98,7 @@ def _open_attempt(attempt: Attempt, by: Any) -> Attempt:
 
 
 # So many reports are known again; no page keeps as many for later.
-MOST_HEARD = 400
+MOST_HEARD = 100
 
 
 def _heard(attempt: Attempt, name: str) -> dict[str, Any]:

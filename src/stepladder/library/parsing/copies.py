@@ -68,6 +68,8 @@ def clean(html: str) -> str:
         attribute_filter=_attribute,
         url_schemes={"http", "https", "mailto"},
         link_rel="noopener noreferrer",
+        # Whoever follows one stays where they read.
+        set_tag_attribute_values={"a": {"target": "_blank"}},
         strip_comments=True,
     )
     return _NO_PICTURE.sub("", cleaned)
