@@ -98,11 +98,11 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
 
 
 def _beside(view: CourseView, current: StepState) -> tuple[StepState | None, StepState | None]:
-    """The steps before and after one that can be looked at."""
+    """The steps right before and after one, where they can be looked at: none is skipped, for what comes next may be closed yet."""
     at = view.steps.index(current)
-    before = [step for step in view.steps[:at] if step.may_look]
-    after = [step for step in view.steps[at + 1 :] if step.may_look]
-    return (before[-1] if before else None, after[0] if after else None)
+    beside = (view.steps[at - 1] if at else None, view.steps[at + 1] if at + 1 < len(view.steps) else None)
+    before, after = (step if step is not None and step.may_look else None for step in beside)
+    return before, after
 
 
 def _asked_place(request: HttpRequest, stopped: float) -> float:
