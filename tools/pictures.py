@@ -23,6 +23,7 @@ APPS = {
     "learning": ("job", "enrolments, attempts, completions, validity spans"),
     "courses": ("job", "courses, editions, steps, terms, release"),
     "library": ("job", "binders, modules and versions, uploads, kinds"),
+    "topics": ("job", "the organisation’s list of two levels"),
     "notices": ("job", "what was told to whom"),
     "people_import": ("job", "files of people: columns, judging, carrying out"),
     "leads": ("job", "who answers for whom, by which powers"),
@@ -37,6 +38,7 @@ APPS = {
     "web": ("furniture", "frame, components, margin panels, tables, sheets"),
     "fact_cache": ("furniture", "what is read from facts, until one is written"),
     "facts": ("furniture", "facts with two clocks"),
+    "tabular": ("furniture", "tables as files: CSV and XLSX, in and out"),
     "clock | events | identity | refusals": ("ground", "today, now; every event"),
     "core": ("ground", "the rules of the job: values in, values out"),
 }

@@ -12,11 +12,11 @@ from stepladder.journal.undoing import CannotTakeBack
 from stepladder.people import actions, queries
 from stepladder.people.models import Employment, FieldValue, Person, PersonField, Placement
 from stepladder.people_import import actions as importing
-from stepladder.people_import import files as import_files
 from stepladder.people_import.errors import ImportUnready
-from stepladder.people_import.files import FileUnread, read_table
 from stepladder.people_import.models import Import
 from stepladder.people_import.tasks import apply_import, look_through_import, return_import
+from stepladder.tabular import reading as import_files
+from stepladder.tabular.reading import FileUnread, read_table
 from tests import factories as f
 from tests.reading import page_text
 

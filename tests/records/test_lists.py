@@ -9,10 +9,10 @@ from django.urls import reverse
 from stepladder import clock
 from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.learning.actions import record_completion
-from stepladder.records import exports
 from stepladder.records.board import board
 from stepladder.records.list_columns import Filters, list_columns, values_of
 from stepladder.records.lists import one_key, status_rows
+from stepladder.tabular import writing
 from tests import factories as f
 
 pytestmark = pytest.mark.django_db
@@ -106,7 +106,7 @@ def test_rows_that_no_one_number_tells_apart_are_ordered_all_the_same():
 
 def test_a_workbook_that_would_be_cut_says_so_and_csv_has_every_row(crowd, client, monkeypatch):
     client.force_login(f.an_account("administrator"))
-    monkeypatch.setattr(exports, "MOST_ROWS", 20)
+    monkeypatch.setattr(writing, "MOST_ROWS", 20)
     url = reverse(STANDING)
     refused = client.get(url, {"as": "xlsx"})
     assert refused.status_code == 422

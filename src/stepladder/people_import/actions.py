@@ -47,7 +47,6 @@ from stepladder.people.actions.rank import administrators_left
 from stepladder.people.models import Employment, FieldValue, Person, Placement
 from stepladder.people_import.arrivals import asked_of_arrivals
 from stepladder.people_import.errors import ImportUnready
-from stepladder.people_import.files import FileUnread, Table, read_table
 from stepladder.people_import.models import Import, ImportRow, Meaning, Shape
 from stepladder.people_import.world import (
     HeldWorld,
@@ -59,6 +58,7 @@ from stepladder.people_import.world import (
     missing_numbers,
     single_leads,
 )
+from stepladder.tabular.reading import FileUnread, Table, read_table
 
 __all__ = [
     "Missing",

@@ -10,9 +10,9 @@ from typing import Any
 from django_tasks import task
 
 from stepladder.people_import import actions as importing
-from stepladder.people_import.files import FileUnread
 from stepladder.people_import.models import Import
 from stepladder.people_import.world import HeldWorld
+from stepladder.tabular.reading import FileUnread
 
 __all__ = ["apply_import", "look_through_import", "return_import", "words"]
 

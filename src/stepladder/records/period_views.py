@@ -14,10 +14,11 @@ from stepladder import clock
 from stepladder.charts.models import Unit
 from stepladder.courses.models import Course
 from stepladder.people.permissions import people_seen
-from stepladder.records import exports, queries
+from stepladder.records import queries
 from stepladder.records.forms import read_day
 from stepladder.records.periods import ATTENDED, COMPLETED, Kind, PeriodFilters, in_period, pieces, with_places
 from stepladder.records.units import unit_choices
+from stepladder.tabular import writing
 from stepladder.web.tables import page_of
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -51,7 +52,7 @@ def period(request: HttpRequest) -> HttpResponseBase:
     if request.GET.get("as") in ("csv", "xlsx") and not errors:
         try:
             return _file(kind, rows, filters, request.GET["as"])
-        except exports.TooLong as refusal:
+        except writing.TooLong as refusal:
             errors.append(str(refusal))
     page = page_of(request, rows, [(label, "") for label in kind.columns])
     query = request.GET.copy()
@@ -77,12 +78,12 @@ def period(request: HttpRequest) -> HttpResponseBase:
 
 
 def _file(kind: Kind, rows: QuerySet[Any], filters: PeriodFilters, form: str) -> HttpResponseBase:
-    """The list as a file. Raises exports.TooLong."""
+    """The list as a file. Raises writing.TooLong."""
     name = f"{kind.name}-{filters.first}-to-{filters.last}.{form}"
     if form == "csv":
-        body = exports.as_csv(kind.columns, pieces(kind, rows))
+        body = writing.as_csv(kind.columns, pieces(kind, rows))
         headers = {"Content-Disposition": f'attachment; filename="{name}"'}
         return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
     book = tempfile.NamedTemporaryFile(suffix=".xlsx")  # noqa: SIM115 - the response closes it, and then it is gone
-    exports.as_xlsx(Path(book.name), kind.title, kind.columns, pieces(kind, rows), rows.count(), filters.description)
+    writing.as_xlsx(Path(book.name), kind.title, kind.columns, pieces(kind, rows), rows.count(), filters.description)
     return FileResponse(book, as_attachment=True, filename=name, content_type=XLSX)

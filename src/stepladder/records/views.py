@@ -33,7 +33,7 @@ from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
 from stepladder.people.queries import first_days, person_sheet
 from stepladder.records import board as boards
-from stepladder.records import certificates, exports, queries, strips, transcripts
+from stepladder.records import certificates, queries, strips, transcripts
 from stepladder.records.board_drawing import EVERYONE, BoardLinks, drawn
 from stepladder.records.forms import DAY_WORDS, PRESETS, Clocks, read_clocks, read_filters
 from stepladder.records.list_columns import Filters, cells_of, list_columns, values_of
@@ -42,6 +42,7 @@ from stepladder.records.revoking import RevokeForm, foretold
 from stepladder.records.seats import seat_flags
 from stepladder.records.units import unit_choices
 from stepladder.records.why import explain
+from stepladder.tabular import writing
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
@@ -138,7 +139,7 @@ def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
     if request.GET.get("as") in ("csv", "xlsx") and not errors:
         try:
             return _file(rows, filters, clocks, request.GET["as"], "late" if preset == "late" else "standing")
-        except exports.TooLong as refusal:
+        except writing.TooLong as refusal:
             errors.append(str(refusal))
     columns = list_columns(on_screen=True)
     page = page_of(
@@ -192,18 +193,18 @@ def _query(request: HttpRequest) -> str:
 
 
 def _file(rows: StatusRows, filters: Filters, clocks: Clocks, kind: str, name: str) -> HttpResponseBase:
-    """The list as a file. Raises exports.TooLong."""
+    """The list as a file. Raises writing.TooLong."""
     heads = [column.label for column in list_columns()]
     pieces = (values_of(piece, filters) for piece in rows.pieces())
     known = "" if filters.known_on == clock.today() else f"-known-{filters.known_on}"
     file = f"{name}-{filters.day}{known}.{kind}"
     if kind == "csv":
-        body = exports.as_csv(heads, pieces)
+        body = writing.as_csv(heads, pieces)
         headers = {"Content-Disposition": f'attachment; filename="{file}"'}
         return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
     book = tempfile.NamedTemporaryFile(suffix=".xlsx")  # noqa: SIM115 - the response closes it, and then it is gone
     about = [("As of", clocks.description), *filters.description]
-    exports.as_xlsx(Path(book.name), "Who stands how", heads, pieces, len(rows), about)
+    writing.as_xlsx(Path(book.name), "Who stands how", heads, pieces, len(rows), about)
     return FileResponse(book, as_attachment=True, filename=file, content_type=XLSX)
 
 
@@ -255,7 +256,7 @@ def transcript(request: HttpRequest, person: str, kind: str) -> HttpResponseBase
     rows = transcripts.transcript_rows(found, day=day, known_on=known_on)
     name = f"transcript-{found.employee_number}-{day}"
     if kind == "csv":
-        body = exports.as_csv(transcripts.HEADS, [[row.values for row in rows]])
+        body = writing.as_csv(transcripts.HEADS, [[row.values for row in rows]])
         headers = {"Content-Disposition": f'attachment; filename="{name}.csv"'}
         return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
     if kind != "pdf":

@@ -1,4 +1,4 @@
-"""Reading files of people: CSV in whatever coding and with whatever separator, and XLSX."""
+"""Reading tables: CSV in whatever coding and with whatever separator, and XLSX."""
 
 from __future__ import annotations
 
@@ -74,7 +74,7 @@ def read_table(path: Path, name: str, *, names: Names = lambda _: 0, sheet: str 
     if sheet in sheets:
         chosen = sheet
     else:
-        # What only explains comes before the people as often as after.
+        # What only explains comes before the table as often as after.
         best = {one: _best_heads(_first_lines(path, one), names) for one in sheets} if len(sheets) > 1 else {}
         chosen = max(sheets, key=lambda one: best.get(one, 0))
     return replace(_table(_of_workbook(path, body, chosen, names), names), sheet=chosen, sheets=tuple(sheets))
@@ -83,13 +83,15 @@ def read_table(path: Path, name: str, *, names: Names = lambda _: 0, sheet: str 
 def _table(lines: list[tuple[int, list[str]]], names: Names) -> Table:
     filled = [(number, [cell.strip() for cell in row]) for number, row in lines if any(cell.strip() for cell in row)]
     if len(filled) < 2:
-        raise FileUnread("There is a head and no row below it. The first row names the columns, the others are people.")
+        raise FileUnread(
+            "There is a head and no row below it. The first row names the columns, each further one is an entry."
+        )
     if len(filled) > MOST_ROWS:
         raise FileUnread(f"The file has more than {MOST_ROWS:,} rows. Split it.")
     at = _heads_at([row for _, row in filled[:HEADS_WITHIN]], names)
     (_, heads), rows = filled[at], filled[at + 1 :]
     if not rows:
-        raise FileUnread("There is no row below the heads. Each further row is a person.")
+        raise FileUnread("There is no row below the heads. Each further row is an entry.")
     above = tuple(" ".join(cell for cell in row if cell) for _, row in filled[:at])
     return Table(heads, [row for _, row in rows], [number for number, _ in rows], above=above)
 
@@ -211,7 +213,7 @@ def _check_bounds(body: bytes) -> None:
     with zipfile.ZipFile(io.BytesIO(body)) as archive:
         if sum(info.file_size for info in archive.infolist()) > MOST_UNPACKED:
             raise FileUnread(
-                f"This workbook unpacks to more than {MOST_UNPACKED // 1024**2} MB. Keep only the table of people, or save it as CSV."
+                f"This workbook unpacks to more than {MOST_UNPACKED // 1024**2} MB. Keep only the table that is meant, or save it as CSV."
             )
         for sheet in (name for name in archive.namelist() if name.startswith("xl/worksheets/sheet")):
             with archive.open(sheet) as source:
@@ -234,7 +236,7 @@ def _check_far_out(source: IO[bytes]) -> None:
     if last_column > MOST_COLUMNS or last_row * last_column > MOST_CELLS:
         raise FileUnread(
             f"There is something far out, in the cell {far}: a table has at most {MOST_COLUMNS} columns and {MOST_CELLS:,} cells. "
-            "Delete the rows and columns beyond the people, save it, and choose it again."
+            "Delete the rows and columns beyond the table, save it, and choose it again."
         )
 
 

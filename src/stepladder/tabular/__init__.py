@@ -1,0 +1,1 @@
+"""Tables as files: reading CSV and XLSX that somebody wrote elsewhere, and writing them."""
