@@ -102,6 +102,13 @@ class GroupChanged:
 
 
 @dataclass(frozen=True)
+class TopicChanged:
+    """Topics have other names, or what carried one carries another."""
+
+    topics: tuple[int, ...]
+
+
+@dataclass(frozen=True)
 class ModuleProcessed:
     """The queue has worked out what an uploaded file holds."""
 

@@ -7,7 +7,8 @@ from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADr
 from stepladder.courses.models import Course, Edition, Path
 from stepladder.learning.actions import record_completion
 from stepladder.learning.models import Enrolment
-from stepladder.library.actions import edit_module, withdraw_module
+from stepladder.library.actions import withdraw_module
+from stepladder.library.editing import edit_module
 from tests import factories as f
 from tests.reading import page_text
 

@@ -8,7 +8,7 @@ from django.urls import reverse
 
 from stepladder import clock
 from stepladder.core.finding import score, words_of
-from stepladder.library import actions
+from stepladder.library import editing
 from stepladder.library.finding import Filters, FoundModules, find
 from stepladder.library.models import Module, ModuleMark, Passage, Tag
 from stepladder.search import index
@@ -108,7 +108,7 @@ def test_filters_are_asked_within_the_search(author, on):
     assert found(author, "vents", whose="marked") == ["Vents, old"]
     assert found(author, "vents", whose="marked", age="31") == []
     assert found(author, "vents", age="31") == ["Vents, a film", "Vents, of others", "Vents, used"]
-    actions.edit_module(module=old, revision=None, title="Vents!", description="", minutes=3, tags=[], by=author)
+    editing.edit_module(module=old, revision=None, title="Vents!", description="", minutes=3, tags=[], by=author)
     assert found(author, "vents", whose="touched", age="7") == ["Vents!"]
 
 

@@ -67,6 +67,7 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     # what is taught
     "see modules": {ADMINISTRATOR: EVERY, AUTHOR: USES},
     "change modules": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
+    "keep topics": {ADMINISTRATOR: EVERY},
     "see courses": {ADMINISTRATOR: EVERY, AUTHOR: USES},
     "change courses": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     # learning
@@ -184,6 +185,9 @@ ADDRESSES: dict[str, str] = {
     "library:folder": "see modules",
     "library:new_folder": "change modules",
     "library:change_folder": "change modules",
+    "library:topics": "see modules",
+    "library:add_topic": "keep topics",
+    "library:change_topic": "keep topics",
     "library:module": "see modules",
     "library:edit_module": "change modules",
     "library:withdraw_module": "change modules",

@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "stepladder.reaches",
     "stepladder.leads",
     "stepladder.people_import",
+    "stepladder.topics",
     "stepladder.library",
     "stepladder.notices",
     "stepladder.courses",

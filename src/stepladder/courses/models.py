@@ -9,6 +9,7 @@ from stepladder.core.sequence import Order, Part
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
 from stepladder.library.models import Binder, Module, ModuleVersion
+from stepladder.topics.models import Topic
 from stepladder.web.models import Sheet
 
 
@@ -26,6 +27,7 @@ class Course(models.Model):
     # The released edition's title, or the draft's while there is none.
     title = models.CharField(max_length=160)
     state = models.CharField(max_length=10, choices=CourseState.choices, default=CourseState.DRAFT)
+    topics = models.ManyToManyField(Topic, blank=True, related_name="courses")
     prerequisites = models.ManyToManyField("self", symmetrical=False, blank=True, related_name="opens")
     satisfied_by = models.ManyToManyField("self", symmetrical=False, blank=True, related_name="satisfies")
 
@@ -139,6 +141,7 @@ class Path(Sheet):
     state = models.CharField(max_length=10, choices=CourseState.choices, default=CourseState.DRAFT)
     # [{"title", "outcome", "window_days": days after the start or null, "courses": [keys]}]
     stages = models.JSONField(default=list)
+    topics = models.ManyToManyField(Topic, blank=True, related_name="paths")
 
     class Meta:
         ordering = ("title",)

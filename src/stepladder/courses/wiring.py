@@ -37,6 +37,7 @@ verbs.register(
 )
 undoing.register()
 index.add_source("course", indexing.index_courses, verb="see courses", visible=permissions.visible_courses)
+events.listen(events.TopicChanged, indexing.on_topic_change, phase=events.Phase.DERIVE)
 events.listen(events.CourseChanged, indexing.on_change, phase=events.Phase.DERIVE)
 events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
 margin.add_panel("module", 10, reactions.used_in_panel)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import shutil
-from collections.abc import Sequence
 from functools import partial
 
 from django.db import transaction
@@ -20,7 +19,8 @@ from stepladder.library.deriving import keep_derived, keep_passages
 from stepladder.library.errors import InUse, NothingToRelease
 from stepladder.library.kinds import Kind, Worked
 from stepladder.library.kinds.package import DONE_WHEN
-from stepladder.library.models import Binder, Folder, Module, ModuleState, ModuleVersion, StoredFile, Tag, Upload
+from stepladder.library.models import Binder, Folder, Module, ModuleState, ModuleVersion, StoredFile, Upload
+from stepladder.library.titles import titles_in, unlike
 from stepladder.library.use import courses_with
 from stepladder.web.sheets import TOUCHED, touch
 
@@ -32,7 +32,6 @@ __all__ = [
     "create_draft",
     "create_module",
     "discard_version",
-    "edit_module",
     "release_module",
     "rename_binder",
     "set_captions",
@@ -114,13 +113,16 @@ def create_module(
     file_name: str = "",
     folder: Folder | None = None,
 ) -> ModuleVersion:
-    """A module with its first version, usable at once; without an *original* it was made here, of no file."""
+    """A module with its first version, usable at once; without an *original* it was made here, of no file.
+
+    Where the binder has a module of its title, it is given a number behind it.
+    """
     policy.require(by, "change modules", binder)
     module = Module.objects.create(
         binder=binder,
         folder=folder,
         kind=kind.name,
-        title=worked.title,
+        title=unlike(worked.title, titles_in(binder)),
         description=worked.description,
         minutes=worked.minutes,
         changed_at=clock.now(),
@@ -139,7 +141,7 @@ def create_draft(*, binder: Binder, kind: Kind, title: str, by: Actor, descripti
     module = Module.objects.create(
         binder=binder,
         kind=kind.name,
-        title=title,
+        title=unlike(title, titles_in(binder)),
         description=description,
         state=ModuleState.DRAFT,
         changed_at=clock.now(),
@@ -203,28 +205,6 @@ def _version(
     module.newest_at = version.made_at
     keep_derived(version, worked)
     return version
-
-
-@transaction.atomic
-def edit_module(
-    *,
-    module: Module,
-    revision: int | None,
-    title: str,
-    description: str,
-    minutes: int,
-    tags: Sequence[str],
-    by: Actor,
-) -> Module:
-    """Title, description, minutes and tags. Raises NewerChange."""
-    policy.require(by, "change modules", module)
-    touch(module, revision=revision, by_name=by.name)
-    module.title, module.description, module.minutes = title, description, minutes
-    module.save(update_fields=[*TOUCHED, "title", "description", "minutes"])
-    module.tags.set([Tag.objects.get_or_create(name=name)[0] for name in tags])
-    entry = record("edit_module", by=by, about=about(module))
-    events.announce(events.ModuleProcessed(module.pk), entry.act)
-    return module
 
 
 @transaction.atomic

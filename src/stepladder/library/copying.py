@@ -17,6 +17,8 @@ from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.library import storage
 from stepladder.library.actions import about, add_version, create_module
+from stepladder.library.details import details_of
+from stepladder.library.editing import set_details
 from stepladder.library.errors import AlreadyNewest, NothingChosen
 from stepladder.library.kinds import Worked, kind_named
 from stepladder.library.models import Binder, Folder, Module, ModuleState, ModuleVersion, PackageFile
@@ -54,8 +56,7 @@ def copy_modules(*, modules: Sequence[Module], to: Binder, folder: Folder | None
 
 def _copy(module: Module, newest: ModuleVersion, to: Binder, folder: Folder | None, by: Actor) -> Module:
     # Beside the one it is a copy of it needs another name.
-    same_place = (module.binder_id, module.folder_id) == (to.pk, folder.pk if folder else None)
-    title = f"{module.title[:190]} (copy)" if same_place else module.title
+    title = f"{module.title[:190]} (copy)" if module.binder_id == to.pk else module.title
     worked = Worked(title, module.minutes, newest.data, module.description, passages=_words_of(newest))
     version = create_module(
         binder=to,
@@ -67,7 +68,7 @@ def _copy(module: Module, newest: ModuleVersion, to: Binder, folder: Folder | No
         folder=folder,
     )
     copied = version.module
-    copied.tags.set(module.tags.all())
+    set_details(copied, {n: v for n, v in details_of(module).items() if n not in ("title", "minutes")}, by_hand=False)
     _share_files(newest, version)
     return copied
 

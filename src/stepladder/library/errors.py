@@ -63,5 +63,14 @@ class AlreadyNewest(LibraryError):
     """A version that is the newest cannot be made so again."""
 
 
+class TitleTaken(LibraryError):
+    """Titles in a binder are unlike; *field* is where it is said."""
+
+    field = "title"
+
+    def __init__(self, title: str, binder: str) -> None:
+        super().__init__(f"There is a module “{title}” in the binder “{binder}” already. Call this one something else.")
+
+
 class NothingChosen(LibraryError):
     """An act on many modules without one."""

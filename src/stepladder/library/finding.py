@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
-from django.db.models import Exists, OuterRef, QuerySet
+from django.db.models import Exists, OuterRef, Q, QuerySet
 
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.core.finding import fold, place_of, snippet, words_of
 from stepladder.core.lengths import LENGTHS
 from stepladder.journal.models import Entry
+from stepladder.library.details import LANGUAGES, RIGHTS
 from stepladder.library.kinds import kind_named, kinds
 from stepladder.library.models import OUT_OF_USE, Binder, Folder, Module, ModuleMark, ModuleState, Passage
 from stepladder.library.opening import address_at
@@ -21,6 +22,7 @@ from stepladder.library.permissions import in_edited_binder
 from stepladder.library.queries import ModuleRow, module_rows, newest_of, newest_versions
 from stepladder.library.use import is_used
 from stepladder.search import index
+from stepladder.topics.models import Topic
 from stepladder.web.tables import PER_PAGE, LazyRows
 
 __all__ = ["AGES", "WHOSE", "Filters", "FoundModules", "Hit", "find", "first_rows", "modules_of"]
@@ -50,6 +52,9 @@ class Filters:
     tag: str = ""
     length: str = ""
     state: str = ""
+    topic: str = ""
+    language: str = ""
+    rights: str = ""
 
     @classmethod
     def of(cls, asked: Mapping[str, str], binder: Binder | None, folder: Folder | None = None) -> Filters:
@@ -64,12 +69,16 @@ class Filters:
             tag=asked.get("tag", ""),
             length=_known(asked, "length", LENGTHS),
             state=_known(asked, "state", dict(ModuleState.choices)),
+            topic=asked.get("topic", ""),
+            language=_known(asked, "language", LANGUAGES),
+            rights=_known(asked, "rights", RIGHTS),
         )
 
     @property
     def are_set(self) -> bool:
         """Whether anything but a place is asked."""
-        return any((self.text, self.whose, self.age, self.kind, self.tag, self.length, self.state))
+        asked = (self.text, self.whose, self.age, self.kind, self.tag, self.length, self.state)
+        return any((*asked, self.topic, self.language, self.rights))
 
 
 def _known(asked: Mapping[str, str], name: str, choices: Collection[str]) -> str:
@@ -93,6 +102,15 @@ def modules_of(account: Any, filters: Filters) -> QuerySet[Module]:
         least, most = LENGTHS[filters.length].bounds
         modules = modules.filter(minutes__gt=least)
         modules = modules.filter(minutes__lte=most) if most is not None else modules
+    if filters.topic:
+        # What is about one below it is about a topic.
+        topics = Topic.objects.filter(Q(public_id=filters.topic) | Q(parent__public_id=filters.topic))
+        carrying = Module.topics.through.objects.filter(topic__in=topics)
+        modules = modules.filter(pk__in=carrying.values("module"))
+    if filters.language:
+        modules = modules.filter(language=filters.language)
+    if filters.rights:
+        modules = modules.filter(rights=filters.rights)
     modules = modules.filter(state=filters.state) if filters.state else modules.exclude(state__in=OUT_OF_USE)
     return _whose(modules, account, filters)
 

@@ -8,8 +8,22 @@ from typing import Any
 from django import forms
 
 from stepladder.core.packages.runtime import DoneWhen
+from stepladder.library.details import (
+    DETAILS,
+    LANGUAGES,
+    LONGEST_DESCRIPTION,
+    LONGEST_TITLE,
+    MOST_MINUTES,
+    RIGHTS,
+    DetailUnread,
+    details_of,
+    read_tags,
+)
+from stepladder.library.errors import TitleTaken
 from stepladder.library.folders import LONGEST_NAME, Place
-from stepladder.library.models import Binder, Module
+from stepladder.library.models import Binder, Module, Rights
+from stepladder.library.titles import check_titles
+from stepladder.topics.naming import topic_names
 from stepladder.web.forms import CommonForm
 
 __all__ = ["BinderForm", "DoneWhenForm", "FolderForm", "ManyForm", "ModuleForm", "VersionNoteForm"]
@@ -26,31 +40,53 @@ class BinderForm(CommonForm, forms.ModelForm[Binder]):
         }
 
 
-class ModuleForm(CommonForm, forms.ModelForm[Module]):
-    minutes = forms.IntegerField(label="Minutes", min_value=0, max_value=6000)
+class ModuleForm(CommonForm, forms.Form):
+    """The details of a module; which of two modules has which title is seen to as well."""
+
+    title = forms.CharField(label="Title", max_length=LONGEST_TITLE)
+    description = forms.CharField(
+        label="Description", required=False, max_length=LONGEST_DESCRIPTION, widget=forms.Textarea(attrs={"rows": 2})
+    )
+    minutes = forms.IntegerField(label="Minutes", min_value=0, max_value=MOST_MINUTES)
     tags = forms.CharField(label="Tags", required=False, help_text="Words to find it by, with commas between.")
+    language = forms.ChoiceField(label="Language", required=False, choices=[("", "not said"), *LANGUAGES.items()])
+    rights = forms.ChoiceField(label="It may be", required=False, choices=list(RIGHTS.items()))
+    topics = forms.MultipleChoiceField(label="Topics", required=False, widget=forms.CheckboxSelectMultiple)
 
-    class Meta:
-        model = Module
-        fields = ("title", "description", "minutes")
-        labels = {"title": "Title", "description": "Description"}
-        widgets = {"description": forms.Textarea(attrs={"rows": 2})}
+    def __init__(self, data: Any = None, *, module: Module) -> None:
+        self.module, names = module, topic_names()
+        now = details_of(module)
+        super().__init__(data, initial=now | {"tags": ", ".join(now["tags"])})
+        topics: Any = self.fields["topics"]
+        topics.choices = list(names.words.items())
 
-    field_order = ("title", "description", "minutes", "tags")
+    def clean_title(self) -> str:
+        title = " ".join(self.cleaned_data["title"].split())
+        try:
+            check_titles([(self.module, title)])
+        except TitleTaken as refusal:
+            raise forms.ValidationError(str(refusal)) from None
+        return title
 
     def clean_tags(self) -> list[str]:
-        return _tags(self.cleaned_data["tags"])
+        try:
+            return read_tags(self.cleaned_data["tags"])
+        except DetailUnread as refusal:
+            raise forms.ValidationError(str(refusal)) from None
+
+    def clean_rights(self) -> str:
+        return self.cleaned_data["rights"] or Rights.KEEP.value
+
+    def clean(self) -> dict[str, Any]:
+        found = super().clean() or self.cleaned_data
+        # What the form did not have in it is not asked to be emptied.
+        for name in ("language", "rights", "topics"):
+            if f"has_{name}" not in self.data and name not in self.data:
+                found.pop(name, None)
+        return found
 
 
-def _tags(text: str) -> list[str]:
-    names = [" ".join(part.split()).lower() for part in text.split(",")]
-    long = [name for name in names if len(name) > 40]
-    if long:
-        raise forms.ValidationError(f"“{long[0][:40]}…” is too long for a tag. Use 40 letters at most.")
-    return sorted({name for name in names if name})
-
-
-ACTS = ("move", "copy", "tag", "untag", "mark", "unmark", "withdraw", "delete", "fetch")
+ACTS = ("set", "move", "copy", "tag", "untag", "mark", "unmark", "withdraw", "delete", "fetch")
 
 
 class ManyForm(CommonForm, forms.Form):
@@ -64,6 +100,9 @@ class ManyForm(CommonForm, forms.Form):
     )
     to = forms.ChoiceField(required=False)
     tag = forms.CharField(required=False, max_length=60)
+    detail = forms.ChoiceField(required=False, choices=[(name, "") for name in DETAILS])
+    # What the detail becomes, as a cell of a table would say it.
+    value = forms.CharField(required=False, max_length=LONGEST_DESCRIPTION)
 
     def __init__(self, data: Any, *, modules: Any, places: Sequence[Place]) -> None:
         super().__init__(data)
@@ -73,7 +112,10 @@ class ManyForm(CommonForm, forms.Form):
         to.choices = [("", ""), *((place.key, place.words) for place in places)]
 
     def clean_tag(self) -> str:
-        names = _tags(self.cleaned_data["tag"])
+        try:
+            names = read_tags(self.cleaned_data["tag"])
+        except DetailUnread as refusal:
+            raise forms.ValidationError(str(refusal)) from None
         if len(names) > 1:
             raise forms.ValidationError("One tag at a time, please: write it without a comma.")
         return names[0] if names else ""
@@ -81,6 +123,8 @@ class ManyForm(CommonForm, forms.Form):
     def clean(self) -> dict[str, Any]:
         found = super().clean() or self.cleaned_data
         do = found.get("do")
+        if do == "set" and not found.get("detail") and "detail" not in self.errors:
+            self.add_error("detail", "Choose what of them is set.")
         if do in ("move", "copy") and not found.get("to") and "to" not in self.errors:
             self.add_error("to", "Choose the binder or folder that they go to.")
         if do in ("tag", "untag") and not found.get("tag") and "tag" not in self.errors:

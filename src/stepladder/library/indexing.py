@@ -41,9 +41,14 @@ def _document(module: Module, words: dict[int, list[str]]) -> index.Document:
         " ".join([module.description, *(version.file_name for version in newest)]),
         reverse("library:module", args=[module.public_id]),
         module.kind,
-        tags=" ".join(tag.name for tag in module.tags.all()),
+        tags=" ".join([*(tag.name for tag in module.tags.all()), *_topic_words(module)]),
         text=" ".join(inside)[:LONGEST],
     )
+
+
+def _topic_words(module: Module) -> list[str]:
+    """What a topic is called, and the one above it: both find it."""
+    return [name for topic in module.topics.all() for name in (topic.parent.name if topic.parent else "", topic.name)]
 
 
 def _words_inside(versions: Iterable[ModuleVersion]) -> dict[int, list[str]]:
@@ -53,6 +58,12 @@ def _words_inside(versions: Iterable[ModuleVersion]) -> dict[int, list[str]]:
     for version, title, text in passages.values_list("version", "title", "text"):
         found.setdefault(version, []).append(f"{title} {text}")
     return found
+
+
+def on_topic_change(event: events.TopicChanged, act: events.Act) -> None:
+    """What carries topics that are called otherwise is found by their new names."""
+    keys = Module.objects.filter(topics__in=event.topics).values_list("pk", flat=True).distinct()
+    index.refresh("module", tuple(keys))
 
 
 def on_change(event: events.ModuleProcessed, act: events.Act) -> None:

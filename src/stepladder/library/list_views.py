@@ -18,12 +18,14 @@ from stepladder.core.lengths import LENGTHS
 from stepladder.core.numbers import whole_number
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
-from stepladder.library import actions, copying, finding, folders, marks, queries, sorting, uploads
+from stepladder.library import actions, copying, editing, finding, folders, marks, queries, sorting, uploads
+from stepladder.library.details import DETAILS, RIGHTS
 from stepladder.library.errors import LibraryError
 from stepladder.library.forms import BinderForm, FolderForm, ManyForm
 from stepladder.library.kinds import formats, kinds
 from stepladder.library.models import Binder, Folder, Module, Upload
 from stepladder.refusals import Refusal
+from stepladder.topics.naming import topic_names
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
 from stepladder.web.onwards import asked_address
@@ -63,10 +65,13 @@ def _list(request: HttpRequest, binder: Binder | None, folder: Folder | None = N
         "kinds": [kind.name for kind in kinds()],
         "filters": filters,
         "corrected": corrected,
-        "choices": {"whose": finding.WHOSE, "age": finding.AGES, "length": LENGTHS},
+        "choices": {"whose": finding.WHOSE, "age": finding.AGES, "length": LENGTHS, "rights": RIGHTS},
         "tags": queries.tags_in_use(binder),
+        "languages": queries.languages_in_use(binder),
+        "topics": topic_names().words,
         "editable": editable,
         "places": folders.places_in(editable),
+        "details": list(DETAILS.values()),
     }
 
 
@@ -92,9 +97,12 @@ def many(request: HttpRequest) -> HttpResponse:
     form = ManyForm(request.POST, modules=modules.order_by("title"), places=folders.places_in(editable))
     if form.is_valid():
         asked, by = form.cleaned_data, account_of(request)
-        with undoing.watched() as watched:
-            said = _do_to_many(asked, _place(asked["to"], editable), by)
-        toasts.say(request, said, act=watched.act)
+        try:
+            with undoing.watched() as watched:
+                said = _do_to_many(asked, _place(asked["to"], editable), by)
+            toasts.say(request, said, act=watched.act)
+        except LibraryError as refusal:
+            toasts.trouble(request, f"Nothing was done: {refusal}")
     else:
         toasts.trouble(request, f"Nothing was done: {next(iter(form.errors.values()))[0]}")
     return redirect(asked_address(request, request.POST.get("back", "")) or reverse("library:home"))
@@ -121,6 +129,7 @@ def _do_to_many(asked: dict[str, Any], place: tuple[Binder, Folder | None] | Non
         "withdraw": lambda: sorting.withdraw_modules(modules=chosen, by=by),
         "delete": lambda: sorting.delete_modules(modules=chosen, by=by),
         "fetch": lambda: sorting.fetch_back(modules=chosen, by=by),
+        "set": lambda: editing.set_detail(modules=chosen, name=asked["detail"], text=asked["value"], by=by),
     }
     if place is not None:
         to, folder = place

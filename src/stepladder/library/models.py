@@ -9,6 +9,7 @@ from django.db import models
 
 from stepladder import clock
 from stepladder.identity import new_public_id
+from stepladder.topics.models import Topic
 from stepladder.web.models import Sheet
 
 
@@ -81,6 +82,14 @@ class Tag(models.Model):
         return self.name
 
 
+class Rights(models.TextChoices):
+    """What may be done with a module, from the most to the least."""
+
+    KEEP = "keep", "played, and the file kept"
+    PLAY = "play", "played only"
+    EDITORS = "editors", "put into courses by its binder’s editors only"
+
+
 class ModuleState(models.TextChoices):
     DRAFT = "draft", "draft"
     RELEASED = "released", "released"
@@ -105,7 +114,13 @@ class Module(Sheet):
     title = models.CharField(max_length=200)
     description = models.TextField(blank=True)
     minutes = models.PositiveIntegerField(default=0)
+    # A code of IETF BCP 47 ("en", "pt-br"); empty: not said.
+    language = models.CharField(max_length=12, blank=True)
+    rights = models.CharField(max_length=7, choices=Rights.choices, default=Rights.KEEP)
+    topics = models.ManyToManyField(Topic, blank=True, related_name="modules")
     tags = models.ManyToManyField(Tag, blank=True, related_name="modules")
+    # Which of its details were edited here: what a source says of them leaves them alone. Rule: 18.
+    edited = models.JSONField(default=list)
     state = models.CharField(max_length=10, choices=ModuleState.choices, default=ModuleState.RELEASED)
     deleted_at = models.DateTimeField(null=True, blank=True)
     # When its newest version was made: by it lists are ordered and asked.
@@ -208,6 +223,7 @@ class Upload(models.Model):
     class Likeness(models.TextChoices):
         SAME = "same", "the very same file"
         NAME = "name", "a file of the same name"
+        TITLE = "title", "a module of the same title"
 
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="uploads")
@@ -226,9 +242,10 @@ class Upload(models.Model):
     beat_at = models.DateTimeField(default=clock.now)
     created_at = models.DateTimeField(default=clock.now)
     is_dismissed = models.BooleanField(default=False)
-    # Another module that is the very same file (SAME), or whose newest file has the same name (NAME): which of them is meant?
+    # Another module that is the very same file (SAME), whose newest file has the same name (NAME), or that is called so (TITLE): which
+    # of them is meant?
     twin = models.ForeignKey(Module, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
-    likeness = models.CharField(max_length=4, choices=Likeness.choices, blank=True)
+    likeness = models.CharField(max_length=5, choices=Likeness.choices, blank=True)
     # Refused by something unexpected: the file is still there, and can be worked out once more.
     can_try_again = models.BooleanField(default=False)
 

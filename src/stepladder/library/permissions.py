@@ -8,7 +8,7 @@ from typing import Any
 from django.db.models import Q, QuerySet
 
 from stepladder.accounts import policy as accounts_policy
-from stepladder.library.models import Binder, Module
+from stepladder.library.models import Binder, Module, Rights
 from stepladder.library.queries import edited_by
 
 __all__ = ["edits_binder", "in_edited_binder", "in_usable_binder", "register", "uses_binder", "visible_modules"]
@@ -22,6 +22,10 @@ def edits_binder(account: Any, binder: Binder) -> bool:
 
 def uses_binder(account: Any, binder: Binder) -> bool:
     return binder.is_shared or edits_binder(account, binder)
+
+
+def uses_module(account: Any, module: Module) -> bool:
+    return edits_binder(account, module.binder) or (module.binder.is_shared and module.rights != Rights.EDITORS)
 
 
 def in_edited_binder(account: Any) -> Q:
@@ -54,7 +58,7 @@ def register(policy: ModuleType) -> None:
     policy.relation(
         Module,
         "uses",
-        holds=lambda a, m: uses_binder(a, m.binder),
-        rows=in_usable_binder,
-        refusal="The binder that this module is in is not shared.",
+        holds=uses_module,
+        rows=lambda a: (in_usable_binder(a) & ~Q(rights=Rights.EDITORS)) | in_edited_binder(a),
+        refusal="The binder that this module is in, or the module itself, is not shared.",
     )

@@ -10,6 +10,7 @@ from django.db.models import Count, OuterRef, Prefetch, Q, QuerySet, Subquery
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.library.details import LANGUAGES
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import (
     DONE_SHOWN,
@@ -28,6 +29,7 @@ __all__ = [
     "ModuleRow",
     "binders",
     "halted_uploads",
+    "languages_in_use",
     "marked_among",
     "module_rows",
     "newest_of",
@@ -52,7 +54,9 @@ def newest_versions(modules: QuerySet[Module]) -> QuerySet[Module]:
     """Modules with `newest`, the list of their one newest version, in one query more."""
     newest = ModuleVersion.objects.filter(module=OuterRef("module")).order_by("-number").values("pk")[:1]
     return modules.prefetch_related(
-        Prefetch("versions", queryset=ModuleVersion.objects.filter(pk=Subquery(newest)), to_attr="newest"), "tags"
+        Prefetch("versions", queryset=ModuleVersion.objects.filter(pk=Subquery(newest)), to_attr="newest"),
+        "tags",
+        "topics__parent",
     )
 
 
@@ -91,6 +95,14 @@ def tags_in_use(binder: Binder | None = None) -> list[str]:
     """The tags of modules, most used first."""
     tags = Tag.objects.filter(modules__binder=binder) if binder else Tag.objects.filter(modules__isnull=False)
     return list(tags.annotate(n=Count("modules")).order_by("-n", "name").values_list("name", flat=True)[:16])
+
+
+def languages_in_use(binder: Binder | None = None) -> dict[str, str]:
+    """The languages that modules are said to be in: code and name, by name."""
+    modules = Module.objects.exclude(language="")
+    modules = modules.filter(binder=binder) if binder else modules
+    used = set(modules.order_by().values_list("language", flat=True).distinct())
+    return {code: name for code, name in LANGUAGES.items() if code in used}
 
 
 def halted_uploads() -> QuerySet[Upload]:

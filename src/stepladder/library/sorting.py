@@ -10,12 +10,14 @@ from django.db import transaction
 
 from stepladder import clock, events
 from stepladder.accounts import policy
+from stepladder.core.finding import fold
 from stepladder.journal import undoing
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
-from stepladder.library.errors import InUse, NothingChosen
+from stepladder.library.errors import InUse, NothingChosen, TitleTaken
 from stepladder.library.folders import trail_of
 from stepladder.library.models import Binder, Folder, Module, ModuleState, Tag
+from stepladder.library.titles import titles_in
 from stepladder.library.use import courses_with, is_used
 from stepladder.web.sheets import TOUCHED, touch
 
@@ -43,10 +45,19 @@ class Sorted:
 
 @transaction.atomic
 def move_modules(*, modules: Sequence[Module], to: Binder, folder: Folder | None = None, by: Actor) -> Sorted:
-    """Into another binder, whose editors change them from now on, or a folder of one. Raises NothingChosen."""
+    """Into another binder, whose editors change them from now on, or a folder of one; what is called as one there is passed over.
+
+    Raises NothingChosen.
+    """
     policy.require(by, "change modules", to)
 
+    taken = titles_in(to)
+
     def move(module: Module) -> None:
+        if module.binder_id != to.pk:
+            if fold(module.title) in taken:
+                raise TitleTaken(module.title, to.name)
+            taken[fold(module.title)] = [module.pk]
         module.binder, module.folder = to, folder
         module.save(update_fields=["binder", "folder"])
 
@@ -122,7 +133,7 @@ def _each(modules: Sequence[Module], change: Callable[[Module], None], by: Actor
         before = _kept(module)
         try:
             change(module)
-        except InUse as refusal:
+        except (InUse, TitleTaken) as refusal:
             passed_over.append(str(refusal))
             continue
         if (after := _kept(module)) != before:

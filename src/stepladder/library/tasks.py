@@ -12,11 +12,13 @@ from django_tasks import task
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.core.finding import fold
 from stepladder.library import actions, storage
 from stepladder.library.deriving import PARSERS, derive_anew, process, work_out
 from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
 from stepladder.library.models import Module, ModuleState, ModuleVersion, Upload
 from stepladder.library.parsing.bounded import Unforeseen
+from stepladder.library.titles import as_first_called, titles_in
 from stepladder.queue.actions import Queue, later
 from stepladder.search import index
 
@@ -66,6 +68,13 @@ def _likeness_of(version: ModuleVersion, upload: Upload) -> tuple[str, Module | 
     if twin := named.filter(versions__file_name=version.file_name).first():
         said = f"“{twin.title}” was made of a file of the same name. Is this a newer version of it?"
         return Upload.Likeness.NAME, twin, said
+    called = as_first_called(version.module.title)
+    titled = titles_in(version.module.binder).get(fold(called), []) if called != version.module.title else []
+    if twin := editable.filter(pk__in=titled, kind=version.module.kind).first():
+        said = (
+            f"“{twin.title}” is there already, so this one is called “{version.module.title}”. Is it a newer version?"
+        )
+        return Upload.Likeness.TITLE, twin, said
     return "", None, ""
 
 

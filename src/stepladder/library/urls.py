@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.library import list_views, tus, views
+from stepladder.library import list_views, topic_views, tus, views
 
 app_name = "library"
 urlpatterns = [
@@ -12,6 +12,9 @@ urlpatterns = [
     path("binders/<str:public_id>/folders/new/", list_views.new_folder, name="new_folder"),
     path("binders/<str:public_id>/folders/<str:folder>/", list_views.binder, name="folder"),
     path("binders/<str:public_id>/folders/<str:folder>/change/", list_views.change_folder, name="change_folder"),
+    path("topics/", topic_views.topics, name="topics"),
+    path("topics/add/", topic_views.add_topic, name="add_topic"),
+    path("topics/<str:public_id>/change/", topic_views.change_topic, name="change_topic"),
     path("uploads/", tus.uploads, name="uploads"),
     path("uploads/<str:public_id>/", tus.upload, name="upload"),
     path("uploads/<str:public_id>/dismiss/", list_views.dismiss, name="dismiss"),

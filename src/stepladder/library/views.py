@@ -9,7 +9,8 @@ from django.views.decorators.http import require_POST
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
-from stepladder.library import actions, copying, queries, storage
+from stepladder.library import actions, copying, editing, queries, storage
+from stepladder.library.details import LANGUAGES
 from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.folders import trail_of
 from stepladder.library.forms import DoneWhenForm, ModuleForm, VersionNoteForm
@@ -17,6 +18,7 @@ from stepladder.library.kinds import kind_named, package
 from stepladder.library.models import Module, ModuleState, Upload
 from stepladder.library.opening import address_at
 from stepladder.library.parsing.text import decoded
+from stepladder.topics.naming import topic_names
 from stepladder.web import margin, toasts
 from stepladder.web.sheets import save_sheet
 
@@ -32,7 +34,7 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _module(request, public_id)
     kind, versions = kind_named(found.kind), list(found.versions.select_related("original"))
     newest = versions[0] if versions else None
-    form = ModuleForm(instance=found, initial={"tags": ", ".join(found.tags.values_list("name", flat=True))})
+    form = ModuleForm(module=found)
     may_change = policy.may(request.user, "change modules", found)
     context = {
         "module": found,
@@ -46,6 +48,8 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
         "has_captions": newest is not None and (storage.derived_folder(newest) / "captions.vtt").exists(),
         "has_still": newest is not None and (storage.derived_folder(newest) / "still.jpg").exists(),
         "form": form,
+        "topic_words": topic_names().said(topic.public_id for topic in found.topics.all()),
+        "language": LANGUAGES.get(found.language, ""),
         "section": kind.section(request, found, newest),
         "may_change": may_change,
         "binders": queries.binders(request.user),
@@ -62,10 +66,9 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
 @require_POST
 def edit_module(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _module(request, public_id)
-    form = ModuleForm(request.POST, instance=Module.objects.get(pk=found.pk))
-    by = account_of(request)
+    form, by = ModuleForm(request.POST, module=found), account_of(request)
     return save_sheet(
-        request, form, found, lambda data, rev: actions.edit_module(module=found, revision=rev, by=by, **data)
+        request, form, found, lambda data, rev: editing.edit_module(module=found, revision=rev, by=by, **data)
     )
 
 

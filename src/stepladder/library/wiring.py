@@ -5,7 +5,7 @@ from __future__ import annotations
 from stepladder import daily, events
 from stepladder.accounts import policy
 from stepladder.journal import sealing, verbs
-from stepladder.library import copying, indexing, models, permissions, sorting, tasks, tidying
+from stepladder.library import copying, editing, indexing, models, permissions, sorting, tasks, tidying
 from stepladder.library.kinds import add_kind, audio, document, package, video
 from stepladder.queue.kinds import describe
 from stepladder.search import index
@@ -31,6 +31,8 @@ verbs.register(
     add_version="added version {number}",
     discard_version="did not keep version {number}: {because}",
     edit_module="edited",
+    edit_modules="edited {what}: {count}",
+    give_back="takes the {detail} from its source again",
     set_done_when="version {number} is done when {after}, not when {before}",
     note_version="noted of version {number}: {note}",
     set_captions="gave version {number} captions",
@@ -47,5 +49,7 @@ verbs.register(
 )
 sorting.register()
 copying.register()
+editing.register()
 index.add_source("module", indexing.index_modules, verb="see modules", visible=permissions.visible_modules)
+events.listen(events.TopicChanged, indexing.on_topic_change, phase=events.Phase.DERIVE)
 events.listen(events.ModuleProcessed, indexing.on_change, phase=events.Phase.DERIVE)

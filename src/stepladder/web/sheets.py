@@ -77,11 +77,20 @@ def save_sheet(
 def _differences(form: forms.BaseForm, sheet: Sheet) -> list[Difference]:
     found = []
     for name, field in form.fields.items():
-        theirs, mine = getattr(sheet, name, None), form.cleaned_data.get(name)
-        if theirs is not None and hasattr(theirs, "all"):
-            theirs = ", ".join(str(row) for row in theirs.all())
-        if isinstance(mine, list):
-            mine = ", ".join(mine)
-        if str(theirs or "") != str(mine or ""):
-            found.append(Difference(str(field.label or name), str(theirs or "–"), str(mine or "–")))
+        if name not in form.cleaned_data:
+            continue
+        words = {str(key): str(label) for key, label in getattr(field, "choices", ())}
+        theirs = _in_words(getattr(sheet, name, None), words)
+        mine = _in_words(form.cleaned_data[name], words)
+        if theirs != mine:
+            found.append(Difference(str(field.label or name), theirs or "–", mine or "–"))
     return found
+
+
+def _in_words(value: Any, words: Mapping[str, str]) -> str:
+    """What a field holds, as people read it; of rows and keys, those of a choice by its words."""
+    if hasattr(value, "all"):
+        value = [getattr(row, "public_id", row) if words else row for row in value.all()]
+    if isinstance(value, list):
+        return ", ".join(sorted(words.get(str(one), str(one)) for one in value))
+    return words.get(str(value), str(value or ""))

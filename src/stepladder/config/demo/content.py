@@ -16,6 +16,7 @@ from stepladder.courses.models import Course
 from stepladder.library import actions, storage
 from stepladder.library.copying import note_version
 from stepladder.library.deriving import process, work_out
+from stepladder.library.editing import edit_module
 from stepladder.library.folders import make_folder
 from stepladder.library.models import Binder, Module, Upload
 from stepladder.library.sorting import move_modules
@@ -239,7 +240,7 @@ def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> N
     captions = (FILES / file).with_suffix(".vtt")
     if kind.takes_captions and captions.exists():
         actions.set_captions(version=version, text=captions.read_text(), by=BY)
-    actions.edit_module(
+    edit_module(
         module=version.module,
         revision=None,
         title=title,

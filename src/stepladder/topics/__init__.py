@@ -1,0 +1,1 @@
+"""The organisation’s list of topics, of two levels, and what carries them."""
