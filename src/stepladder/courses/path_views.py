@@ -14,7 +14,7 @@ from stepladder import events
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.numbers import whole_number
-from stepladder.courses import paths, queries
+from stepladder.courses import paths, queries, topics
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import NewCourseForm, PathForm, StageForm, StartsForm
 from stepladder.courses.models import Course, Path
@@ -103,6 +103,12 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
         "effects": events.propose(events.PathProposed(found.pk, tuple(c for s in found.stages for c in s["courses"]))),
         "may_change": bool(policy.may(request.user, "change courses", found)),
     }
+
+
+@require_POST
+def set_topics(request: HttpRequest, public_id: str) -> HttpResponse:
+    topics.set_topics(of=_path(request, public_id), topics=request.POST.getlist("topics"), by=account_of(request))
+    return redirect("courses:path", public_id=public_id)
 
 
 @require_POST

@@ -15,7 +15,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.sequence import Part
 from stepladder.core.validity import Terms
-from stepladder.courses import actions, queries
+from stepladder.courses import actions, queries, topics
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import (
     EditionForm,
@@ -137,6 +137,12 @@ def edit(request: HttpRequest, public_id: str) -> HttpResponse:
         context = {"course": found, "sheet": sheet, "oob": True}
         response.content += render(request, "courses/before_release.html", context).content
     return response
+
+
+@require_POST
+def set_topics(request: HttpRequest, public_id: str) -> HttpResponse:
+    topics.set_topics(of=_course(request, public_id), topics=request.POST.getlist("topics"), by=account_of(request))
+    return redirect("courses:course", public_id=public_id)
 
 
 @require_POST

@@ -108,7 +108,7 @@ def _choice(text: str, choices: Mapping[str, str], what: str, instead: str) -> s
 
 def _topics(text: str, names: TopicNames) -> list[str]:
     try:
-        return names.read(text)
+        return sorted(names.read(text))
     except TopicError as refusal:
         raise DetailUnread(str(refusal)) from None
 
@@ -153,7 +153,7 @@ def details_of(module: Module) -> dict[str, Any]:
         "description": module.description,
         "minutes": module.minutes,
         "language": module.language,
-        "topics": [topic.public_id for topic in module.topics.all()],
+        "topics": sorted(topic.public_id for topic in module.topics.all()),
         "tags": sorted(tag.name for tag in module.tags.all()),
         "rights": module.rights,
     }

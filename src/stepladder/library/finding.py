@@ -44,8 +44,9 @@ class Filters:
 
     text: str = ""
     binder: Binder | None = None
-    # Where one looks, None for the top of the binder, as long as nothing is asked.
+    # Where one looks, None for the top of the binder, as long as nothing is asked; *everywhere*: in all folders anyway.
     folder: Folder | None = None
+    everywhere: bool = False
     whose: str = ""
     age: str = ""
     kind: str = ""
@@ -57,12 +58,15 @@ class Filters:
     rights: str = ""
 
     @classmethod
-    def of(cls, asked: Mapping[str, str], binder: Binder | None, folder: Folder | None = None) -> Filters:
+    def of(
+        cls, asked: Mapping[str, str], binder: Binder | None, folder: Folder | None = None, *, everywhere: bool = False
+    ) -> Filters:
         """As an address says them; what is none of the choices is not asked."""
         return cls(
             text=asked.get("q", "").strip(),
             binder=binder,
             folder=folder,
+            everywhere=everywhere,
             whose=_known(asked, "whose", WHOSE),
             age=_known(asked, "age", AGES),
             kind=_known(asked, "kind", {kind.name: "" for kind in kinds()}),
@@ -73,6 +77,11 @@ class Filters:
             language=_known(asked, "language", LANGUAGES),
             rights=_known(asked, "rights", RIGHTS),
         )
+
+    @property
+    def is_narrow(self) -> bool:
+        """Whether one of the filters is set that are asked for seldom."""
+        return any((self.tag, self.language, self.rights, self.state))
 
     @property
     def are_set(self) -> bool:
@@ -91,7 +100,7 @@ def modules_of(account: Any, filters: Filters) -> QuerySet[Module]:
     modules = policy.visible(account, "see modules", Module.objects.select_related("binder", "folder"))
     if filters.binder:
         modules = modules.filter(binder=filters.binder)
-        if not filters.are_set:
+        if not filters.are_set and not filters.everywhere:
             # One looks into a place; what is asked is looked for in all of the binder.
             modules = modules.filter(folder=filters.folder)
     if filters.kind:

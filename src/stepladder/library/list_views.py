@@ -44,7 +44,7 @@ def _list(request: HttpRequest, binder: Binder | None, folder: Folder | None = N
     filters = finding.Filters.of(request.GET.dict(), binder, folder)
     found = finding.find(request.user, filters)
     numeric, corrected = frozenset({"minutes"}), dict[str, list[str]]()
-    editable = _editable(request)
+    editable = editable_binders(request)
     if isinstance(found, finding.FoundModules):
         # By how well they fit: no column sorts.
         page = page_of(request, found, [(label, "") for label, _ in HEADS], numeric=numeric)
@@ -62,20 +62,33 @@ def _list(request: HttpRequest, binder: Binder | None, folder: Folder | None = N
         "rows": rows,
         "notes": margin.row_notes("module", [row.module.pk for row in rows], clock.today()),
         "marked": queries.marked_among(request.user, rows),
-        "kinds": [kind.name for kind in kinds()],
-        "filters": filters,
+        **list_choices(filters),
         "corrected": corrected,
-        "choices": {"whose": finding.WHOSE, "age": finding.AGES, "length": LENGTHS, "rights": RIGHTS},
-        "tags": queries.tags_in_use(binder),
-        "languages": queries.languages_in_use(binder),
-        "topics": topic_names().words,
         "editable": editable,
         "places": folders.places_in(editable),
         "details": list(DETAILS.values()),
     }
 
 
-def _editable(request: HttpRequest) -> list[Binder]:
+def list_choices(filters: finding.Filters) -> dict[str, Any]:
+    """What the sentence of filters can say, and says."""
+    return {
+        "filters": filters,
+        "kinds": [kind.name for kind in kinds()],
+        "choices": {"whose": finding.WHOSE, "age": finding.AGES, "length": LENGTHS, "rights": RIGHTS},
+        "tags": queries.tags_in_use(filters.binder),
+        "languages": queries.languages_in_use(filters.binder),
+        "topics": topic_names().words,
+    }
+
+
+def filters_of(request: HttpRequest) -> finding.Filters:
+    """The filters that an address says, of a binder that it names or of all."""
+    named = request.GET.get("binder", "")
+    return finding.Filters.of(request.GET.dict(), _binder(request, named) if named else None, everywhere=True)
+
+
+def editable_binders(request: HttpRequest) -> list[Binder]:
     return list(policy.visible(request.user, "change modules", Binder.objects.order_by("name")))
 
 
@@ -93,7 +106,7 @@ def _done_words(done: sorting.Sorted) -> str:
 def many(request: HttpRequest) -> HttpResponse:
     """Move, copy, tag, mark, withdraw or delete the ticked modules of a list, and go back to it."""
     modules = policy.visible(request.user, "change modules", Module.objects.select_related("binder", "folder"))
-    editable = _editable(request)
+    editable = editable_binders(request)
     form = ManyForm(request.POST, modules=modules.order_by("title"), places=folders.places_in(editable))
     if form.is_valid():
         asked, by = form.cleaned_data, account_of(request)
@@ -194,7 +207,7 @@ def change_folder(request: HttpRequest, public_id: str, folder: str) -> HttpResp
             folders.remove_folder(folder=at, by=by)
             return _to_folder(found, parent)
         if request.POST.get("do") == "move":
-            place = _place(_known_place(request), _editable(request))
+            place = _place(_known_place(request), editable_binders(request))
             if place is None:
                 raise LibraryError("Choose where it goes first.")
             at = folders.move_folder(folder=at, binder=place[0], parent=place[1], by=by)
@@ -208,7 +221,7 @@ def change_folder(request: HttpRequest, public_id: str, folder: str) -> HttpResp
 def _known_place(request: HttpRequest) -> str:
     """The place that was chosen, if it is one that may be."""
     asked = request.POST.get("to", "")
-    return asked if asked in {place.key for place in folders.places_in(_editable(request))} else ""
+    return asked if asked in {place.key for place in folders.places_in(editable_binders(request))} else ""
 
 
 def new_binder(request: HttpRequest) -> HttpResponse:

@@ -83,11 +83,12 @@ class Tag(models.Model):
 
 
 class Rights(models.TextChoices):
-    """What may be done with a module, from the most to the least."""
+    """What may be done with a module, from the most to the least: learners play it and keep its file; they play it; only editors of its
+    binder put it into courses."""
 
-    KEEP = "keep", "played, and the file kept"
-    PLAY = "play", "played only"
-    EDITORS = "editors", "put into courses by its binder’s editors only"
+    KEEP = "keep", "play and keep"
+    PLAY = "play", "play only"
+    EDITORS = "editors", "editors only"
 
 
 class ModuleState(models.TextChoices):
@@ -200,6 +201,47 @@ class PackageFile(models.Model):
 
     def __str__(self) -> str:
         return self.path
+
+
+class DetailTable(models.Model):
+    """A table of details that was brought in: what it would change, and whether that was done. Nothing changes before somebody says so."""
+
+    class State(models.TextChoices):
+        LOOKING = "looking", "being looked through"
+        LOOKED = "looked", "looked through, nothing changed yet"
+        CHANGING = "changing", "being carried out"
+        DONE = "done", "carried out"
+        RETURNING = "returning", "being taken back"
+        RETURNED = "returned", "taken back"
+        REFUSED = "refused", "cannot be read"
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    file_name = models.CharField(max_length=200)
+    made_at = models.DateTimeField()
+    state = models.CharField(max_length=10, choices=State.choices, default=State.LOOKING)
+    # [head, the detail that it is, or ""] of each column.
+    columns = models.JSONField(default=list)
+    # Of each row that changes something: {"module", "title", "row", "values": {detail: value}, "words": [[heading, before, after]]}.
+    changes = models.JSONField(default=list)
+    # [row in the file, what is wrong]
+    problems = models.JSONField(default=list)
+    total = models.PositiveIntegerField(default=0)
+    done = models.PositiveIntegerField(default=0)
+    # The numbers of the entries that carried it out, for the way back.
+    acts = models.JSONField(default=list)
+    trouble = models.CharField(max_length=400, blank=True)
+
+    class Meta:
+        ordering = ("-made_at", "-pk")
+
+    def __str__(self) -> str:
+        return self.file_name
+
+    @property
+    def path(self) -> str:
+        """Where the file lies, below the media folder."""
+        return f"incoming/table-{self.public_id}"
 
 
 # What is done goes out of sight by itself: at once almost, or, where something was said of it, a day later.

@@ -13,16 +13,16 @@ from django_tasks import task
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.core.finding import fold
-from stepladder.library import actions, storage
+from stepladder.library import actions, bringing, storage
 from stepladder.library.deriving import PARSERS, derive_anew, process, work_out
 from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
-from stepladder.library.models import Module, ModuleState, ModuleVersion, Upload
+from stepladder.library.models import DetailTable, Module, ModuleState, ModuleVersion, Upload
 from stepladder.library.parsing.bounded import Unforeseen
 from stepladder.library.titles import as_first_called, titles_in
 from stepladder.queue.actions import Queue, later
 from stepladder.search import index
 
-__all__ = ["derive_outdated", "work_out_upload"]
+__all__ = ["change_by_table", "derive_outdated", "look_through_table", "return_table", "work_out_upload"]
 
 logger = logging.getLogger(__name__)
 
@@ -156,6 +156,36 @@ def _end(upload: Upload, likeness: str, twin: Module | None, message: str) -> No
 
 # So many versions a piece: between two of them other work of the queue has its turn.
 VERSIONS_A_PIECE = 20
+
+
+@task()
+def look_through_table(table_id: int) -> None:
+    """Work out what a table of details would change."""
+    table = DetailTable.objects.select_related("account").get(pk=table_id)
+    if table.state == DetailTable.State.LOOKING:
+        bringing.look_through(table)
+
+
+@task()
+def change_by_table(table_id: int) -> None:
+    """Carry a table of details out, piece by piece; stopped, it goes on with the next."""
+    table = DetailTable.objects.select_related("account").get(pk=table_id)
+    while table.state == DetailTable.State.CHANGING and bringing.change_piece(table):
+        table.refresh_from_db()
+
+
+@task()
+def return_table(table_id: int) -> None:
+    """Take a table of details back, act by act; stopped, it goes on with the next."""
+    table = DetailTable.objects.select_related("account").get(pk=table_id)
+    while table.state == DetailTable.State.RETURNING and bringing.return_piece(table):
+        table.refresh_from_db()
+
+
+def words_of_table(said: Mapping[str, Any]) -> str:
+    """What a task on a table is called where it failed."""
+    table = DetailTable.objects.filter(pk=said.get("table_id", 0)).first()
+    return f"the table of details “{table.file_name if table else 'that is gone'}”"
 
 
 @task()

@@ -9,7 +9,7 @@ from stepladder.core.finding import fold
 from stepladder.library.errors import TitleTaken
 from stepladder.library.models import Binder, Module, ModuleState
 
-__all__ = ["as_first_called", "check_titles", "titles_in", "unlike"]
+__all__ = ["as_first_called", "check_titles", "clashing", "titles_in", "unlike"]
 
 
 def titles_in(binder: Binder) -> dict[str, list[int]]:
@@ -23,10 +23,17 @@ def titles_in(binder: Binder) -> dict[str, list[int]]:
 
 def check_titles(changes: Sequence[tuple[Module, str]]) -> None:
     """Whether modules can be called so: titles in a binder are unlike, case and accents aside. Raises TitleTaken."""
+    for module, title in clashing(changes):
+        raise TitleTaken(title, module.binder.name)
+
+
+def clashing(changes: Sequence[tuple[Module, str]]) -> list[tuple[Module, str]]:
+    """Of modules and the titles that they are to have at once, those that cannot: another has it, or gets it before."""
     by_binder: dict[int, list[tuple[Module, str]]] = {}
     for module, title in changes:
         if fold(module.title) != fold(title):
             by_binder.setdefault(module.binder_id, []).append((module, title))
+    found = []
     for some in by_binder.values():
         taken = titles_in(some[0][0].binder)
         moving = {module.pk for module, _ in some}
@@ -34,8 +41,9 @@ def check_titles(changes: Sequence[tuple[Module, str]]) -> None:
         for module, title in some:
             plain = fold(title)
             if plain in given or set(taken.get(plain, ())) - moving:
-                raise TitleTaken(title, module.binder.name)
+                found.append((module, title))
             given.add(plain)
+    return found
 
 
 def unlike(title: str, taken: Collection[str]) -> str:

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.library import list_views, topic_views, tus, views
+from stepladder.library import grid_views, list_views, topic_views, tus, views
 
 app_name = "library"
 urlpatterns = [
@@ -12,6 +12,12 @@ urlpatterns = [
     path("binders/<str:public_id>/folders/new/", list_views.new_folder, name="new_folder"),
     path("binders/<str:public_id>/folders/<str:folder>/", list_views.binder, name="folder"),
     path("binders/<str:public_id>/folders/<str:folder>/change/", list_views.change_folder, name="change_folder"),
+    path("grid/", grid_views.show_grid, name="grid"),
+    path("grid/save/", grid_views.save_grid, name="save_grid"),
+    path("grid/file/", grid_views.grid_file, name="grid_file"),
+    path("tables/", grid_views.bring_table, name="bring_table"),
+    path("tables/<str:public_id>/", grid_views.show_table, name="table"),
+    path("tables/<str:public_id>/settle/", grid_views.settle_table, name="settle_table"),
     path("topics/", topic_views.topics, name="topics"),
     path("topics/add/", topic_views.add_topic, name="add_topic"),
     path("topics/<str:public_id>/change/", topic_views.change_topic, name="change_topic"),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from stepladder import daily, events
 from stepladder.accounts import policy
 from stepladder.journal import sealing, verbs
-from stepladder.library import copying, editing, indexing, models, permissions, sorting, tasks, tidying
+from stepladder.library import copying, editing, grid_views, indexing, models, permissions, sorting, tasks, tidying
 from stepladder.library.kinds import add_kind, audio, document, package, video
 from stepladder.queue.kinds import describe
 from stepladder.search import index
@@ -20,10 +20,13 @@ add_rung(2, "Library", "library:home", verb="see modules", namespaces=("library"
 add_landing(20, "library:home", verb="change modules")
 permissions.register(policy)
 bodies.take_long("library:upload", None)
+bodies.take_long("library:bring_table", grid_views.MOST_BYTES + 65_536)
 daily.add("uploads", tidying.tidy_uploads)
 daily.add("derived", tasks.derive_outdated)
 daily.add("rest", tidying.empty_rest)
 describe(tasks.work_out_upload, tasks.words)
+for task in (tasks.look_through_table, tasks.change_by_table, tasks.return_table):
+    describe(task, tasks.words_of_table)
 verbs.register(
     create_binder="made the binder",
     edit_binder="edited the binder",

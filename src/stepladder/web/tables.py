@@ -39,14 +39,15 @@ class Page(Generic[Row]):
     total: int
     previous_url: str
     next_url: str
+    per_page: int = PER_PAGE
 
     @property
     def first(self) -> int:
-        return (self.number - 1) * PER_PAGE + 1 if self.total else 0
+        return (self.number - 1) * self.per_page + 1 if self.total else 0
 
     @property
     def last(self) -> int:
-        return min(self.number * PER_PAGE, self.total)
+        return min(self.number * self.per_page, self.total)
 
 
 class LazyRows(Sequence[Row]):
@@ -92,9 +93,10 @@ def page_of(
     *,
     sort: str = "",
     numeric: frozenset[str] = frozenset(),
+    per_page: int = PER_PAGE,
 ) -> Page[Any]:
     """The page asked for. *heads* are (label, key to sort by or "")."""
-    found = Paginator(rows, PER_PAGE).get_page(request.GET.get("page"))
+    found = Paginator(rows, per_page).get_page(request.GET.get("page"))
     columns = []
     for label, key in heads:
         now = {key: "ascending", f"-{key}": "descending"}.get(sort, "") if key else ""
@@ -108,6 +110,7 @@ def page_of(
         found.paginator.count,
         _with(request, page=found.number - 1) if found.has_previous() else "",
         _with(request, page=found.number + 1) if found.has_next() else "",
+        per_page,
     )
 
 

@@ -13,6 +13,7 @@ from stepladder.config.demo.crew import BY, at
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
 from stepladder.courses.models import Course
+from stepladder.courses.topics import set_topics
 from stepladder.library import actions, storage
 from stepladder.library.copying import note_version
 from stepladder.library.deriving import process, work_out
@@ -21,6 +22,9 @@ from stepladder.library.folders import make_folder
 from stepladder.library.models import Binder, Module, Upload
 from stepladder.library.sorting import move_modules
 from stepladder.library.tasks import work_out_upload
+from stepladder.topics.actions import add_topic
+from stepladder.topics.models import Topic
+from stepladder.topics.naming import topic_names
 
 __all__ = ["make_courses", "make_latest", "make_library"]
 
@@ -54,6 +58,20 @@ MODULES: list[tuple[str, str, str, int, str]] = [
     ("terminals.zip", "Our three terminals", "Passengers", 4, "terminals"),
 ]
 
+
+# a topic, and those below it
+TOPICS: dict[str, tuple[str, ...]] = {
+    "Safety": ("Fire", "Survival", "Closed spaces"),
+    "Seamanship": ("Mooring", "Loading", "Radio"),
+    "Passengers": ("Muster", "Terminals"),
+    "Working here": ("Hygiene", "Data", "Partners"),
+}
+# tag → the topic that what has it carries
+ABOUT = {
+    "fire": "Fire", "survival": "Survival", "permits": "Closed spaces", "mooring": "Mooring", "loading": "Loading",
+    "radio": "Radio", "muster": "Muster", "terminals": "Terminals", "hygiene": "Hygiene", "data": "Data",
+    "partners": "Partners",
+}  # fmt: skip
 
 # binder, folder, the modules in it
 FOLDERS: list[tuple[str, str, list[str]]] = [
@@ -218,6 +236,10 @@ def make_library(today: date) -> None:
             ("Yard", administrator, False),
         ):
             binders[name] = actions.create_binder(name=name, owner=owner, is_shared=is_shared, by=BY)
+        for name, below in TOPICS.items():
+            top = add_topic(name=name, by=BY)
+            for one in below:
+                add_topic(name=one, parent=top, by=BY)
         for file, title, binder, minutes, tags in MODULES:
             _module(file, title, binders[binder], minutes, tags)
         for binder, name, titles in FOLDERS:
@@ -247,8 +269,18 @@ def _module(file: str, title: str, binder: Binder, minutes: int, tags: str) -> N
         description=worked.description,
         minutes=minutes,
         tags=tags.split(", "),
+        language="en",
+        topics=_topics_of(tags),
         by=BY,
     )
+
+
+def _topics_of(tags: str) -> list[str]:
+    names = {ABOUT[tag] for tag in tags.split(", ") if tag in ABOUT}
+    # In the list's order, as details have them; of two topics of one name the one below is meant.
+    wanted = Topic.objects.filter(name__in=names).exclude(parent=None, below__isnull=False)
+    found = set(wanted.values_list("public_id", flat=True))
+    return [key for key in topic_names().words if key in found]
 
 
 def _newer_version(module: Module, file: str, by: Account) -> None:
@@ -311,6 +343,8 @@ def _course(plan: Plan, binders: dict[str, Binder], modules: dict[str, Module], 
     )
     if plan.first:
         courses.set_relations(course=course, prerequisites=[made[t] for t in plan.first], satisfied_by=[], by=BY)
+    carried = Topic.objects.filter(modules__steps__edition=draft).values_list("public_id", flat=True)
+    set_topics(of=course, topics=set(carried), by=BY)
     courses.release_course(course=course, size="small", retake_by=None, by=BY)
     course.refresh_from_db()
     return course
