@@ -9,6 +9,7 @@ from stepladder.journal import undoing
 from stepladder.journal.models import Entry
 from stepladder.library import actions, bringing, details, editing, grid, sorting
 from stepladder.library.errors import TitleTaken
+from stepladder.library.kinds import kind_named
 from stepladder.library.models import DetailTable, Module
 from stepladder.search import index
 from stepladder.topics import actions as topics
@@ -132,7 +133,7 @@ def test_titles_in_a_binder_are_unlike_whatever_makes_them(deck, client):
     editing.edit_modules(changes=[(lines, {"title": "Knots"}), (knots, {"title": "Lines"})], by=f.BY)
     other = f.a_module("Knots", binder=f.a_binder("Galley", deck.owner))
     assert sorting.move_modules(modules=[other], to=deck, by=f.BY).passed_over
-    assert actions.create_draft(binder=deck, kind=f.a_kind("task"), title="Knots", by=f.BY).title == "Knots (2)"
+    assert actions.create_draft(binder=deck, kind=kind_named("session"), title="Knots", by=f.BY).title == "Knots (2)"
 
 
 def test_one_detail_of_many_is_set_and_titles_follow_a_pattern_and_both_are_taken_back(deck, client):

@@ -153,6 +153,7 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "begins_early",
             "notice_days",
             "soon_days",
+            "fetches_links",
         )
         labels = {
             "name": "Organisation",
@@ -160,4 +161,5 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "begins_early": "Who is still to come may begin before their first day",
             "notice_days": "Minimum notice for new assignments, days",
             "soon_days": "“Due soon” begins, days before",
+            "fetches_links": "This server may ask the web for the titles of links, and whether they are still there",
         }

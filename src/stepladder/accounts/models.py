@@ -170,6 +170,8 @@ class Organisation(models.Model):
     begins_early = models.BooleanField(default=True)
     notice_days = models.PositiveSmallIntegerField(default=14)
     soon_days = models.PositiveSmallIntegerField(default=14)
+    # Whether this server asks the web: for titles of links, whether they are still there, lists of them.
+    fetches_links = models.BooleanField(default=False)
 
     def __str__(self) -> str:
         return self.name

@@ -72,6 +72,7 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "change courses": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     # learning
     "learn": dict.fromkeys(Role, OWN),
+    "confirm": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "mark": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     # asking people to learn
     "assign": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: ASSIGNS},
@@ -185,6 +186,8 @@ ADDRESSES: dict[str, str] = {
     "library:folder": "see modules",
     "library:new_folder": "change modules",
     "library:change_folder": "change modules",
+    "library:new_link": "change modules",
+    "library:change_link": "change modules",
     "library:grid": "change modules",
     "library:save_grid": "change modules",
     "library:grid_file": "change modules",
@@ -247,6 +250,8 @@ ADDRESSES: dict[str, str] = {
     "playing:try_again": "learn",
     "playing:report": "learn",
     "playing:media": "learn",
+    "playing:to_confirm": "confirm",
+    "playing:confirm": "confirm",
     "playing:notes": "learn",
     "playing:notes_file": "learn",
     "playing:note": "learn",

@@ -22,6 +22,7 @@ from stepladder.notices.queries import unsent
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
 from stepladder.people.queries import find_people
+from stepladder.playing.linked import said_to_be_done
 from stepladder.queue.queries import failed, failed_count
 from stepladder.records.list_columns import Filters
 from stepladder.records.lists import status_rows
@@ -60,6 +61,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _halted_uploads(account),
         _not_sent(account),
         _to_sign_off(account),
+        _to_confirm(account),
         _waiting(account),
         _clashing(account),
         _running_out(today, people_seen(account, "open records")),
@@ -128,6 +130,16 @@ def _halted_uploads(account: Any) -> DeskLine:
     text = ngettext("upload has come to a halt", "uploads have come to a halt", count)
     url = reverse("library:binder", args=[rows[0].binder.public_id]) if rows else ""
     return DeskLine(count, text, url, True, _first([f"{u.file_name[:60]} in {u.binder.name}" for u in rows], count))
+
+
+def _to_confirm(account: Any) -> DeskLine:
+    waiting = said_to_be_done(account)
+    count, rows = waiting.count(), list(waiting[:3])
+    text = ngettext(
+        "thing is said to be done and to be confirmed", "things are said to be done and to be confirmed", count
+    )
+    names = [f"{one.enrolment.person.name}, {one.module.title}" for one in rows]
+    return DeskLine(count, text, reverse("playing:to_confirm"), False, _first(names, count))
 
 
 def _to_sign_off(account: Any) -> DeskLine:

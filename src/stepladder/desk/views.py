@@ -24,6 +24,7 @@ from stepladder.leads.permissions import team_of_account
 from stepladder.leads.queries import leads_held
 from stepladder.people.models import Person
 from stepladder.people.permissions import person_of
+from stepladder.playing.linked import said_to_be_done
 from stepladder.queue.queries import failed
 from stepladder.web import margin, toasts
 from stepladder.web.tables import page_of
@@ -82,6 +83,7 @@ def team(request: HttpRequest) -> HttpResponse:
     else:
         page = page_of(request, found, TEAM_HEADS, sort=shown.sort, numeric=frozenset({"done"}))
     context = {
+        "to_confirm": said_to_be_done(request.user).count(),
         "team": found,
         "page": page,
         "by_course": by_course,

@@ -173,6 +173,18 @@ class ModuleVersion(models.Model):
         return f"{self.module_id} v{self.number}"
 
 
+class LinkLook(models.Model):
+    """What came when a link was last asked: nothing wrong, or what, and since when."""
+
+    version = models.OneToOneField(ModuleVersion, on_delete=models.CASCADE, related_name="look")
+    looked_at = models.DateTimeField()
+    trouble = models.CharField(max_length=300, blank=True)
+    dead_since = models.DateTimeField(null=True, blank=True)
+
+    def __str__(self) -> str:
+        return f"{self.version_id} on {self.looked_at:%Y-%m-%d}"
+
+
 class Passage(models.Model):
     """Words of a version with their place: a page (from 1), or a second of film and sound. Derived; made anew with the rest."""
 

@@ -13,7 +13,7 @@ from django_tasks import task
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.core.finding import fold
-from stepladder.library import actions, bringing, storage
+from stepladder.library import actions, bringing, links, storage
 from stepladder.library.deriving import PARSERS, derive_anew, process, work_out
 from stepladder.library.errors import LibraryError, Unusable, is_of_the_machine
 from stepladder.library.models import DetailTable, Module, ModuleState, ModuleVersion, Upload
@@ -154,6 +154,21 @@ def _end(upload: Upload, likeness: str, twin: Module | None, message: str) -> No
     )
 
 
+# So many links a piece: a server that does not answer takes its time.
+LINKS_A_PIECE = 10
+
+
+@task()
+def look_at_links() -> None:
+    """The daily run: links that nobody looked at for a week are asked whether they are there, piece by piece."""
+    wanted = links.links_to_look_at()
+    for version in ModuleVersion.objects.filter(pk__in=wanted[:LINKS_A_PIECE]):
+        links.look_at_link(version)
+    if len(wanted) > LINKS_A_PIECE:
+        with transaction.atomic():
+            later(look_at_links, queue=Queue.MAIL)
+
+
 # So many versions a piece: between two of them other work of the queue has its turn.
 VERSIONS_A_PIECE = 20
 
@@ -203,4 +218,5 @@ def derive_outdated() -> None:
         ModuleVersion.objects.filter(pk=version.pk).update(derived_by=PARSERS)
         index.refresh("module", (version.module_id,))
     if outdated.exists():
-        later(derive_outdated, queue=Queue.BULK)
+        with transaction.atomic():
+            later(derive_outdated, queue=Queue.BULK)

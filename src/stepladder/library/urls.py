@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.library import grid_views, list_views, topic_views, tus, views
+from stepladder.library import grid_views, link_views, list_views, topic_views, tus, views
 
 app_name = "library"
 urlpatterns = [
@@ -34,6 +34,8 @@ urlpatterns = [
     path("modules/<str:public_id>/withdraw/", views.withdraw_module, name="withdraw_module"),
     path("modules/<str:public_id>/release/", views.release_module, name="release_module"),
     path("modules/<str:public_id>/done-when/", views.done_when, name="done_when"),
+    path("binders/<str:public_id>/links/new/", link_views.new_link, name="new_link"),
+    path("modules/<str:public_id>/link/", link_views.change_link, name="change_link"),
     path("modules/<str:public_id>/captions/", views.captions, name="captions"),
     path("modules/<str:public_id>/still/", views.still, name="still"),
     path("modules/<str:public_id>/versions/<int:number>/change/", views.change_version, name="change_version"),

@@ -5,14 +5,25 @@ from __future__ import annotations
 from stepladder import daily, events
 from stepladder.accounts import policy
 from stepladder.journal import sealing, verbs
-from stepladder.library import copying, editing, grid_views, indexing, models, permissions, sorting, tasks, tidying
-from stepladder.library.kinds import add_kind, audio, document, package, video
+from stepladder.library import (
+    copying,
+    editing,
+    grid_views,
+    indexing,
+    links,
+    models,
+    permissions,
+    sorting,
+    tasks,
+    tidying,
+)
+from stepladder.library.kinds import add_kind, audio, document, link, package, video
 from stepladder.queue.kinds import describe
 from stepladder.search import index
-from stepladder.web import bodies
+from stepladder.web import bodies, margin
 from stepladder.web.frame import add_landing, add_rung
 
-for kind in (package.KIND, video.KIND, audio.KIND, document.KIND):
+for kind in (package.KIND, video.KIND, audio.KIND, document.KIND, link.KIND):
     add_kind(kind)
 sealing.watch(models.StoredFile, models.ModuleVersion, models.PackageFile)
 sealing.watch(models.Module, leaving_out=sealing.OF_SHEETS)
@@ -22,9 +33,11 @@ permissions.register(policy)
 bodies.take_long("library:upload", None)
 bodies.take_long("library:bring_table", grid_views.MOST_BYTES + 65_536)
 daily.add("uploads", tidying.tidy_uploads)
+daily.add("links", tasks.look_at_links)
 daily.add("derived", tasks.derive_outdated)
 daily.add("rest", tidying.empty_rest)
 describe(tasks.work_out_upload, tasks.words)
+margin.add_row_note("module", links.dead_notes)
 for task in (tasks.look_through_table, tasks.change_by_table, tasks.return_table):
     describe(task, tasks.words_of_table)
 verbs.register(

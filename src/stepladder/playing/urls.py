@@ -1,12 +1,14 @@
 from django.urls import path
 
-from stepladder.playing import note_views, views
+from stepladder.playing import confirm_views, note_views, views
 
 app_name = "playing"
 urlpatterns = [
     path("media/<str:token>/", views.show_media, name="media"),
     path("reports/<str:attempt>/", views.report, name="report"),
     path("try/<str:public_id>/", views.try_module, name="try_module"),
+    path("confirm/", confirm_views.to_confirm, name="to_confirm"),
+    path("confirm/done/", confirm_views.confirm, name="confirm"),
     path("notes/", note_views.own, name="notes"),
     path("notes/my-notes.md", note_views.markdown, name="notes_file"),
     path("notes/<str:public_id>/", note_views.open_note, name="note"),

@@ -12,6 +12,7 @@ from stepladder.playing import notes
 from stepladder.playing.models import Note
 from stepladder.playing.players import add_player
 from stepladder.playing.players.document import DocumentPlayer
+from stepladder.playing.players.link import LinkPlayer
 from stepladder.playing.players.media import FilmPlayer
 from stepladder.playing.players.package import PackagePlayer
 from stepladder.playing.reactions import try_address, try_verb
@@ -23,9 +24,10 @@ add_player("package", PackagePlayer())
 add_player("video", FilmPlayer("watched"))
 add_player("audio", FilmPlayer("heard"))
 add_player("document", DocumentPlayer())
+add_player("link", LinkPlayer())
 add_standard(Standard("scorm12", SCORM_12, "web/vendor/scorm12.min.js"))
 add_standard(Standard("scorm2004", SCORM_2004, "web/vendor/scorm2004.min.js"))
-verbs.register(try_again="tries “{module}” in “{course}” again")
+verbs.register(confirm_said="confirmed that “{module}” is done", try_again="tries “{module}” in “{course}” again")
 margin.add_verb("module", 1, try_verb)
 take_opener(try_address)
 policy.relation(
