@@ -22,6 +22,7 @@ APPS = {
     "playing": ("job", "the player, content hosts, the package run-time"),
     "learning": ("job", "enrolments, attempts, completions, validity spans"),
     "courses": ("job", "courses, editions, steps, terms, release"),
+    "sources": ("job", "watched folders, lists of links"),
     "library": ("job", "binders, modules and versions, uploads, kinds"),
     "topics": ("job", "the organisation’s list of two levels"),
     "notices": ("job", "what was told to whom"),

@@ -1,7 +1,11 @@
-"""Daily work: apps hand in a task each; the worker enqueues it once a day of the organisation, and catches up."""
+"""Daily work: apps hand in a task each; the worker enqueues it once a day of the organisation, and catches up.
+
+What has to be seen to more often hands in what enqueues it, which is asked twice a minute.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from django.db import transaction
@@ -10,9 +14,10 @@ from stepladder import clock
 from stepladder.queue.actions import Queue, later
 from stepladder.web.models import DailyRun
 
-__all__ = ["add", "enqueue_due", "tasks"]
+__all__ = ["add", "add_frequent", "enqueue_due", "enqueue_frequent", "tasks"]
 
 _tasks: dict[str, Any] = {}
+_frequent: list[Callable[[], None]] = []
 
 
 def add(name: str, task: Any) -> None:
@@ -37,3 +42,15 @@ def enqueue_due() -> list[str]:
             later(task, queue=Queue.BULK)
             due.append(name)
     return due
+
+
+def add_frequent(enqueue: Callable[[], None]) -> None:
+    """Hand in what looks, twice a minute, whether there is something to enqueue, and does; it must be quick."""
+    if enqueue not in _frequent:
+        _frequent.append(enqueue)
+
+
+def enqueue_frequent() -> None:
+    """Ask everything that was handed in."""
+    for enqueue in _frequent:
+        enqueue()

@@ -59,6 +59,7 @@ INSTALLED_APPS = [
     "stepladder.people_import",
     "stepladder.topics",
     "stepladder.library",
+    "stepladder.sources",
     "stepladder.notices",
     "stepladder.courses",
     "stepladder.learning",
@@ -178,6 +179,8 @@ STORAGES = {
 # Only the names with a digest are asked for: half the files to compress at the first start.
 WHITENOISE_KEEP_ONLY_HASHED_FILES = True
 MEDIA_ROOT = DATA_DIR / "media"
+# Below these folders, and nowhere else, sources may lie: a folder on the server, a mounted share.
+SOURCE_ROOTS = [Path(root) for root in env.list("STEPLADDER_SOURCES", default=[str(DATA_DIR / "sources")])]
 UPLOAD_LIMIT_BYTES = env.int("STEPLADDER_UPLOAD_LIMIT_MB", default=2048) * 1024 * 1024
 
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["default", "now", "bulk", "mail"]}}

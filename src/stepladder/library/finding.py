@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
-from dataclasses import dataclass
+from collections.abc import Callable, Collection, Mapping
+from dataclasses import dataclass, field
 from datetime import timedelta
 from typing import Any
 
@@ -25,7 +25,19 @@ from stepladder.search import index
 from stepladder.topics.models import Topic
 from stepladder.web.tables import PER_PAGE, LazyRows
 
-__all__ = ["AGES", "WHOSE", "Filters", "FoundModules", "Hit", "find", "first_rows", "modules_of"]
+__all__ = [
+    "AGES",
+    "WHOSE",
+    "Condition",
+    "Filters",
+    "FoundModules",
+    "Hit",
+    "add_condition",
+    "conditions",
+    "find",
+    "first_rows",
+    "modules_of",
+]
 
 WHOSE = {
     "": "everything",
@@ -36,6 +48,31 @@ WHOSE = {
 }
 # How long ago the newest version was made, or one's own last act on it, in days at most.
 AGES = {"": "at any time", "7": "in the last week", "31": "in the last month", "366": "in the last year"}
+
+
+@dataclass(frozen=True)
+class Condition:
+    """What apps nearer the roof narrow modules by: its name in an address, the words for "not asked", its choices (value → words) for
+    an account, and the condition on modules that a value stands for.
+    """
+
+    name: str
+    anything: str
+    choices: Callable[[Any], dict[str, str]]
+    rows: Callable[[str], Q]
+
+
+_conditions: dict[str, Condition] = {}
+
+
+def add_condition(name: str, anything: str, choices: Callable[[Any], dict[str, str]], rows: Callable[[str], Q]) -> None:
+    """Hand in a condition."""
+    _conditions[name] = Condition(name, anything, choices, rows)
+
+
+def conditions() -> list[Condition]:
+    """Those that were handed in."""
+    return list(_conditions.values())
 
 
 @dataclass(frozen=True)
@@ -56,6 +93,8 @@ class Filters:
     topic: str = ""
     language: str = ""
     rights: str = ""
+    # Of conditions that other apps handed in: name → value.
+    more: Mapping[str, str] = field(default_factory=dict)
 
     @classmethod
     def of(
@@ -76,18 +115,19 @@ class Filters:
             topic=asked.get("topic", ""),
             language=_known(asked, "language", LANGUAGES),
             rights=_known(asked, "rights", RIGHTS),
+            more={name: asked[name] for name in _conditions if asked.get(name)},
         )
 
     @property
     def is_narrow(self) -> bool:
         """Whether one of the filters is set that are asked for seldom."""
-        return any((self.tag, self.language, self.rights, self.state))
+        return any((self.tag, self.language, self.rights, self.state, self.more))
 
     @property
     def are_set(self) -> bool:
         """Whether anything but a place is asked."""
         asked = (self.text, self.whose, self.age, self.kind, self.tag, self.length, self.state)
-        return any((*asked, self.topic, self.language, self.rights))
+        return any((*asked, self.topic, self.language, self.rights, self.more))
 
 
 def _known(asked: Mapping[str, str], name: str, choices: Collection[str]) -> str:
@@ -120,6 +160,8 @@ def modules_of(account: Any, filters: Filters) -> QuerySet[Module]:
         modules = modules.filter(language=filters.language)
     if filters.rights:
         modules = modules.filter(rights=filters.rights)
+    for name, value in filters.more.items():
+        modules = modules.filter(_conditions[name].rows(value))
     modules = modules.filter(state=filters.state) if filters.state else modules.exclude(state__in=OUT_OF_USE)
     return _whose(modules, account, filters)
 

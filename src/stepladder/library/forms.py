@@ -50,7 +50,7 @@ class ModuleForm(CommonForm, forms.Form):
     minutes = forms.IntegerField(label="Minutes", min_value=0, max_value=MOST_MINUTES)
     tags = forms.CharField(label="Tags", required=False, help_text="Words to find it by, with commas between.")
     language = forms.ChoiceField(label="Language", required=False, choices=[("", "not said"), *LANGUAGES.items()])
-    rights = forms.ChoiceField(label="It may be", required=False, choices=list(RIGHTS.items()))
+    rights = forms.ChoiceField(label="Rights", required=False, choices=list(RIGHTS.items()))
     topics = forms.MultipleChoiceField(label="Topics", required=False, widget=forms.CheckboxSelectMultiple)
 
     def __init__(self, data: Any = None, *, module: Module) -> None:

@@ -53,7 +53,7 @@ def show_grid(request: HttpRequest) -> HttpResponse:
     page = page_of(request, _modules(request, filters), [], per_page=ROWS)
     editable = frozenset(binder.pk for binder in editable_binders(request))
     context = {
-        **list_choices(filters),
+        **list_choices(request, filters),
         "binders": queries.binders(request.user),
         "binder": filters.binder,
         "page": page,

@@ -62,7 +62,7 @@ def _list(request: HttpRequest, binder: Binder | None, folder: Folder | None = N
         "rows": rows,
         "notes": margin.row_notes("module", [row.module.pk for row in rows], clock.today()),
         "marked": queries.marked_among(request.user, rows),
-        **list_choices(filters),
+        **list_choices(request, filters),
         "corrected": corrected,
         "editable": editable,
         "places": folders.places_in(editable),
@@ -70,7 +70,7 @@ def _list(request: HttpRequest, binder: Binder | None, folder: Folder | None = N
     }
 
 
-def list_choices(filters: finding.Filters) -> dict[str, Any]:
+def list_choices(request: HttpRequest, filters: finding.Filters) -> dict[str, Any]:
     """What the sentence of filters can say, and says."""
     return {
         "filters": filters,
@@ -79,6 +79,11 @@ def list_choices(filters: finding.Filters) -> dict[str, Any]:
         "tags": queries.tags_in_use(filters.binder),
         "languages": queries.languages_in_use(filters.binder),
         "topics": topic_names().words,
+        "conditions": [
+            (one, choices, filters.more.get(one.name, ""))
+            for one in finding.conditions()
+            if (choices := one.choices(request.user))
+        ],
     }
 
 

@@ -11,7 +11,7 @@ from django.db import transaction
 from stepladder import clock, identity
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
-from stepladder.config.demo import content, crew, history, paths, sessions, watching
+from stepladder.config.demo import content, crew, history, paths, sessions, sourcing, watching
 from stepladder.journal.actions import Named, record
 from stepladder.queue.actions import at_once
 from stepladder.search import index
@@ -45,6 +45,7 @@ def load(say: Callable[[str], None]) -> None:
         sessions.make_session_modules(today, content.LIBRARY_AGE)
         content.make_courses(today)
         content.make_latest(today)
+        sourcing.make_sources(today)
         say("two years of assignments and completions")
         history.make_assignments(charts, today)
         learn = history.make_history(today, rng)

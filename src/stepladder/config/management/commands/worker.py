@@ -24,7 +24,7 @@ from stepladder.config.queue import MAX_TRIES
 from stepladder.queue.actions import Queue
 
 logger = logging.getLogger(__name__)
-LOOKS_EVERY_SECONDS = 60
+LOOKS_EVERY_SECONDS = 30
 # How long a thread waits after the database could not be had.
 BREATH_SECONDS = 2.0
 # What was handed over by name of the queue that there was before there were several.
@@ -114,11 +114,12 @@ def stop_on_signals(lanes: list[Lane]) -> None:
 
 
 def watch_the_day() -> None:
-    """Enqueue the daily tasks at the start and whenever a new day of the organisation has begun."""
+    """Enqueue the daily tasks at the start and whenever a new day of the organisation has begun, and what is due more often."""
     while True:
         try:
             organisation.forget()
             daily.enqueue_due()
+            daily.enqueue_frequent()
         except DatabaseError:
             logger.exception("The daily tasks could not be enqueued; it is tried again.")
         finally:

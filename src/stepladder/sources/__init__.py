@@ -1,0 +1,1 @@
+"""Where outside content comes from: watched folders and lists of links."""

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class SourcesConfig(AppConfig):
+    name = "stepladder.sources"
+    label = "sources"
