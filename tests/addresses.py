@@ -9,12 +9,15 @@ from stepladder import clock
 from stepladder.courses.paths import create_path
 from stepladder.learning.actions import begin_step
 from stepladder.learning.models import Enrolment
+from stepladder.library.bringing import keep_table
 from stepladder.library.folders import make_folder
 from stepladder.people.actions import add_field, record_leave
 from stepladder.people.models import Placement
 from stepladder.people_import.actions import receive_import
 from stepladder.playing.notes import write_note
+from stepladder.sources.actions import create_source
 from stepladder.timetable.models import Session
+from stepladder.topics.actions import add_topic
 from tests import factories as f
 
 
@@ -56,6 +59,9 @@ def a_world():
         "folder": make_folder(binder=course.binder, parent=None, name="Drills", by=f.BY).public_id,
         "note": write_note(version=f.a_module("Noted").versions.get(), place=1, text="Mind.", by=owner).public_id,
         "leave": record_leave(person=person, from_day=clock.today(), to_day=None, by=f.BY).public_id,
+        "topic": add_topic(name="Safety", by=f.BY).public_id,
+        "table": keep_table(file_name="edited.csv", body=b"Id,Title\n", by=owner).public_id,
+        "source": create_source(name="Papers", kind="folder", place="papers", binder=course.binder, by=owner).public_id,
     }
 
 
@@ -78,7 +84,8 @@ def arguments(name, pattern, world):
         "timetable": world["session"],
     }.get(app, "nothing")
     if (
-        name in ("library:binder", "library:edit_binder", "timetable:new_module", "library:progress")
+        name
+        in ("library:binder", "library:edit_binder", "timetable:new_module", "library:progress", "library:new_link")
         or "folder" in name
     ):
         public = world["binder"]
@@ -91,8 +98,15 @@ def arguments(name, pattern, world):
         "courses:stages",
         "courses:release_path",
         "courses:withdraw_path",
+        "courses:path_topics",
     ):
         public = world["path"]
+    if name in ("library:table", "library:settle_table"):
+        public = world["table"]
+    if name == "library:change_topic":
+        public = world["topic"]
+    if app == "sources":
+        public = world["module"] if name == "sources:give_back" else world["source"]
     if name == "standins:mail":
         public = "nothing"
     if name == "people:field":
@@ -123,5 +137,6 @@ def arguments(name, pattern, world):
         "verb": "move",
         "name": "other",
         "kind": "course",
+        "detail": "title",
     }
     return {key: values[key] for key in pattern.pattern.converters}

@@ -48,6 +48,7 @@ __all__ = [
     "SessionPlanned",
     "SessionRescheduled",
     "SpansChanged",
+    "TopicChanged",
     "WaiverChanged",
     "announce",
     "answer",

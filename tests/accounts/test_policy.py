@@ -81,10 +81,10 @@ def test_what_each_role_may_do(organisation):
     assert table["instructor"] == everybody | {"open sessions", "take attendance"}
     assert table["auditor"] == everybody | {"open records", "read the journal"}
     assert table["author"] == everybody | {"see modules", "change modules", "see courses", "change courses", "mark"}
-    assert table["manager"] == everybody | {"open the team", "open records", "assign", "remind"}
+    assert table["manager"] == everybody | {"open the team", "open records", "assign", "remind", "confirm"}
     part = {"open the desk", "see people", "change people", "place people in", "invite"}
     sessions = {"open sessions", "fill sessions"}
-    assert table["unit administrator"] == everybody | part | sessions | {"assign", "waive", "remind", "open records"}
+    assert table["unit administrator"] == everybody | part | sessions | {"assign", "waive", "remind", "open records", "confirm"}
     assert table["administrator"] == set(policy.VERBS) - {"open the team"}
 
 

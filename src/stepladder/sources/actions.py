@@ -32,6 +32,7 @@ def about(source: Source) -> Named:
 def create_source(*, name: str, kind: str, place: str, binder: Binder, by: Account, **said: Any) -> Source:
     """A source, switched on: it is looked at within a minute."""
     policy.require(by, "keep sources")
+    policy.require(by, "change modules", binder)
     topics: Collection[str] = said.pop("topics", ())
     source = Source.objects.create(
         name=name, kind=kind, place=place, binder=binder, account=by, changed_at=clock.now(), changed_by=by.name, **said
@@ -44,7 +45,7 @@ def create_source(*, name: str, kind: str, place: str, binder: Binder, by: Accou
 @transaction.atomic
 def change_source(*, source: Source, revision: int | None, by: Account, **said: Any) -> Source:
     """Its name, place, sheet and defaults. What is in it is looked at anew. Raises NewerChange."""
-    policy.require(by, "keep sources")
+    policy.require(by, "keep sources", source)
     touch(source, revision=revision, by_name=by.name)
     topics: Collection[str] = said.pop("topics", ())
     for field, value in said.items():
@@ -59,7 +60,7 @@ def change_source(*, source: Source, revision: int | None, by: Account, **said: 
 @transaction.atomic
 def switch_source(*, source: Source, is_on: bool, by: Actor) -> Source:
     """On or off: off, it is not looked at, and what came of it stays."""
-    policy.require(by, "keep sources")
+    policy.require(by, "keep sources", source)
     touch(source, revision=None, by_name=by.name)
     source.is_on, source.asked_at = is_on, None
     source.save(update_fields=[*TOUCHED, "is_on", "asked_at"])
@@ -71,7 +72,7 @@ def switch_source(*, source: Source, is_on: bool, by: Actor) -> Source:
 def ask_for_look(*, source: Source, by: Actor) -> None:
     """Look at it now, whatever the clock says."""
 
-    policy.require(by, "keep sources")
+    policy.require(by, "keep sources", source)
     Source.objects.filter(pk=source.pk).update(asked_at=clock.now())
     later(look_at_source, queue=Queue.NOW, source_id=source.pk)
 
@@ -79,6 +80,7 @@ def ask_for_look(*, source: Source, by: Actor) -> None:
 @transaction.atomic
 def give_back_detail(*, module: Module, name: str, by: Actor) -> None:
     """A detail that was edited here is the source's again, at once."""
+    policy.require(by, "change modules", module)
     editing.give_back(module=module, name=name, by=by)
     items = SourceItem.objects.filter(module=module).select_related("source", "module__binder")
     apply_details(list(items), by=by)
