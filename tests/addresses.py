@@ -107,6 +107,8 @@ def arguments(name, pattern, world):
         public = world["topic"]
     if app == "sources":
         public = world["module"] if name == "sources:give_back" else world["source"]
+    if name == "courses:replace":
+        public = world["module"]
     if name == "standins:mail":
         public = "nothing"
     if name == "people:field":

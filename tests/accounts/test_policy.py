@@ -84,7 +84,13 @@ def test_what_each_role_may_do(organisation):
     assert table["manager"] == everybody | {"open the team", "open records", "assign", "remind", "confirm"}
     part = {"open the desk", "see people", "change people", "place people in", "invite"}
     sessions = {"open sessions", "fill sessions"}
-    assert table["unit administrator"] == everybody | part | sessions | {"assign", "waive", "remind", "open records", "confirm"}
+    assert table["unit administrator"] == everybody | part | sessions | {
+        "assign",
+        "waive",
+        "remind",
+        "open records",
+        "confirm",
+    }
     assert table["administrator"] == set(policy.VERBS) - {"open the team"}
 
 

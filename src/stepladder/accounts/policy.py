@@ -234,6 +234,7 @@ ADDRESSES: dict[str, str] = {
     "courses:withdraw_path": "change courses",
     "courses:course": "see courses",
     "courses:edit": "change courses",
+    "courses:replace": "change courses",
     "courses:topics": "change courses",
     "courses:path_topics": "change courses",
     "courses:terms": "change courses",

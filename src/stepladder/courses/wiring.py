@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from stepladder import events
-from stepladder.courses import indexing, models, permissions, reactions, topics, undoing
+from stepladder.courses import indexing, models, permissions, reactions, replacing_views, topics, undoing
 from stepladder.journal import sealing, verbs
 from stepladder.library import use
 from stepladder.search import index
@@ -18,6 +18,7 @@ verbs.register(
     create_course="made the course",
     copy_course="made the course as a copy of “{of}”",
     edit_course="edited the draft",
+    replace_module="put “{other}” in its stead, in {courses}",
     set_topics="gave it the topics {topics}",
     set_terms="set how long it is valid",
     relate_course="set what comes first and what counts as it",
@@ -42,6 +43,7 @@ events.listen(events.TopicChanged, indexing.on_topic_change, phase=events.Phase.
 events.listen(events.CourseChanged, indexing.on_change, phase=events.Phase.DERIVE)
 events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
 margin.add_panel("module", 10, reactions.used_in_panel)
+margin.add_verb("module", 30, replacing_views.replace_verb)
 margin.add_panel("course", 40, topics.topics_panel)
 margin.add_panel("path", 40, topics.topics_panel)
 margin.add_row_note("module", reactions.used_in_notes)
