@@ -140,5 +140,6 @@ def arguments(name, pattern, world):
         "name": "other",
         "kind": "course",
         "detail": "title",
+        "digest": "0" * 64,
     }
     return {key: values[key] for key in pattern.pattern.converters}

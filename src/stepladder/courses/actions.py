@@ -33,6 +33,7 @@ __all__ = [
     "order_steps",
     "release_course",
     "remove_step",
+    "set_picture",
     "set_relations",
     "set_terms",
     "withdraw_course",
@@ -326,6 +327,17 @@ def release_course(*, course: Course, size: Literal["small", "large"], retake_by
     events.announce(events.CourseChanged(course.pk), entry.act)
     events.announce(events.CourseReleased(course.pk, draft.pk, size, draft.retake_by), entry.act)
     return draft
+
+
+@transaction.atomic
+def set_picture(*, course: Course, digest: str, by: Actor) -> None:
+    """A picture of its own (library.own_pictures), or none: then one is drawn. Learners see it without a release."""
+    policy.require(by, "change courses", course)
+    course.picture = digest
+    course.save(update_fields=["picture"])
+    record(
+        "set_picture", by=by, about=about(course), data={"how": "a picture of its own" if digest else "no own picture"}
+    )
 
 
 @transaction.atomic

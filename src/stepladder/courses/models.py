@@ -28,6 +28,8 @@ class Course(models.Model):
     title = models.CharField(max_length=160)
     state = models.CharField(max_length=10, choices=CourseState.choices, default=CourseState.DRAFT)
     topics = models.ManyToManyField(Topic, blank=True, related_name="courses")
+    # The digest of its own picture (library.own_pictures); empty: one drawn from its title.
+    picture = models.CharField(max_length=64, blank=True)
     prerequisites = models.ManyToManyField("self", symmetrical=False, blank=True, related_name="opens")
     satisfied_by = models.ManyToManyField("self", symmetrical=False, blank=True, related_name="satisfies")
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from stepladder import events
-from stepladder.courses import indexing, models, permissions, reactions, replacing_views, topics, undoing
+from stepladder.courses import indexing, models, permissions, picture_views, reactions, replacing_views, topics, undoing
 from stepladder.journal import sealing, verbs
-from stepladder.library import use
+from stepladder.library import own_pictures, use
 from stepladder.search import index
-from stepladder.web import margin
+from stepladder.web import bodies, margin
 from stepladder.web.frame import add_rung
 
 sealing.watch(models.Course, models.Course.prerequisites.through, models.Course.satisfied_by.through, models.Step)
@@ -44,6 +44,8 @@ events.listen(events.CourseChanged, indexing.on_change, phase=events.Phase.DERIV
 events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
 margin.add_panel("module", 10, reactions.used_in_panel)
 margin.add_verb("module", 30, replacing_views.replace_verb)
+margin.add_panel("course", 35, picture_views.picture_panel)
+bodies.take_long("courses:picture", own_pictures.MOST_BYTES + 65_536)
 margin.add_panel("course", 40, topics.topics_panel)
 margin.add_panel("path", 40, topics.topics_panel)
 margin.add_row_note("module", reactions.used_in_notes)

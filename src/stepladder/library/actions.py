@@ -36,6 +36,7 @@ __all__ = [
     "rename_binder",
     "set_captions",
     "set_done_when",
+    "set_picture",
     "withdraw_module",
 ]
 
@@ -219,6 +220,18 @@ def set_captions(*, version: ModuleVersion, text: str, by: Actor) -> None:
     keep_passages(version, passages_of(text))
     entry = record("set_captions", by=by, about=about(version.module), data={"number": version.number})
     events.announce(events.ModuleProcessed(version.module_id), entry.act)
+
+
+@transaction.atomic
+def set_picture(*, module: Module, digest: str, by: Actor) -> None:
+    """A picture of its own (library.own_pictures), or none: then one of its content, or drawn."""
+    policy.require(by, "change modules", module)
+    module.picture = digest
+    touch(module, revision=None, by_name=by.name)
+    module.save(update_fields=[*TOUCHED, "picture"])
+    record(
+        "set_picture", by=by, about=about(module), data={"how": "a picture of its own" if digest else "no own picture"}
+    )
 
 
 @transaction.atomic

@@ -120,6 +120,8 @@ class Module(Sheet):
     rights = models.CharField(max_length=7, choices=Rights.choices, default=Rights.KEEP)
     topics = models.ManyToManyField(Topic, blank=True, related_name="modules")
     tags = models.ManyToManyField(Tag, blank=True, related_name="modules")
+    # The digest of its own picture (library.own_pictures); empty: a still of its content, or one drawn from its title.
+    picture = models.CharField(max_length=64, blank=True)
     # Which of its details were edited here: what a source says of them leaves them alone. Rule: 18.
     edited = models.JSONField(default=list)
     state = models.CharField(max_length=10, choices=ModuleState.choices, default=ModuleState.RELEASED)

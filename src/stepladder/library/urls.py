@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.library import grid_views, link_views, list_views, topic_views, tus, views
+from stepladder.library import grid_views, link_views, list_views, picture_views, topic_views, tus, views
 
 app_name = "library"
 urlpatterns = [
@@ -37,6 +37,8 @@ urlpatterns = [
     path("binders/<str:public_id>/links/new/", link_views.new_link, name="new_link"),
     path("modules/<str:public_id>/link/", link_views.change_link, name="change_link"),
     path("modules/<str:public_id>/captions/", views.captions, name="captions"),
+    path("pictures/<str:digest>/", picture_views.own_picture, name="own_picture"),
+    path("modules/<str:public_id>/picture/", picture_views.module_picture, name="module_picture"),
     path("modules/<str:public_id>/still/", views.still, name="still"),
     path("modules/<str:public_id>/versions/<int:number>/change/", views.change_version, name="change_version"),
     path("modules/<str:public_id>/versions/<int:number>/original/", views.original, name="original"),

@@ -12,7 +12,9 @@ from stepladder.library import (
     indexing,
     links,
     models,
+    own_pictures,
     permissions,
+    picture_views,
     sorting,
     tasks,
     tidying,
@@ -37,10 +39,13 @@ daily.add("links", tasks.look_at_links)
 daily.add("derived", tasks.derive_outdated)
 daily.add("rest", tidying.empty_rest)
 describe(tasks.work_out_upload, tasks.words)
+margin.add_panel("module", 3, picture_views.picture_panel)
+bodies.take_long("library:module_picture", own_pictures.MOST_BYTES + 65_536)
 margin.add_row_note("module", links.dead_notes)
 for task in (tasks.look_through_table, tasks.change_by_table, tasks.return_table):
     describe(task, tasks.words_of_table)
 verbs.register(
+    set_picture="gave it {how}",
     create_binder="made the binder",
     edit_binder="edited the binder",
     create_module="made it ({kind})",

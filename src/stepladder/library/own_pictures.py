@@ -1,0 +1,71 @@
+"""Pictures of one's own, for modules and whatever else is recognised by one: kept by their content, shown to whoever is signed in."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from functools import partial
+from pathlib import Path
+from typing import IO
+
+from django.conf import settings
+
+from stepladder.library import storage
+from stepladder.library.errors import Unusable
+from stepladder.library.kinds import Material, detect_type
+from stepladder.library.kinds.document import PICTURE
+from stepladder.library.parsing.bounded import work_out_bounded
+from stepladder.library.parsing.own_picture import NAME, work_out
+
+__all__ = ["MOST_BYTES", "keep_picture", "path_of", "read_crop"]
+
+MOST_BYTES = 20 * 1024**2
+BLOCK = 256 * 1024
+SECONDS = 20.0
+WHOLE = (0.0, 0.0, 1.0)
+
+
+def keep_picture(sent: IO[bytes], name: str, size: int, crop: tuple[float, float, float]) -> str:
+    """The digest that a picture is kept by, once it is cropped and made anew in a process of its own. Raises Unusable."""
+    if size > MOST_BYTES:
+        raise Unusable("A picture has 20 MB at most. Make it smaller first.")
+    folder = storage.workplace()
+    try:
+        given = folder / "given"
+        with given.open("wb") as out:
+            while block := sent.read(BLOCK):
+                out.write(block)
+        content_type = detect_type(given)
+        if content_type not in PICTURE.types:
+            raise Unusable(f"“{name}” is no picture. Choose a JPEG, PNG, WebP, GIF, HEIC or TIFF.")
+        made = storage.workplace()
+        try:
+            work_out_bounded(partial(work_out, crop=crop), Material(given, name, content_type), made, seconds=SECONDS)
+            return _keep(made / NAME)
+        finally:
+            storage.drop_workplace(made)
+    finally:
+        storage.drop_workplace(folder)
+
+
+def _keep(made: Path) -> str:
+    digest = hashlib.sha256(made.read_bytes()).hexdigest()
+    target = path_of(digest)
+    target.parent.mkdir(parents=True, exist_ok=True)
+    # In one step: a file that has its name is whole.
+    made.replace(target)
+    return digest
+
+
+def path_of(digest: str) -> Path:
+    """Where a picture lies."""
+    return Path(settings.MEDIA_ROOT) / "pictures" / digest[:2] / f"{digest}.webp"
+
+
+def read_crop(text: str) -> tuple[float, float, float]:
+    """The part that was chosen, as "x,y,width" in shares; all of it where it is not said."""
+    try:
+        x, y, width = (float(part) for part in text[:100].split(","))
+    except ValueError:
+        return WHOLE
+    return (x, y, width) if all(map(math.isfinite, (x, y, width))) else WHOLE

@@ -1,0 +1,69 @@
+"""Pictures of one's own: shown, and given to modules."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stepladder.accounts import policy
+from stepladder.accounts.signed_in import account_of
+from stepladder.library import actions, own_pictures, storage
+from stepladder.library.errors import LibraryError, Unusable
+from stepladder.library.kinds import kind_named
+from stepladder.library.models import Module
+from stepladder.web import toasts
+from stepladder.web.margin import Panel
+
+__all__ = ["given_picture", "module_picture", "own_picture", "picture_panel"]
+
+
+def own_picture(request: HttpRequest, digest: str) -> HttpResponse:
+    """A picture, by the digest of its content, which nobody guesses."""
+    path = own_pictures.path_of(digest)
+    if len(digest) != 64 or not digest.isalnum() or not path.exists():
+        raise Http404
+    # Small, and of our own making: read whole.
+    response = HttpResponse(path.read_bytes(), content_type="image/webp")
+    response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
+    return response
+
+
+def given_picture(request: HttpRequest) -> str:
+    """The digest of the picture that a form sent, "" where it takes the picture away. Raises Unusable."""
+    if request.POST.get("do") == "remove":
+        return ""
+    sent = request.FILES.get("picture")
+    if sent is None:
+        raise Unusable("Choose a picture first.")
+    crop = own_pictures.read_crop(request.POST.get("crop", ""))
+    return own_pictures.keep_picture(sent, sent.name or "picture", sent.size or 0, crop)
+
+
+@require_POST
+def module_picture(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Another picture of a module, or none of its own."""
+    shown = policy.visible(request.user, "see modules", Module.objects.select_related("binder"))
+    module, by = get_object_or_404(shown, public_id=public_id), account_of(request)
+    policy.require(by, "change modules", module)
+    try:
+        actions.set_picture(module=module, digest=given_picture(request), by=by)
+    except LibraryError as refusal:
+        toasts.trouble(request, str(refusal))
+    return redirect("library:module", public_id=public_id)
+
+
+def picture_panel(request: HttpRequest, module: Module) -> Panel:
+    """What a module is recognised by."""
+    newest = module.versions.order_by("-number").first()
+    has_still = newest is not None and (storage.derived_folder(newest) / "still.jpg").exists()
+    context = {
+        "digest": module.picture,
+        "title": module.title,
+        "still": reverse("library:still", args=[module.public_id]) if has_still else "",
+        "shows": kind_named(module.kind).format_of(newest.data) if newest else None,
+        "action": reverse("library:module_picture", args=[module.public_id]),
+        "may_change": policy.may(request.user, "change modules", module),
+    }
+    return Panel("Picture", "library/own_picture.html", context)
