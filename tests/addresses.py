@@ -85,7 +85,14 @@ def arguments(name, pattern, world):
     }.get(app, "nothing")
     if (
         name
-        in ("library:binder", "library:edit_binder", "timetable:new_module", "library:progress", "library:new_link")
+        in (
+            "library:binder",
+            "library:edit_binder",
+            "timetable:new_module",
+            "library:progress",
+            "library:new_link",
+            "library:access",
+        )
         or "folder" in name
     ):
         public = world["binder"]

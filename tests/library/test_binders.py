@@ -195,3 +195,35 @@ def test_what_is_not_ones_own_is_neither_ticked_nor_changed(author, client):
         sorting.tag_modules(modules=[theirs], name="deck", by=author)
     assert Module.objects.get().binder.name == "Bridge"
     assert "Write the tag first." in page_text(ticked(client, f.a_module("Lines", binder=mine), do="tag"))
+
+
+def test_a_binder_is_used_by_whom_its_access_says_and_changed_by_its_co_editors(author, client):
+    binder = f.a_binder("Deck", author)
+    module = f.a_module("Lines", binder=binder)
+    aboard, ashore = (
+        f.an_account("author", name=name, person=f.a_person(name, unit=unit))
+        for name, unit in (("Ada Venn", "Dunlin"), ("Bo Lund", "Shore"))
+    )
+    page = reverse("library:access", args=[binder.public_id])
+    reach = {"used_by": "reach", "g0-unit": f.a_unit("Dunlin").pk, "g0-mode": "all", "g0-below": "1", "parts": "1"}
+    assert client.post(page, reach).status_code == 302
+
+    def uses(account):
+        client.force_login(account)
+        seen = client.get(reverse("library:module", args=[module.public_id])).status_code == 200
+        assert (client.get(reverse("library:home")).context["page"].total == 1) == seen
+        return seen
+
+    assert [uses(aboard), uses(ashore)] == [True, False]
+    client.force_login(author)
+    assert "for some authors to use" in page_text(client.get(reverse("library:binder", args=[binder.public_id])))
+    assert client.post(page, {"used_by": "editors", "co_editors": [ashore.pk]}).status_code == 302
+    assert [uses(aboard), uses(ashore)] == [False, True]
+    edit = reverse("library:edit_module", args=[module.public_id])
+    form = {"revision": module.revision, "title": "Ropes", "description": "", "minutes": "1", "tags": ""}
+    assert client.post(edit, form).status_code == 200
+    client.force_login(aboard)
+    assert client.get(page).status_code == 404
+    client.force_login(author)
+    refused = client.post(page, {"used_by": "reach", "parts": "1", "g0-mode": "all"})
+    assert refused.status_code == 422

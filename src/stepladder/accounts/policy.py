@@ -191,6 +191,7 @@ ADDRESSES: dict[str, str] = {
     "library:change_link": "change modules",
     "library:own_picture": "sign in",
     "library:module_picture": "change modules",
+    "library:access": "change modules",
     "library:grid": "change modules",
     "library:save_grid": "change modules",
     "library:grid_file": "change modules",

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import shutil
+from collections.abc import Mapping, Sequence
 from functools import partial
+from typing import Any
 
 from django.db import transaction
 from django.db.models import ProtectedError
@@ -34,6 +36,7 @@ __all__ = [
     "discard_version",
     "release_module",
     "rename_binder",
+    "set_access",
     "set_captions",
     "set_done_when",
     "set_picture",
@@ -58,16 +61,28 @@ def create_binder(*, name: str, owner: Account, by: Actor, is_shared: bool = Tru
 
 
 @transaction.atomic
-def rename_binder(
-    *, binder: Binder, revision: int | None, name: str, is_shared: bool, by: Actor, quota_mb: int | None = None
-) -> Binder:
-    """Name, whether others may use what is in it, and how much room its files have. Raises NewerChange."""
+def rename_binder(*, binder: Binder, revision: int | None, name: str, by: Actor, quota_mb: int | None = None) -> Binder:
+    """Its name, and how much room its files have. Raises NewerChange."""
     policy.require(by, "change modules", binder)
     touch(binder, revision=revision, by_name=by.name)
-    binder.name, binder.is_shared, binder.quota_mb = name, is_shared, quota_mb
-    binder.save()
+    binder.name, binder.quota_mb = name, quota_mb
+    binder.save(update_fields=[*TOUCHED, "name", "quota_mb"])
     record("edit_binder", by=by, about=Named("binder", binder.public_id, name))
     return binder
+
+
+@transaction.atomic
+def set_access(
+    *, binder: Binder, co_editors: Sequence[Account], is_shared: bool, used_by: Mapping[str, Any] | None, by: Actor
+) -> None:
+    """Who changes what is in it beside its owner, and who may use it: every author, those in a reach, or nobody else."""
+    policy.require(by, "change modules", binder)
+    binder.co_editors.set(one for one in co_editors if one.pk != binder.owner_id)
+    binder.is_shared, binder.used_by = is_shared, dict(used_by) if is_shared and used_by else None
+    touch(binder, revision=None, by_name=by.name)
+    binder.save(update_fields=[*TOUCHED, "is_shared", "used_by"])
+    names = ", ".join(binder.co_editors.order_by("name").values_list("name", flat=True)) or "nobody"
+    record("set_access", by=by, about=Named("binder", binder.public_id, binder.name), data={"editors": names})
 
 
 def discard_version(*, upload: Upload, because: str) -> None:

@@ -26,18 +26,24 @@ from stepladder.library.titles import check_titles
 from stepladder.topics.naming import topic_names
 from stepladder.web.forms import CommonForm
 
-__all__ = ["BinderForm", "DoneWhenForm", "FolderForm", "ManyForm", "ModuleForm", "VersionNoteForm"]
+__all__ = ["BinderForm", "DoneWhenForm", "FolderForm", "ManyForm", "ModuleForm", "NewBinderForm", "VersionNoteForm"]
 
 
 class BinderForm(CommonForm, forms.ModelForm[Binder]):
     class Meta:
         model = Binder
-        fields = ("name", "is_shared", "quota_mb")
+        fields = ("name", "quota_mb")
         labels = {
             "name": "Name",
-            "is_shared": "Every author may put these modules into courses",
             "quota_mb": "Room for its files, in MB; empty for no limit",
         }
+
+
+class NewBinderForm(CommonForm, forms.ModelForm[Binder]):
+    class Meta:
+        model = Binder
+        fields = ("name", "is_shared")
+        labels = {"name": "Name", "is_shared": "Every author may put these modules into courses"}
 
 
 class ModuleForm(CommonForm, forms.Form):

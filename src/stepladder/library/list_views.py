@@ -21,7 +21,7 @@ from stepladder.journal.queries import history
 from stepladder.library import actions, copying, editing, finding, folders, marks, queries, sorting, uploads
 from stepladder.library.details import DETAILS, RIGHTS
 from stepladder.library.errors import LibraryError
-from stepladder.library.forms import BinderForm, FolderForm, ManyForm
+from stepladder.library.forms import BinderForm, FolderForm, ManyForm, NewBinderForm
 from stepladder.library.kinds import formats, kinds
 from stepladder.library.models import Binder, Folder, Module, Upload
 from stepladder.refusals import Refusal
@@ -230,7 +230,7 @@ def _known_place(request: HttpRequest) -> str:
 
 
 def new_binder(request: HttpRequest) -> HttpResponse:
-    form = BinderForm(request.POST or None)
+    form = NewBinderForm(request.POST or None)
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:

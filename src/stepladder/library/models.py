@@ -20,7 +20,9 @@ class Binder(Sheet):
     name = models.CharField(max_length=120, unique=True)
     owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="binders")
     co_editors = models.ManyToManyField(settings.AUTH_USER_MODEL, blank=True, related_name="co_edited_binders")
+    # Whether others than its editors may use what is in it; and who of them, as a stored reach (None: every author).
     is_shared = models.BooleanField(default=True)
+    used_by = models.JSONField(null=True, blank=True)
     # For the files of all that is in it, in MB; None: as much as the disk has.
     quota_mb = models.PositiveIntegerField(null=True, blank=True)
 

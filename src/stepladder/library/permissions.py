@@ -10,6 +10,7 @@ from django.db.models import Q, QuerySet
 from stepladder.accounts import policy as accounts_policy
 from stepladder.library.models import Binder, Module, Rights
 from stepladder.library.queries import edited_by
+from stepladder.reaches.offering import offered_to
 
 __all__ = ["edits_binder", "in_edited_binder", "in_usable_binder", "register", "uses_binder", "visible_modules"]
 
@@ -21,11 +22,24 @@ def edits_binder(account: Any, binder: Binder) -> bool:
 
 
 def uses_binder(account: Any, binder: Binder) -> bool:
-    return binder.is_shared or edits_binder(account, binder)
+    return edits_binder(account, binder) or (binder.is_shared and _is_offered(account, binder))
+
+
+def _is_offered(account: Any, binder: Binder) -> bool:
+    return binder.used_by is None or bool(offered_to(account, [(binder.pk, binder.used_by)]))
+
+
+def _shared_with(account: Any, name: str) -> Q:
+    """Of binders, or of what has one (*name* "binder__"): those that are shared with everybody, or with a reach that has the account."""
+    some = Binder.objects.filter(is_shared=True, used_by__isnull=False).values_list("pk", "used_by")
+    offered = offered_to(account, some) if some else []
+    return Q(**{f"{name}is_shared": True, f"{name}used_by__isnull": True}) | Q(**{f"{name}pk__in": offered})
 
 
 def uses_module(account: Any, module: Module) -> bool:
-    return edits_binder(account, module.binder) or (module.binder.is_shared and module.rights != Rights.EDITORS)
+    return edits_binder(account, module.binder) or (
+        module.rights != Rights.EDITORS and uses_binder(account, module.binder)
+    )
 
 
 def in_edited_binder(account: Any) -> Q:
@@ -35,7 +49,7 @@ def in_edited_binder(account: Any) -> Q:
 
 def in_usable_binder(account: Any) -> Q:
     """Of things that have a binder: those in one that the account may use."""
-    return Q(binder__is_shared=True) | in_edited_binder(account)
+    return _shared_with(account, "binder__") | in_edited_binder(account)
 
 
 def visible_modules(account: Any) -> QuerySet[Module]:
@@ -49,8 +63,8 @@ def register(policy: ModuleType) -> None:
         Binder,
         "uses",
         holds=uses_binder,
-        rows=lambda a: Q(is_shared=True) | edited_by(a),
-        refusal="This binder is not shared.",
+        rows=lambda a: _shared_with(a, "") | edited_by(a),
+        refusal="This binder is not shared with you.",
     )
     policy.relation(
         Module, "edits", holds=lambda a, m: edits_binder(a, m.binder), rows=in_edited_binder, refusal=REFUSAL

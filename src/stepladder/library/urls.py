@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.library import grid_views, link_views, list_views, picture_views, topic_views, tus, views
+from stepladder.library import access_views, grid_views, link_views, list_views, picture_views, topic_views, tus, views
 
 app_name = "library"
 urlpatterns = [
@@ -8,6 +8,7 @@ urlpatterns = [
     path("binders/new/", list_views.new_binder, name="new_binder"),
     path("binders/<str:public_id>/", list_views.binder, name="binder"),
     path("binders/<str:public_id>/edit/", list_views.edit_binder, name="edit_binder"),
+    path("binders/<str:public_id>/access/", access_views.binder_access, name="access"),
     path("binders/<str:public_id>/uploads/", list_views.progress, name="progress"),
     path("binders/<str:public_id>/folders/new/", list_views.new_folder, name="new_folder"),
     path("binders/<str:public_id>/folders/<str:folder>/", list_views.binder, name="folder"),

@@ -45,6 +45,7 @@ margin.add_row_note("module", links.dead_notes)
 for task in (tasks.look_through_table, tasks.change_by_table, tasks.return_table):
     describe(task, tasks.words_of_table)
 verbs.register(
+    set_access="said who changes and uses it; beside its owner {editors}",
     set_picture="gave it {how}",
     create_binder="made the binder",
     edit_binder="edited the binder",

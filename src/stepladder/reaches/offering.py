@@ -14,7 +14,7 @@ from stepladder.core.reach import members_on
 from stepladder.people.permissions import person_of
 from stepladder.reaches.stored import load_people, load_world, parse
 
-__all__ = ["offered_by"]
+__all__ = ["offered_by", "offered_to"]
 
 # An object's key and the reach it is stored with; without one it is offered to everybody.
 Offer = tuple[int, Mapping[str, Any] | None]
@@ -27,12 +27,13 @@ def offered_by(kind: type[models.Model], offers: Callable[[], Iterable[Offer]], 
     """
 
     def rows(account: Any) -> Q:
-        return Q(pk__in=_offered(account, offers()))
+        return Q(pk__in=offered_to(account, offers()))
 
     policy.relation_by_rows(kind, policy.OFFERED, rows, refusal)
 
 
-def _offered(account: Any, offers: Iterable[Offer]) -> list[int]:
+def offered_to(account: Any, offers: Iterable[Offer]) -> list[int]:
+    """The keys of what is offered to an account today."""
     today, person, world = clock.today(), person_of(account), load_world(clock.today())
     asked = [(key, parse(reach) if reach is not None else None) for key, reach in offers]
     reaches = {reach for _, reach in asked if reach is not None}
