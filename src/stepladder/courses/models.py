@@ -40,6 +40,21 @@ class Course(models.Model):
         return self.title
 
 
+class Reference(models.Model):
+    """A module kept beside a course, open before, during and after: it is looked at, and never asked for."""
+
+    course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="references")
+    module = models.ForeignKey(Module, on_delete=models.PROTECT, related_name="references")
+    place = models.PositiveIntegerField(default=0)
+
+    class Meta:
+        ordering = ("place", "pk")
+        constraints = (models.UniqueConstraint(fields=["course", "module"], name="reference_once_of_a_course"),)
+
+    def __str__(self) -> str:
+        return f"{self.course_id}: {self.module_id}"
+
+
 class CourseTerms(Fact):
     """From a day on, how long a completion counts, from when it may be renewed, and the grace after."""
 

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.courses import path_views, picture_views, replacing_views, views
+from stepladder.courses import path_views, picture_views, reference_views, replacing_views, views
 
 app_name = "courses"
 urlpatterns = [
@@ -17,6 +17,8 @@ urlpatterns = [
     path("paths/<str:public_id>/topics/", path_views.set_topics, name="path_topics"),
     path("replace/<str:public_id>/", replacing_views.replace, name="replace"),
     path("<str:public_id>/picture/", picture_views.course_picture, name="picture"),
+    path("<str:public_id>/references/", reference_views.course_references, name="references"),
+    path("<str:public_id>/references/change/", reference_views.change_references, name="change_references"),
     path("<str:public_id>/topics/", views.set_topics, name="topics"),
     path("<str:public_id>/", views.course, name="course"),
     path("<str:public_id>/edit/", views.edit, name="edit"),

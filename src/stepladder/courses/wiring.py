@@ -3,14 +3,31 @@
 from __future__ import annotations
 
 from stepladder import events
-from stepladder.courses import indexing, models, permissions, picture_views, reactions, replacing_views, topics, undoing
+from stepladder.courses import (
+    indexing,
+    models,
+    permissions,
+    picture_views,
+    reactions,
+    reference_views,
+    references,
+    replacing_views,
+    topics,
+    undoing,
+)
 from stepladder.journal import sealing, verbs
 from stepladder.library import own_pictures, use
 from stepladder.search import index
 from stepladder.web import bodies, margin
 from stepladder.web.frame import add_rung
 
-sealing.watch(models.Course, models.Course.prerequisites.through, models.Course.satisfied_by.through, models.Step)
+sealing.watch(
+    models.Course,
+    models.Course.prerequisites.through,
+    models.Course.satisfied_by.through,
+    models.Step,
+    models.Reference,
+)
 sealing.watch(models.Edition, models.Path, leaving_out=sealing.OF_SHEETS)
 add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses",))
 permissions.register()
@@ -19,6 +36,8 @@ verbs.register(
     copy_course="made the course as a copy of “{of}”",
     edit_course="edited the draft",
     replace_module="put “{other}” in its stead, in {courses}",
+    add_reference="put “{module}” beside it",
+    drop_reference="took “{module}” from beside it",
     set_topics="gave it the topics {topics}",
     set_terms="set how long it is valid",
     relate_course="set what comes first and what counts as it",
@@ -44,9 +63,11 @@ events.listen(events.CourseChanged, indexing.on_change, phase=events.Phase.DERIV
 events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
 margin.add_panel("module", 10, reactions.used_in_panel)
 margin.add_verb("module", 30, replacing_views.replace_verb)
+margin.add_panel("course", 30, reference_views.reference_panel)
 margin.add_panel("course", 35, picture_views.picture_panel)
 bodies.take_long("courses:picture", own_pictures.MOST_BYTES + 65_536)
 margin.add_panel("course", 40, topics.topics_panel)
 margin.add_panel("path", 40, topics.topics_panel)
 margin.add_row_note("module", reactions.used_in_notes)
 use.add_user(reactions.used_modules)
+use.add_user(references.referred_modules)

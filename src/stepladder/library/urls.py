@@ -40,6 +40,7 @@ urlpatterns = [
     path("modules/<str:public_id>/captions/", views.captions, name="captions"),
     path("pictures/<str:digest>/", picture_views.own_picture, name="own_picture"),
     path("modules/<str:public_id>/picture/", picture_views.module_picture, name="module_picture"),
+    path("modules/<str:public_id>/compare/", views.compare, name="compare"),
     path("modules/<str:public_id>/still/", views.still, name="still"),
     path("modules/<str:public_id>/versions/<int:number>/change/", views.change_version, name="change_version"),
     path("modules/<str:public_id>/versions/<int:number>/original/", views.original, name="original"),

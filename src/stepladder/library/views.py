@@ -8,6 +8,8 @@ from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.differences import differences
+from stepladder.core.numbers import whole_number
 from stepladder.journal.queries import history
 from stepladder.library import actions, copying, editing, queries, storage
 from stepladder.library.details import LANGUAGES
@@ -15,7 +17,7 @@ from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.folders import trail_of
 from stepladder.library.forms import DoneWhenForm, ModuleForm, VersionNoteForm
 from stepladder.library.kinds import kind_named, package
-from stepladder.library.models import Module, ModuleState, Upload
+from stepladder.library.models import Module, ModuleState, ModuleVersion, Upload
 from stepladder.library.opening import address_at
 from stepladder.library.parsing.text import decoded
 from stepladder.topics.naming import topic_names
@@ -148,6 +150,42 @@ def change_version(request: HttpRequest, public_id: str, number: int) -> HttpRes
     except LibraryError as refusal:
         toasts.trouble(request, str(refusal))
     return redirect("library:module", public_id=public_id)
+
+
+def compare(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The words of two versions beside each other: those that `old` and `new` name, else the newest and the one before it."""
+    found = _module(request, public_id)
+    versions = list(found.versions.order_by("-number"))
+    if not versions:
+        raise Http404
+    by_number = {version.number: version for version in versions}
+    new = by_number.get(whole_number(request.GET.get("new", "")) or 0, versions[0])
+    before = next((version for version in versions if version.number < new.number), new)
+    old = by_number.get(whole_number(request.GET.get("old", "")) or 0, before)
+    old_words, new_words = (_words(version) for version in (old, new))
+    pieces = differences(old_words, new_words)
+    context = {
+        "module": found,
+        "versions": versions,
+        "old": old,
+        "new": new,
+        "old_words": old_words,
+        "new_words": new_words,
+        "pieces": pieces,
+        "is_same": all(piece.kind == "same" for piece in pieces),
+        "binders": queries.binders(request.user),
+    }
+    return render(request, "library/compare.html", context)
+
+
+# Of the words of a version, so many letters are compared: a book.
+MOST_COMPARED = 1_000_000
+
+
+def _words(version: ModuleVersion) -> str:
+    """The words of a version in their order, each place on lines of its own."""
+    passages = version.passages.order_by("place", "pk").values_list("title", "text")
+    return "\n".join("\n".join(part for part in one if part) for one in passages)[:MOST_COMPARED]
 
 
 def still(request: HttpRequest, public_id: str) -> FileResponse:

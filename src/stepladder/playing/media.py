@@ -7,11 +7,11 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from django.core import signing
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django.urls import reverse
 
 from stepladder.library import storage
-from stepladder.library.models import ModuleVersion
+from stepladder.library.models import ModuleVersion, Rights
 
 __all__ = ["media_url", "ranged", "read_media_token", "show"]
 
@@ -33,6 +33,8 @@ def read_media_token(token: str) -> dict[str, object]:
     return said
 
 
+# The original, to take along; packages are for the player alone.
+KEPT, PACKAGE = "keep", "package"
 # What is derived of a version is of these types and no others, whatever a file calls itself.
 DERIVED_TYPES = {
     ".vtt": "text/vtt",
@@ -60,12 +62,31 @@ def show(request: HttpRequest, version: ModuleVersion, what: str) -> HttpRespons
         assert version.original is not None
         kind = PLAYED_AS.get(version.original.content_type, version.original.content_type)
         return ranged(request, storage.file_of(version.original), kind, version.original.sha256[:32])
+    if what == KEPT:
+        if not may_be_kept(version):
+            raise Http404
+        assert version.original is not None
+        # Never shown in the page's own origin: what it is, whoever keeps it opens.
+        path = storage.file_of(version.original)
+        return FileResponse(path.open("rb"), as_attachment=True, filename=version.file_name)
     name = NAMED.get(what, what)
     path = storage.derived_folder(version) / name
     if path.suffix not in DERIVED_TYPES or "/" in name or not path.exists():
         raise Http404
     said = path.stat()
     return ranged(request, path, DERIVED_TYPES[path.suffix], f"{said.st_mtime_ns:x}-{said.st_size:x}")
+
+
+def may_be_kept(version: ModuleVersion) -> bool:
+    """Whether learners may take the file itself with them: where the module's rights say so, and it is a file for people."""
+    return version.original is not None and version.module.rights == Rights.KEEP and version.module.kind != PACKAGE
+
+
+def kept_file(version: ModuleVersion, account: int) -> dict[str, object] | None:
+    """The file to take along: its address, name and size; None where it may not be."""
+    if version.original is None or not may_be_kept(version):
+        return None
+    return {"url": media_url(version.pk, account, KEPT), "name": version.file_name, "size": version.original.size}
 
 
 def ranged(request: HttpRequest, path: Path, content_type: str, tag: str) -> HttpResponseBase:

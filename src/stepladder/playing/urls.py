@@ -15,6 +15,7 @@ urlpatterns = [
     path("notes/<str:public_id>/change/", note_views.change, name="change_note"),
     path("<str:public_id>/", views.course, name="course"),
     path("<str:public_id>/<str:module>/", views.step, name="step"),
+    path("<str:public_id>/beside/<str:module>/", views.reference, name="reference"),
     path("<str:public_id>/<str:module>/notes/", note_views.write, name="write_note"),
     path("<str:public_id>/<str:module>/again/", views.try_again, name="try_again"),
     path("<str:public_id>/<str:module>/outcome/", views.outcome, name="outcome"),

@@ -17,6 +17,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.numbers import whole_number
 from stepladder.courses.queries import terms_in_words
+from stepladder.courses.references import references_of
 from stepladder.learning import actions as learning
 from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt, Completion, Enrolment
@@ -51,6 +52,7 @@ def course(request: HttpRequest, public_id: str) -> HttpResponse:
         "terms": terms_in_words(of),
         "prerequisites": list(of.prerequisites.order_by("title").values_list("title", flat=True)),
         "opens_on": learning.opens_later(view.enrolment.person),
+        "references": list(references_of(of)),
         **_completion(request, view),
     }
     return render(request, "playing/course.html", context)
@@ -59,6 +61,27 @@ def course(request: HttpRequest, public_id: str) -> HttpResponse:
 def _completion(request: HttpRequest, view: CourseView) -> dict[str, Any]:
     found = Completion.objects.known_now().filter(enrolment=view.enrolment).first()
     return {"completion": found, "certificate": margin.verb_links("completion", request, found) if found else []}
+
+
+def reference(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
+    """What is kept beside a course, looked at: before, during and after it. Nothing of it is counted."""
+    enrolment = _enrolment(request, public_id)
+    shown = references_of(enrolment.course).filter(module__public_id=module)
+    found = get_object_or_404(shown).module
+    version = found.versions.select_related("module", "original").order_by("-number").first()
+    if version is None:
+        raise Http404
+    context = {
+        "view": course_view(enrolment),
+        "module": found,
+        "version": version,
+        "is_trial": True,
+        "lines": [],
+        "at": _asked_place(request, 0),
+        "kept": media.kept_file(version, account_of(request).pk),
+    }
+    stage = player_of(found.kind).stage(request, version, None, None)
+    return render_stage(request, "playing/reference.html", context, stage)
 
 
 @never_cache
@@ -86,9 +109,11 @@ def step(request: HttpRequest, public_id: str, module: str) -> HttpResponse:
         "attempt": attempt,
         "version": attempt.version,
         "share": player.share(attempt),
+        "kept": media.kept_file(attempt.version, by.pk),
         "at": _asked_place(request, attempt.data.get("at", 0)),
         "before": before,
         "after": after,
+        "references": list(references_of(enrolment.course)),
         **_completion(request, view),
         **said_of(request.user, attempt.version, public_id),
     }
@@ -195,5 +220,5 @@ def show_media(request: HttpRequest, token: str) -> HttpResponseBase:
         raise PermissionDenied("This address is no longer good. Open the step again.") from None
     if said["a"] != account_of(request).pk:
         raise PermissionDenied("This address was made for somebody else.")
-    version = get_object_or_404(ModuleVersion.objects.select_related("original"), pk=said["v"])
+    version = get_object_or_404(ModuleVersion.objects.select_related("original", "module"), pk=said["v"])
     return media.show(request, version, str(said["w"]))
