@@ -10,7 +10,7 @@ from stepladder import clock
 from stepladder.core.finding import score, words_of
 from stepladder.library import editing
 from stepladder.library.finding import Filters, FoundModules, find
-from stepladder.library.models import Module, ModuleMark, Passage, Tag
+from stepladder.library.models import KeptSearch, Module, ModuleMark, Passage, Tag
 from stepladder.search import index
 from tests import factories as f
 from tests.reading import page_text
@@ -119,3 +119,24 @@ def test_pages_of_hits_cost_the_same_however_many_there_are(author, django_asser
     with django_assert_max_num_queries(12):
         assert len(rows) == 60
         assert len(rows[:50]) == 50
+
+
+def test_a_search_is_kept_in_the_index_of_who_keeps_it(author, client):
+    f.a_module("Lines", binder=f.a_binder("Deck", author))
+    address = reverse("library:home") + "?q=lines&kind=document&page=3"
+    keep = {"name": " My  lines ", "query": "q=lines&kind=document&page=3", "back": address}
+    assert client.post(reverse("library:change_kept"), keep).url == address
+    page = page_text(client.get(reverse("library:home")))
+    assert "?q=lines&amp;kind=document" in page
+    assert "My lines" in page
+    kept = KeptSearch.objects.get()
+    other = f.an_account("author", name="Somebody Else")
+    client.force_login(other)
+    assert "My lines" not in page_text(client.get(reverse("library:home")))
+    client.post(reverse("library:change_kept"), {"drop": kept.pk})
+    assert KeptSearch.objects.exists()
+    client.post(reverse("library:change_kept"), {"name": "Empty", "query": "page=2"})
+    assert not KeptSearch.objects.filter(account=other).exists()
+    client.force_login(author)
+    client.post(reverse("library:change_kept"), {"drop": kept.pk})
+    assert not KeptSearch.objects.exists()

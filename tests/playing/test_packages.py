@@ -1,15 +1,19 @@
 """Packages as their learners meet them: parts that open, results that fail, files as they are, places that are closed."""
 
+from datetime import timedelta
+
 import pytest
 from django.urls import reverse
 
+from stepladder import clock
 from stepladder.core.packages.runtime import DoneWhen
 from stepladder.journal.models import Entry
 from stepladder.learning.actions import close_enrolments
-from stepladder.learning.models import Completion, StepDone
+from stepladder.learning.models import Attempt, Completion, StepDone
 from stepladder.library import actions as library
 from stepladder.library.kinds.package import inside
 from stepladder.playing.models import ScoState
+from stepladder.playing.package_trouble import trouble_of
 from tests import factories as f
 from tests.core.test_packages import CHAPTERS
 from tests.playing.packages import a_package, commit, launch, launch_values, place, step_url
@@ -187,3 +191,32 @@ def test_the_sheet_says_what_is_inside_and_lets_one_choose_when_it_is_done(organ
     assert "done when it is passed, not when the package says so" in page_text(client.get(address))
     client.post(reverse("library:done_when", args=[module.public_id]), {"done_when": "never"})
     assert module.versions.get().data["done_when"] == "passed"
+
+
+def test_what_goes_wrong_with_a_package_is_told_in_words_on_its_sheet(jun, client, tmp_path):
+    module = a_package(tmp_path)
+    enrolment = place(jun, [module])
+    version = module.versions.get()
+    assert trouble_of(version) == []
+    content, path = launch(client, enrolment, module)
+    content.get(path)
+    # Opened, and nothing heard of it.
+    assert ["said nothing at all" in one.what for one in trouble_of(version)] == [True]
+    commit(content, path, 1, {STATUS: "incomplete"})
+    assert trouble_of(version) == []
+    for _ in range(2):
+        commit(content, path, 2, {STATUS: ["x"]})
+    assert [(one.count, "neither text nor number" in one.what) for one in trouble_of(version)] == [(2, True)]
+    Attempt.objects.update(last_at=clock.now() - timedelta(days=15))
+    said = [one.what for one in trouble_of(version)]
+    assert sum("without an end being saved" in what for what in said) == 1
+    assert sum("have not finished for two weeks" in what for what in said) == 1
+    client.force_login(f.an_account("administrator"))
+    page = page_text(client.get(reverse("library:module", args=[module.public_id])))
+    assert "have it save at every page" in page
+    # Another version has its own.
+    assert "Nobody has opened version 1 yet" not in page
+    ScoState.objects.all().delete()
+    assert "Nobody has opened version 1 yet" in page_text(
+        client.get(reverse("library:module", args=[module.public_id]))
+    )

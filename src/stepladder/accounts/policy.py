@@ -192,6 +192,7 @@ ADDRESSES: dict[str, str] = {
     "library:own_picture": "sign in",
     "library:module_picture": "change modules",
     "library:access": "change modules",
+    "library:change_kept": "see modules",
     "library:compare": "see modules",
     "library:grid": "change modules",
     "library:save_grid": "change modules",

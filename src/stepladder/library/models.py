@@ -152,6 +152,20 @@ class ModuleMark(models.Model):
         return f"{self.account_id} marked {self.module_id}"
 
 
+class KeptSearch(models.Model):
+    """A search of the library that somebody keeps in their index: what it asks, as an address says it."""
+
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    name = models.CharField(max_length=60)
+    query = models.CharField(max_length=2000)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["account", "name"], name="kept_search_name_once"),)
+
+    def __str__(self) -> str:
+        return self.name
+
+
 class ModuleVersion(models.Model):
     """A version of a module: the file it was made of and what was worked out from it (pages, seconds, scos …)."""
 

@@ -1,6 +1,16 @@
 from django.urls import path
 
-from stepladder.library import access_views, grid_views, link_views, list_views, picture_views, topic_views, tus, views
+from stepladder.library import (
+    access_views,
+    grid_views,
+    kept_searches,
+    link_views,
+    list_views,
+    picture_views,
+    topic_views,
+    tus,
+    views,
+)
 
 app_name = "library"
 urlpatterns = [
@@ -13,6 +23,7 @@ urlpatterns = [
     path("binders/<str:public_id>/folders/new/", list_views.new_folder, name="new_folder"),
     path("binders/<str:public_id>/folders/<str:folder>/", list_views.binder, name="folder"),
     path("binders/<str:public_id>/folders/<str:folder>/change/", list_views.change_folder, name="change_folder"),
+    path("searches/", kept_searches.change_kept, name="change_kept"),
     path("grid/", grid_views.show_grid, name="grid"),
     path("grid/save/", grid_views.save_grid, name="save_grid"),
     path("grid/file/", grid_views.grid_file, name="grid_file"),

@@ -25,6 +25,7 @@ from stepladder.library.models import ModuleVersion, PackageFile
 from stepladder.playing import media, runtime
 from stepladder.playing.launches import LaunchToken, Refused, port_of, read_token
 from stepladder.playing.models import part_keys
+from stepladder.playing.package_trouble import keep_refused
 from stepladder.playing.reading import BODY_LIMIT, Unreadable, read_commit
 from stepladder.playing.standards import scripts
 
@@ -125,6 +126,8 @@ def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     try:
         sent = read_commit(request.body)
     except Unreadable as refusal:
+        if attempt is not None:
+            keep_refused(attempt, keys[sco], str(refusal))
         return JsonResponse({"result": False, "errorCode": 101, "says": f"not readable: {refusal}"}, status=400)
     if attempt is None:
         return JsonResponse({"result": True, "errorCode": 0})

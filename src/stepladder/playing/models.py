@@ -46,6 +46,8 @@ class ScoState(models.Model):
     has_left = models.BooleanField(default=False)
     launches = models.PositiveIntegerField(default=0)
     is_done = models.BooleanField(default=False)
+    # What it sent that could not be read: the sentence → how often (playing.package_trouble).
+    refused = models.JSONField(default=dict, blank=True)
 
     class Meta:
         constraints = (models.UniqueConstraint(fields=["attempt", "part"], name="one_state_of_a_part"),)

@@ -10,6 +10,7 @@ from stepladder.journal import verbs
 from stepladder.library.opening import take_opener
 from stepladder.playing import notes
 from stepladder.playing.models import Note
+from stepladder.playing.package_trouble import trouble_panel
 from stepladder.playing.players import add_player
 from stepladder.playing.players.document import DocumentPlayer
 from stepladder.playing.players.link import LinkPlayer
@@ -29,6 +30,7 @@ add_standard(Standard("scorm12", SCORM_12, "web/vendor/scorm12.min.js"))
 add_standard(Standard("scorm2004", SCORM_2004, "web/vendor/scorm2004.min.js"))
 verbs.register(confirm_said="confirmed that “{module}” is done", try_again="tries “{module}” in “{course}” again")
 margin.add_verb("module", 1, try_verb)
+margin.add_panel("module", 15, trouble_panel)
 take_opener(try_address)
 policy.relation(
     Note,

@@ -22,6 +22,8 @@ from stepladder.people.queries import places_of, valid_on
 from stepladder.playing.actions import plays_in
 from stepladder.playing.players import player_of
 from stepladder.playing.strips import Strip
+from stepladder.reaches.models import Group
+from stepladder.reaches.queries import members_of
 from stepladder.web.tables import LazyRows
 
 __all__ = ["Heat", "Spot", "WatchedRow", "WatchedRows", "attempts_at", "heat_of", "length_of", "spot_at"]
@@ -32,9 +34,11 @@ def length_of(version: ModuleVersion) -> float:
     return float(version.data.get("seconds") or version.data.get("pages") or 0)
 
 
-def attempts_at(version: ModuleVersion, unit: Unit | None) -> QuerySet[Attempt]:
-    """The attempts at a version, of everybody or of those placed in a unit and below today."""
+def attempts_at(version: ModuleVersion, unit: Unit | None, group: Group | None = None) -> QuerySet[Attempt]:
+    """The attempts at a version, of everybody, or of those placed in a unit and below, or in a group, today."""
     attempts = Attempt.objects.filter(version=version)
+    if group is not None:
+        attempts = attempts.filter(enrolment__person__in=members_of(group, clock.today()).values("pk"))
     if unit is None:
         return attempts
     today = clock.today()

@@ -17,6 +17,7 @@ from stepladder.library.models import Module
 from stepladder.library.opening import address_at
 from stepladder.library.queries import binders
 from stepladder.people.permissions import people_seen
+from stepladder.reaches.models import Group
 from stepladder.records import queries
 from stepladder.records.units import unit_choices
 from stepladder.records.watched import WatchedRows, attempts_at, heat_of, length_of, spot_at
@@ -38,7 +39,10 @@ def watched(request: HttpRequest, module: str) -> HttpResponse:
     shown_first = next((one for one in versions if one.pk in opened), versions[0])
     version = next((one for one in versions if one.number == number), shown_first)
     unit = Unit.objects.select_related("chart").filter(public_id=request.GET.get("unit", "")).first()
-    attempts = attempts_at(version, unit)
+    # Who is in a group is for those who see records; authors narrow by unit.
+    groups = Group.objects.order_by("name") if policy.may(request.user, "open records") else Group.objects.none()
+    group = groups.filter(public_id=request.GET.get("group", "")).first()
+    attempts = attempts_at(version, unit, group)
     heat = heat_of(version, attempts)
     page = page_of(request, WatchedRows(request.user, attempts), HEADS, numeric=frozenset({"%"}))
     context: dict[str, Any] = {
@@ -48,7 +52,11 @@ def watched(request: HttpRequest, module: str) -> HttpResponse:
         "unit": unit,
         "units": unit_choices(unit),
         "heat": heat,
-        "more": f"&v={version.number}" + (f"&unit={unit.public_id}" if unit else ""),
+        "more": f"&v={version.number}"
+        + (f"&unit={unit.public_id}" if unit else "")
+        + (f"&group={group.public_id}" if group else ""),
+        "group": group,
+        "groups": groups,
         "page": page,
         "binders": binders(request.user),
         "is_of_records": bool(policy.may(request.user, "open records")),

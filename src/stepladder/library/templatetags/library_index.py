@@ -6,6 +6,9 @@ from typing import Any
 
 from django import template
 
+from stepladder.accounts.signed_in import account_of
+from stepladder.library.kept_searches import kept_of
+from stepladder.library.models import KeptSearch
 from stepladder.library.places import Place, places
 
 register = template.Library()
@@ -15,3 +18,9 @@ register = template.Library()
 def library_places(context: dict[str, Any]) -> list[Place]:
     """The pages beside the library that who is signed in may open."""
     return places(context["request"].user)
+
+
+@register.simple_tag(takes_context=True)
+def kept_searches(context: dict[str, Any]) -> list[KeptSearch]:
+    """The searches that who is signed in keeps."""
+    return kept_of(account_of(context["request"]))
