@@ -28,6 +28,9 @@ def main(arguments: list[str]) -> int:
         ["assigning", *map(str, MANY)],
         ["commits", "200", "20"],
         ["uploads", "500"],
+        ["streams", "2048"],
+        ["documents", "500"],
+        ["watching", "20000"],
         ["finding", "50"],
         ["finding", "50000"],
         ["start"],
@@ -60,6 +63,7 @@ def _one(arguments: list[str]) -> int:
             board,
             booking,
             commits,
+            documents,
             effects,
             finding,
             imports,
@@ -67,7 +71,9 @@ def _one(arguments: list[str]) -> int:
             sessions,
             start,
             story,
+            streams,
             uploads,
+            watching,
         )
 
         name, *numbers = arguments
@@ -90,6 +96,12 @@ def _one(arguments: list[str]) -> int:
             lines = uploads.run(int(numbers[0]))
         elif name == "finding":
             lines = finding.run(int(numbers[0]))
+        elif name == "streams":
+            lines = streams.run(int(numbers[0]))
+        elif name == "documents":
+            lines = documents.run(int(numbers[0]))
+        elif name == "watching":
+            lines = watching.run(int(numbers[0]))
         elif name == "start":
             lines = start.run()
         elif name == "story":
@@ -109,8 +121,8 @@ def _one(arguments: list[str]) -> int:
             lines = [f"{held:,} sessions, {count:,} people", *_pages(sessions.run(count, units, held))]
         else:
             print(
-                f"There is no benchmark “{name}”: assigning, board, booking, commits, effects, finding, imports, pages, sessions, start, "
-                "story, uploads.",
+                f"There is no benchmark “{name}”: assigning, board, booking, commits, documents, effects, finding, imports, pages, "
+                "sessions, start, story, streams, uploads, watching.",
                 file=sys.stderr,
             )
             return 2

@@ -39,11 +39,12 @@ def run(count: int) -> list[str]:
     bare = _times([lambda text=text: _bare(text) for text in asked])  # type: ignore[misc]
     ranked = _times([lambda text=text: _ranked(text) for text in asked])  # type: ignore[misc]
     lists = _times([lambda: _page(client, reverse("library:binder", args=[binder.public_id])) for _ in range(10)])
+    grids = _times([lambda: _page(client, reverse("library:grid"), binder=binder.public_id) for _ in range(10)])
     return [
         f"{count:,} modules, indexed in {indexed:.0f} s ({count * 3600 / indexed:,.0f} an hour)",
         f"a page of hits: 95 of 100 within {found:.0f} ms; ranked alone {ranked:.0f} ms; "
         f"the bare query of the index, best first {bare:.0f} ms, ratio of the ranked {ranked / bare:.1f}",
-        f"the first page of a binder: {lists:.0f} ms",
+        f"the first page of a binder: {lists:.0f} ms, of the grid: {grids:.0f} ms",
     ]
 
 

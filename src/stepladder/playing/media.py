@@ -17,7 +17,7 @@ __all__ = ["media_url", "ranged", "read_media_token", "show"]
 
 SALT = "stepladder.playing.media"
 VALID_SECONDS = 12 * 3600
-BLOCK = 256 * 1024
+BLOCK = 1024 * 1024
 _RANGE = re.compile(r"^bytes=([0-9]{0,18})-([0-9]{0,18})$")
 
 
