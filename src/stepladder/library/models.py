@@ -133,6 +133,12 @@ class Module(Sheet):
 
     class Meta:
         ordering = ("title",)
+        # Lists begin at the first title: without these all of a binder is read and sorted for a page of it.
+        indexes = (
+            models.Index(fields=["title", "id"], name="module_by_title"),
+            models.Index(fields=["binder", "title", "id"], name="module_by_title_in_binder"),
+            models.Index(fields=["language"], condition=~models.Q(language=""), name="module_by_language"),
+        )
 
     def __str__(self) -> str:
         return self.title
