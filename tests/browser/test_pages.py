@@ -10,6 +10,12 @@ ADMIN = [
     "/desk/queue/",
     "/library/",
     "/library/binders/new/",
+    "/library/topics/",
+    "/library/grid/",
+    "/library/sources/",
+    "/library/sources/new/",
+    "/library/?topic=&language=en&q=fire",
+    "/learn/confirm/",
     "/courses/",
     "/courses/new/",
     "/people/",
@@ -45,6 +51,7 @@ ADMIN = [
 ]
 FOLLOWED = {
     "/library/": "tbody th a",
+    "/library/sources/": "tbody th a",
     "/courses/": "tbody th a",
     "/people/": "tbody th a",
     "/assign/": "tbody th a",

@@ -13,6 +13,7 @@ from stepladder.config.demo.crew import BY, at
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
 from stepladder.courses.models import Course
+from stepladder.courses.references import add_reference
 from stepladder.courses.topics import set_topics
 from stepladder.library import actions, storage
 from stepladder.library.copying import note_version
@@ -98,6 +99,8 @@ class Plan:
     optional: Sequence[str] = ()
     first: Sequence[str] = ()
     outcome: str = ""
+    # Modules kept beside it.
+    beside: Sequence[str] = ()
 
 
 PLANS = [
@@ -172,6 +175,7 @@ PLANS = [
         "What one says on the radio, and what nobody says twice.",
         [],
         ["Radio words, spoken", "Radio words, the card"],
+        beside=["Words on the deck"],
         outcome="be understood on the radio the first time.",
     ),
     Plan(
@@ -355,6 +359,8 @@ def _course(plan: Plan, binders: dict[str, Binder], modules: dict[str, Module], 
         courses.set_relations(course=course, prerequisites=[made[t] for t in plan.first], satisfied_by=[], by=BY)
     carried = Topic.objects.filter(modules__steps__edition=draft).values_list("public_id", flat=True)
     set_topics(of=course, topics=set(carried), by=BY)
+    for title in plan.beside:
+        add_reference(course=course, module=modules[title], by=BY)
     courses.release_course(course=course, size="small", retake_by=None, by=BY)
     course.refresh_from_db()
     return course
