@@ -22,9 +22,9 @@ RELATIONS = (
 )
 
 
-def a_picture(form="PNG", size=(80, 60), **more):
+def a_picture(form="PNG", size=(80, 60), colour="teal", **more):
     out = io.BytesIO()
-    Image.new("RGB", size, "teal").save(out, form, **more)
+    Image.new("RGB", size, colour).save(out, form, **more)
     return out.getvalue()
 
 

@@ -123,6 +123,10 @@ def test_what_is_no_web_address_is_refused_in_the_form(organisation, client, url
     assert "addre" in str(answer.context["form"].errors["url"]).lower()
 
 
+def a_link(binder, url, **said):
+    return links.create_link(binder=binder, worked=links.prepare_link(url=url, **said), by=f.BY)
+
+
 def ask_the_web(value=True):
     Organisation.objects.update(fetches_links=value)
     organisation.forget()
@@ -130,18 +134,18 @@ def ask_the_web(value=True):
 
 def test_a_link_is_called_as_its_page_only_where_the_settings_allow_to_ask(organisation, site, open_web):
     binder = f.a_binder("Web")
-    assert links.create_link(binder=binder, url=f"{site}/tides", by=f.BY).module.title == "127.0.0.1"
+    assert a_link(binder, f"{site}/tides").module.title == "127.0.0.1"
     ask_the_web()
-    assert links.create_link(binder=binder, url=f"{site}/tides", by=f.BY).module.title == "Tides & times"
+    assert a_link(binder, f"{site}/tides").module.title == "Tides & times"
     # What does not answer is made all the same.
-    assert links.create_link(binder=binder, url=f"{site}/gone", by=f.BY, title="Gone").module.title == "Gone"
+    assert a_link(binder, f"{site}/gone", title="Gone").module.title == "Gone"
 
 
 def test_links_are_looked_at_once_a_week_and_a_dead_one_says_since_when(organisation, site, open_web, client):
     author = f.an_account("author")
     client.force_login(author)
     binder = f.a_binder("Web", author)
-    gone, alive = (links.create_link(binder=binder, url=f"{site}/{n}", title=n, by=f.BY) for n in ("gone", "tides"))
+    gone, alive = (a_link(binder, f"{site}/{n}", title=n) for n in ("gone", "tides"))
     assert links.links_to_look_at() == []
     ask_the_web()
     tasks.look_at_links.func()
@@ -160,13 +164,8 @@ def step_of(organisation):
     """Makes a course of one link that is done as is said, and its attempt by Ada."""
 
     def make(done_when, person=None):
-        version = links.create_link(
-            binder=f.a_binder(),
-            url="https://tides.example/",
-            title=f"Tides {done_when}",
-            done_when=done_when,
-            minutes=2,
-            by=f.BY,
+        version = a_link(
+            f.a_binder(), "https://tides.example/", title=f"Tides {done_when}", done_when=done_when, minutes=2
         )
         course = f.a_course(f"Course {done_when}", modules=[version.module])
         person = person or f.a_person("Ada Larn")

@@ -481,3 +481,18 @@ def test_a_file_of_the_same_name_becomes_a_newer_version_if_one_says_so(
     assert "is a step of a course by now" in settle(client, third, "version").headers["HX-Trigger-After-Swap"]
     settle(client, third, "both")
     assert Module.objects.count() == 2
+
+
+def test_two_newer_versions_of_one_module_at_once_are_two_versions(binder, author, media):
+    module = f.a_module("Lines", binder=binder)
+    made = []
+    for text in ("# Lines\n\nStand clear.", "# Lines\n\nStand well clear."):
+        upload = uploads.begin_upload(binder=binder, name="lines.md", size=len(text), by=author, replaces=module)
+        uploads.receive_part(upload=upload, offset=0, part=io.BytesIO(text.encode()), by=author)
+        made.append(upload)
+    for upload in reversed(made):
+        tasks.work_out_upload.func(upload.pk)
+    versions = list(module.versions.order_by("number").values_list("number", "passages__text"))
+    assert [number for number, _ in versions] == [1, 2, 3]
+    assert ["well" in (text or "") for _, text in versions] == [False, True, False]
+    assert [str(upload.message) for upload in Upload.objects.all()] == ["", ""]

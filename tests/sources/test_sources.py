@@ -10,6 +10,7 @@ from django.urls import reverse
 
 from stepladder import clock, daily
 from stepladder.library import editing
+from stepladder.library.actions import set_picture
 from stepladder.library.models import Module, Upload
 from stepladder.library.tasks import work_out_upload
 from stepladder.sources import actions, tasks, walking
@@ -100,6 +101,30 @@ def test_files_become_modules_in_folders_and_are_as_the_sheet_says(source, share
         "row 4: another row is for “mooring/lines.md”",
     ):
         assert words in said
+
+
+def test_a_picture_that_the_sheet_names_is_the_modules_and_no_module_itself(source, share):
+    put(share, "lines.md", "# Lines\n\nStand clear.")
+    put(share, "pictures/lines.png", files.a_picture())
+    put(share, "about.csv", "File,Picture\nlines.md,lines.png\n")
+    for _ in range(3):
+        looked(source)
+    item = items(source)["lines.md"]
+    assert set(items(source)) == {"lines.md"}
+    assert item.module.picture
+    assert item.module.edited == []
+    put(share, "pictures/lines.png", files.a_picture(colour="navy"), ago=20)
+    looked(source)
+    other = Module.objects.get().picture
+    assert other != item.module.picture
+    # One that was given here stays; one that cannot be read is said on its file.
+    set_picture(module=item.module, digest="", by=f.BY)
+    put(share, "pictures/lines.png", b"no picture at all", ago=10)
+    looked(source)
+    assert (Module.objects.get().picture, items(source)["lines.md"].trouble) == ("", "")
+    Module.objects.update(edited=[])
+    looked(source)
+    assert "is no picture" in items(source)["lines.md"].trouble
 
 
 def test_what_was_edited_here_stays_until_it_is_given_back(source, share):

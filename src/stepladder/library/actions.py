@@ -238,12 +238,14 @@ def set_captions(*, version: ModuleVersion, text: str, by: Actor) -> None:
 
 
 @transaction.atomic
-def set_picture(*, module: Module, digest: str, by: Actor) -> None:
-    """A picture of its own (library.own_pictures), or none: then one of its content, or drawn."""
+def set_picture(*, module: Module, digest: str, by: Actor, by_hand: bool = True) -> None:
+    """A picture of its own (library.own_pictures), or none: then one of its content, or drawn. *by_hand* a source leaves it alone."""
     policy.require(by, "change modules", module)
     module.picture = digest
+    if by_hand:
+        module.edited = sorted({*module.edited, "picture"})
     touch(module, revision=None, by_name=by.name)
-    module.save(update_fields=[*TOUCHED, "picture"])
+    module.save(update_fields=[*TOUCHED, "picture", "edited"])
     record(
         "set_picture", by=by, about=about(module), data={"how": "a picture of its own" if digest else "no own picture"}
     )

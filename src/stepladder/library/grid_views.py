@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import json
-import tempfile
 from collections.abc import Iterator
-from pathlib import Path
 from typing import Any
 
 from django.core.exceptions import BadRequest
 from django.db import transaction
-from django.http import FileResponse, HttpRequest, HttpResponse, HttpResponseBase, JsonResponse, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
@@ -23,7 +21,7 @@ from stepladder.library.list_views import editable_binders, filters_of, list_cho
 from stepladder.library.models import DetailTable, Module
 from stepladder.library.tasks import change_by_table, look_through_table, return_table
 from stepladder.queue.actions import Queue, later
-from stepladder.tabular import writing
+from stepladder.tabular.responses import table_response
 from stepladder.topics.naming import topic_names
 from stepladder.web import toasts
 from stepladder.web.tables import page_of
@@ -33,7 +31,6 @@ ROWS = 100
 # A save of the grid has at most so many cells: what is pasted into a page.
 MOST_CELLS = ROWS * len(DETAILS)
 MOST_BYTES = 20 * 1024**2
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 HEADS = ["Id", "Binder", "Folder", "Kind", "File", *(detail.heading for detail in DETAILS.values())]
 BUSY = (DetailTable.State.LOOKING, DetailTable.State.CHANGING, DetailTable.State.RETURNING)
 
@@ -105,19 +102,20 @@ def grid_file(request: HttpRequest) -> HttpResponseBase:
     """What the grid shows, all of it, as CSV or as a workbook; edited, it can be brought in again."""
     filters = filters_of(request)
     modules = _modules(request, filters)
-    name = f"modules-{clock.today()}"
-    if request.GET.get("as") != "xlsx":
-        headers = {"Content-Disposition": f'attachment; filename="{name}.csv"'}
-        body = writing.as_csv(HEADS, _pieces(modules))
-        return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
-    book = tempfile.NamedTemporaryFile(suffix=".xlsx")  # noqa: SIM115 - the response closes it, and then it is gone
     about = [
         ("What this is", "Details of modules. Change them, and bring this file in again on the page of the grid."),
         ("Id", "says which module a row is about; leave it as it is."),
         *((d.heading, "; ".join(words)) for n, words in suggestions(topic_names()).items() if (d := DETAILS[n])),
     ]
-    writing.as_xlsx(Path(book.name), "Modules", HEADS, _pieces(modules), modules.count(), about)
-    return FileResponse(book, as_attachment=True, filename=f"{name}.xlsx", content_type=XLSX)
+    return table_response(
+        "xlsx" if request.GET.get("as") == "xlsx" else "csv",
+        f"modules-{clock.today()}",
+        title="Modules",
+        heads=HEADS,
+        pieces=_pieces(modules),
+        count=modules.count(),
+        about=about,
+    )
 
 
 @require_POST

@@ -24,9 +24,10 @@ def new_link(request: HttpRequest, public_id: str) -> HttpResponse:
     binder = get_object_or_404(editable, public_id=public_id)
     form = NewLinkForm(request.POST or None)
     if form.is_bound and form.is_valid():
+        worked = links.prepare_link(**form.cleaned_data)
 
         def act() -> str:
-            version = links.create_link(binder=binder, by=account_of(request), **form.cleaned_data)
+            version = links.create_link(binder=binder, worked=worked, by=account_of(request))
             return reverse("library:module", args=[version.module.public_id])
 
         return act_once(request, act)
@@ -42,7 +43,9 @@ def change_link(request: HttpRequest, public_id: str) -> HttpResponse:
     if module.kind != LINK:
         raise Http404
     if form.is_valid():
-        version = links.change_link(module=module, by=account_of(request), **form.cleaned_data)
+        policy.require(request.user, "change modules", module)
+        worked = links.prepare_link(title=module.title, minutes=module.minutes, **form.cleaned_data)
+        version = links.change_link(module=module, worked=worked, by=account_of(request))
         toasts.say(request, f"That is version {version.number}. Released editions keep theirs.")
     else:
         toasts.trouble(request, f"Nothing was saved: {next(iter(form.errors.values()))[0]}")

@@ -9,7 +9,6 @@ from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Any
 
-from django.db import transaction
 from django.db.models import Exists, OuterRef
 
 from stepladder import clock
@@ -25,7 +24,14 @@ from stepladder.library.models import Binder, Folder, LinkLook, Module, ModuleSt
 from stepladder.library.parsing.text import decoded
 from stepladder.web.templatetags.web import day
 
-__all__ = ["change_link", "create_link", "dead_notes", "links_to_look_at", "look_at_link", "may_be_framed"]
+__all__ = [
+    "change_link",
+    "create_link",
+    "dead_notes",
+    "links_to_look_at",
+    "look_at_link",
+    "prepare_link",
+]
 
 LOOKS_EVERY = timedelta(days=7)
 _TITLE = re.compile(r"<title[^>]*>(.*?)</title>", re.IGNORECASE | re.DOTALL)
@@ -39,32 +45,14 @@ class Page:
     may_be_framed: bool
 
 
-@transaction.atomic
-def create_link(
-    *,
-    binder: Binder,
-    url: str,
-    by: Actor,
-    title: str = "",
-    description: str = "",
-    minutes: int = 0,
-    done_when: str = "opened",
-    folder: Folder | None = None,
-) -> ModuleVersion:
-    """A module that leads elsewhere; without a title it is called as its page, where links are fetched, or as its server.
+def prepare_link(
+    *, url: str, title: str = "", description: str = "", minutes: int = 0, done_when: str = "opened"
+) -> Worked:
+    """What a link is made of; without a title it is called as its page, where links are fetched, or as its server.
 
-    Raises FetchRefused where it is no web address.
+    It may ask the web, so it is called before a transaction, never in one: nobody else could write meanwhile. Raises FetchRefused where
+    it is no web address.
     """
-    worked = _worked(url, title, description, minutes, done_when)
-    return create_module(binder=binder, kind=KIND, worked=worked, by=by, folder=folder)
-
-
-def change_link(*, module: Module, url: str, done_when: str, by: Actor) -> ModuleVersion:
-    """Another address, or another way to be done: a newer version, for editions released after it. Raises FetchRefused."""
-    return add_version(module=module, worked=_worked(url, module.title, "", module.minutes, done_when), by=by)
-
-
-def _worked(url: str, title: str, description: str, minutes: int, done_when: str) -> Worked:
     url = fetching.check_address(url)
     if done_when not in DONE_WHEN:
         raise LibraryError("Say when it is done.")
@@ -81,6 +69,16 @@ def _worked(url: str, title: str, description: str, minutes: int, done_when: str
     return worked
 
 
+def create_link(*, binder: Binder, worked: Worked, by: Actor, folder: Folder | None = None) -> ModuleVersion:
+    """A module that leads elsewhere, as `prepare_link` made it ready."""
+    return create_module(binder=binder, kind=KIND, worked=worked, by=by, folder=folder)
+
+
+def change_link(*, module: Module, worked: Worked, by: Actor) -> ModuleVersion:
+    """Another address, or another way to be done: a newer version, for editions released after it."""
+    return add_version(module=module, worked=worked, by=by)
+
+
 def _read(fetched: fetching.Fetched) -> Page:
     title = ""
     if fetched.content_type in ("text/html", "application/xhtml+xml"):
@@ -89,11 +87,6 @@ def _read(fetched: fetching.Fetched) -> Page:
     policy = fetched.headers.get("content-security-policy", "").lower()
     refuses = "x-frame-options" in fetched.headers or "frame-ancestors" in policy
     return Page(title, fetched.url.startswith("https://") and not refuses)
-
-
-def may_be_framed(data: Mapping[str, Any]) -> bool:
-    """Whether a link is known to be shown in a frame; else it is opened in a window of its own."""
-    return bool(data.get("may_be_framed"))
 
 
 def links_to_look_at() -> list[int]:

@@ -17,7 +17,7 @@ from stepladder.library.kinds.document import PICTURE
 from stepladder.library.parsing.bounded import work_out_bounded
 from stepladder.library.parsing.own_picture import NAME, work_out
 
-__all__ = ["MOST_BYTES", "keep_picture", "path_of", "read_crop"]
+__all__ = ["MOST_BYTES", "WHOLE", "keep_picture", "path_of", "read_crop"]
 
 MOST_BYTES = 20 * 1024**2
 BLOCK = 256 * 1024

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
 from typing import Any
 
 from django.db.models import QuerySet
-from django.http import FileResponse, HttpRequest, HttpResponseBase, StreamingHttpResponse
+from django.http import HttpRequest, HttpResponseBase
 from django.shortcuts import render
 
 from stepladder import clock
@@ -19,9 +17,9 @@ from stepladder.records.forms import read_day
 from stepladder.records.periods import ATTENDED, COMPLETED, Kind, PeriodFilters, in_period, pieces, with_places
 from stepladder.records.units import unit_choices
 from stepladder.tabular import writing
+from stepladder.tabular.responses import table_response
 from stepladder.web.tables import page_of
 
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 PERIOD_WORDS = [
     "today",
     "start of this month",
@@ -79,11 +77,12 @@ def period(request: HttpRequest) -> HttpResponseBase:
 
 def _file(kind: Kind, rows: QuerySet[Any], filters: PeriodFilters, form: str) -> HttpResponseBase:
     """The list as a file. Raises writing.TooLong."""
-    name = f"{kind.name}-{filters.first}-to-{filters.last}.{form}"
-    if form == "csv":
-        body = writing.as_csv(kind.columns, pieces(kind, rows))
-        headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-        return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
-    book = tempfile.NamedTemporaryFile(suffix=".xlsx")  # noqa: SIM115 - the response closes it, and then it is gone
-    writing.as_xlsx(Path(book.name), kind.title, kind.columns, pieces(kind, rows), rows.count(), filters.description)
-    return FileResponse(book, as_attachment=True, filename=name, content_type=XLSX)
+    return table_response(
+        form,
+        f"{kind.name}-{filters.first}-to-{filters.last}",
+        title=kind.title,
+        heads=kind.columns,
+        pieces=pieces(kind, rows),
+        count=rows.count(),
+        about=filters.description,
+    )

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import tempfile
 from datetime import date, timedelta
-from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -43,12 +41,11 @@ from stepladder.records.seats import seat_flags
 from stepladder.records.units import unit_choices
 from stepladder.records.why import explain
 from stepladder.tabular import writing
+from stepladder.tabular.responses import table_response
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 from stepladder.web.templatetags.web import day as written
-
-XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
 
 
 def board(request: HttpRequest) -> HttpResponse:
@@ -197,15 +194,15 @@ def _file(rows: StatusRows, filters: Filters, clocks: Clocks, kind: str, name: s
     heads = [column.label for column in list_columns()]
     pieces = (values_of(piece, filters) for piece in rows.pieces())
     known = "" if filters.known_on == clock.today() else f"-known-{filters.known_on}"
-    file = f"{name}-{filters.day}{known}.{kind}"
-    if kind == "csv":
-        body = writing.as_csv(heads, pieces)
-        headers = {"Content-Disposition": f'attachment; filename="{file}"'}
-        return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
-    book = tempfile.NamedTemporaryFile(suffix=".xlsx")  # noqa: SIM115 - the response closes it, and then it is gone
-    about = [("As of", clocks.description), *filters.description]
-    writing.as_xlsx(Path(book.name), "Who stands how", heads, pieces, len(rows), about)
-    return FileResponse(book, as_attachment=True, filename=file, content_type=XLSX)
+    return table_response(
+        kind,
+        f"{name}-{filters.day}{known}",
+        title="Who stands how",
+        heads=heads,
+        pieces=pieces,
+        count=len(rows),
+        about=[("As of", clocks.description), *filters.description],
+    )
 
 
 def _record_person(request: HttpRequest, public_id: str) -> Person:

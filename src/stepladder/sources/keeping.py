@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from typing import Any
 
 from django.db import transaction
 
@@ -10,7 +11,7 @@ from stepladder import events
 from stepladder.core.finding import fold
 from stepladder.core.sources import strongest
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.library.details import details_of, read_tags
+from stepladder.library.details import DETAILS, details_of, read_tags
 from stepladder.library.editing import set_details
 from stepladder.library.models import ModuleState
 from stepladder.library.titles import titles_in, unlike
@@ -32,6 +33,11 @@ def defaults_of(source: Source) -> dict[str, object]:
     return said
 
 
+def _details(said: Mapping[str, Any]) -> dict[str, Any]:
+    """What is said of a file, but for its picture, which is no detail."""
+    return {name: value for name, value in said.items() if name in DETAILS}
+
+
 @transaction.atomic
 def apply_details(items: Sequence[SourceItem], *, by: Actor) -> int:
     """Write what the sheet, the files and the source say into modules, but what was edited here; how many are others now.
@@ -44,7 +50,7 @@ def apply_details(items: Sequence[SourceItem], *, by: Actor) -> int:
         module = item.module
         if module is None or module.state == ModuleState.DELETED:
             continue
-        wanted = strongest(module.edited, item.beside, item.said, defaults_of(item.source))
+        wanted = strongest(module.edited, _details(item.beside), _details(item.said), defaults_of(item.source))
         now = details_of(module)
         if "title" in wanted and wanted["title"] != now["title"]:
             taken = titles_in(module.binder)

@@ -19,19 +19,18 @@ from stepladder.journal.actions import Machine
 from stepladder.library import fetching, storage
 from stepladder.library.errors import LibraryError
 from stepladder.library.folders import folder_at
-from stepladder.library.links import create_link
+from stepladder.library.links import create_link, prepare_link
 from stepladder.library.models import Folder, ModuleState, Upload
 from stepladder.library.sorting import move_modules
-from stepladder.library.tables import names_of_columns, read_rows
 from stepladder.library.tasks import work_out_upload
 from stepladder.library.uploads import check_room
 from stepladder.queue.actions import later
+from stepladder.sources.beside import read_sheet, tie_sheet
 from stepladder.sources.errors import SourceTrouble
 from stepladder.sources.keeping import apply_details
 from stepladder.sources.lists import Links, read_links
 from stepladder.sources.models import Source, SourceItem
 from stepladder.sources.walking import FileThere, Walk, digest_of, digests_of, place_of, walk
-from stepladder.tabular.reading import FileUnread, read_table
 from stepladder.topics.naming import topic_names
 
 __all__ = ["look", "settle"]
@@ -71,6 +70,10 @@ def _look_at_files(source: Source, at: datetime) -> tuple[bool, list[str]]:
     found = walk(root)
     sheet = found.files.pop(source.sheet, None) if source.sheet else None
     items = list(source.items.select_related("module__binder", "upload"))
+    read = read_sheet(source, root, sheet, items, found)
+    # Pictures of other files are no modules themselves.
+    for path in read.pictures:
+        found.files.pop(path, None)
     present = {item.path: item for item in items if not item.is_missing}
     if present and not found.files and not found.closed:
         raise SourceTrouble("There is nothing in it any more. Is the share mounted? Nothing is taken for missing.")
@@ -82,7 +85,7 @@ def _look_at_files(source: Source, at: datetime) -> tuple[bool, list[str]]:
     looked = compare(states, digests, at, unread=unread)
     _keep_places(source, looked, by_path, found, at)
     more = _take_over(source, root, looked, by_path, found, digests)
-    problems = found.problems + _read_sheet(source, root, sheet)
+    problems = found.problems + read.problems + tie_sheet(source, root, read)
     settle(source)
     return more, problems
 
@@ -213,51 +216,6 @@ def settle(source: Source) -> None:
         apply_details(done, by=BY)
 
 
-def _read_sheet(source: Source, root: Path, sheet: FileThere | None) -> list[str]:
-    """What the sheet beside the files says of them, where it changed since; sentences on what is wrong in it."""
-    if not source.sheet:
-        return []
-    if sheet is None:
-        return [f"The sheet “{source.sheet}” is not there. What it said still holds."]
-    seen = f"{sheet.size} {sheet.modified} {source.items.count()}"
-    if seen == source.sheet_seen:
-        return [problem for problem in source.problems if problem.startswith("Sheet")]
-    try:
-        table = read_table(root / source.sheet, source.sheet, names=names_of_columns)
-    except (FileUnread, OSError) as refusal:
-        return [f"Sheet: {refusal} What it said before still holds."]
-    rows = read_rows(table, topic_names(), keyed_by=("file",), empty_says_nothing=True)
-    problems = [f"Sheet, row {row}: {said}" for row, said in rows.problems]
-    if rows.unknown:
-        heads = ", ".join(f"“{head}”" for head in rows.unknown)
-        problems.append(f"Sheet: not a column that is known, and left out: {heads}.")
-    items = list(source.items.filter(is_missing=False).select_related("source", "module__binder"))
-    paths = {item.path.casefold(): item for item in items}
-    named: dict[str, list[SourceItem]] = {}
-    for item in items:
-        named.setdefault(PurePosixPath(item.path).name.casefold(), []).append(item)
-    said: dict[int, dict[str, object]] = {}
-    for row in rows.rows:
-        key = row.key.replace("\\", "/").strip("/").casefold()
-        fitting = [paths[key]] if key in paths else named.get(key, [])
-        if len(fitting) == 1 and fitting[0].pk in said:
-            problems.append(
-                f"Sheet, row {row.number}: another row is for “{row.key[:120]}” already. Only that one counts."
-            )
-        elif len(fitting) == 1:
-            said[fitting[0].pk] = dict(row.values)
-        else:
-            what = "More than one file is called" if fitting else "There is no file"
-            problems.append(f"Sheet, row {row.number}: {what} “{row.key[:120]}”.")
-    changed = [item for item in items if item.beside != said.get(item.pk, {})]
-    for item in changed:
-        item.beside = said.get(item.pk, {})
-    SourceItem.objects.bulk_update(changed, ["beside"], batch_size=200)
-    apply_details([item for item in changed if item.module], by=BY)
-    source.sheet_seen = seen
-    return problems
-
-
 def _look_at_links(source: Source, at: datetime) -> tuple[bool, list[str]]:
     links = _links_of(source)
     items = list(source.items.select_related("source", "module__binder"))
@@ -267,19 +225,19 @@ def _look_at_links(source: Source, at: datetime) -> tuple[bool, list[str]]:
     looked = compare(states, found, at)
     _keep_places(source, looked, by_path, Walk(), at)
     for url in looked.new[:MOST_AT_ONCE]:
+        said = links.found[url].said
+        worked = prepare_link(url=url, title=str(said.get("title", "")), minutes=int(said.get("minutes", 0)))
         with transaction.atomic():
-            said = links.found[url].said
-            version = create_link(
-                binder=source.binder,
-                url=url,
-                title=str(said.get("title", "")),
-                minutes=int(said.get("minutes", 0)),
-                by=BY,
-            )
+            version = create_link(binder=source.binder, worked=worked, by=BY)
             SourceItem.objects.create(
-                source=source, path=url, digest=found[url], module=version.module, changed_at=at, beside=said,
+                source=source,
+                path=url,
+                digest=found[url],
+                module=version.module,
+                changed_at=at,
+                beside=said,
                 said={"title": version.module.title},
-            )  # fmt: skip
+            )
     changed = []
     for item in source.items.filter(is_missing=False).select_related("source", "module__binder"):
         if item.path in links.found and (item.beside != links.found[item.path].said or item.changed_at == at):

@@ -10,7 +10,7 @@ from typing import Any
 
 import xlsxwriter
 
-__all__ = ["MOST_ROWS", "TooLong", "as_csv", "as_xlsx"]
+__all__ = ["MOST_ROWS", "Pieces", "TooLong", "as_csv", "as_xlsx"]
 
 # A cell that begins so would be run as a formula by a spreadsheet.
 DANGEROUS = ("=", "+", "-", "@", "\t", "\r")

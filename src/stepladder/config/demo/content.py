@@ -20,7 +20,7 @@ from stepladder.library.copying import note_version
 from stepladder.library.deriving import process, work_out
 from stepladder.library.editing import edit_module
 from stepladder.library.folders import make_folder
-from stepladder.library.links import create_link
+from stepladder.library.links import create_link, prepare_link
 from stepladder.library.models import Binder, Module, Upload
 from stepladder.library.sorting import move_modules
 from stepladder.library.tasks import work_out_upload
@@ -247,15 +247,14 @@ def make_library(today: date) -> None:
                 add_topic(name=one, parent=top, by=BY)
         for file, title, binder, minutes, tags in MODULES:
             _module(file, title, binders[binder], minutes, tags)
-        create_link(
-            binder=binders["Passengers"],
+        tides = prepare_link(
             url="https://tides.marramsound.example/today",
             title="Today’s tides at our piers",
             description="Look at them before the first crossing.",
             minutes=2,
             done_when="confirmed",
-            by=BY,
         )
+        create_link(binder=binders["Passengers"], worked=tides, by=BY)
         for binder, name, titles in FOLDERS:
             folder = make_folder(binder=binders[binder], parent=None, name=name, by=BY)
             chosen = list(Module.objects.filter(title__in=titles).select_related("binder", "folder"))
