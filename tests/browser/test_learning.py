@@ -129,3 +129,22 @@ def test_without_a_line_what_was_seen_is_kept_in_the_browser_and_counted_once(op
     expect(note.locator(".fig")).to_have_text("0:20")
     expect(page.locator("[data-noted] path")).to_have_count(1)
     assert axe(page) == []
+
+
+def test_a_link_opens_in_a_window_of_its_own_and_a_reference_counts_nothing(open_page):
+    page = open_page("Ines Okoro")
+    page.goto("/library/?kind=link")
+    page.locator("tbody th a", has_text="tides").click()
+    page.get_by_role("link", name="Try it").click()
+    page.context.route("https://tides.marramsound.example/**", lambda route: route.fulfill(body="High at noon."))
+    with page.expect_popup() as opened:
+        page.get_by_role("link", name="Open tides.marramsound.example").click()
+    expect(opened.value.get_by_text("High at noon.")).to_be_visible()
+    opened.value.close()
+    learner = open_page("Jun Pellam")
+    learner.goto("/desk/next/")
+    learner.get_by_role("link", name="Radio words").first.click()
+    learner.get_by_role("link", name="Words on the deck").click()
+    expect(learner.get_by_text("nothing of it is counted")).to_be_visible()
+    expect(learner.get_by_role("heading", name="Ramp")).to_be_visible()
+    expect(learner.get_by_text("you only try it")).to_be_hidden()

@@ -122,7 +122,7 @@ def test_a_picture_that_the_sheet_names_is_the_modules_and_no_module_itself(sour
     put(share, "pictures/lines.png", b"no picture at all", ago=10)
     looked(source)
     assert (Module.objects.get().picture, items(source)["lines.md"].trouble) == ("", "")
-    Module.objects.update(edited=[])
+    actions.give_back_detail(module=Module.objects.get(), name="picture", by=f.BY)
     looked(source)
     assert "is no picture" in items(source)["lines.md"].trouble
 

@@ -24,8 +24,10 @@ from stepladder.topics.models import Topic
 from stepladder.topics.naming import topic_names
 from stepladder.web.sheets import TOUCHED, touch
 
-__all__ = ["edit_module", "edit_modules", "give_back", "register", "set_detail", "set_details"]
+__all__ = ["PICTURE", "edit_module", "edit_modules", "give_back", "heading_of", "register", "set_detail", "set_details"]
 
+# Kept among what was edited here as the details are; it is no text.
+PICTURE = "picture"
 PLAIN = ("title", "description", "minutes", "language", "rights")
 
 
@@ -129,6 +131,11 @@ def set_details(module: Module, details: Mapping[str, Any], *, by_hand: bool) ->
     module._prefetched_objects_cache = {}  # type: ignore[attr-defined]  # of Django's models
 
 
+def heading_of(name: str) -> str:
+    """What a detail is called; the picture, which is edited here as well, with them. Raises KeyError."""
+    return "Picture" if name == PICTURE else DETAILS[name].heading
+
+
 @transaction.atomic
 def give_back(*, module: Module, name: str, by: Actor) -> Module:
     """A detail is no longer taken as edited here: it is the source's again."""
@@ -136,7 +143,7 @@ def give_back(*, module: Module, name: str, by: Actor) -> Module:
     module.edited = [one for one in module.edited if one != name]
     touch(module, revision=None, by_name=by.name)
     module.save(update_fields=[*TOUCHED, "edited"])
-    record("give_back", by=by, about=about(module), data={"detail": DETAILS[name].heading.lower()})
+    record("give_back", by=by, about=about(module), data={"detail": heading_of(name).lower()})
     return module
 
 

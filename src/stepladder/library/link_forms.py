@@ -22,7 +22,11 @@ DONE_WHEN = {
 class LinkForm(CommonForm, forms.Form):
     """Where a link leads, and when a step of it is done."""
 
-    url = forms.CharField(label="Address", max_length=LONGEST, widget=forms.URLInput(attrs={"placeholder": "https://"}))
+    url = forms.CharField(
+        label="Address",
+        max_length=LONGEST,
+        widget=forms.TextInput(attrs={"placeholder": "https://", "inputmode": "url"}),
+    )
     done_when = forms.ChoiceField(label="Done", choices=list(DONE_WHEN.items()))
 
     def clean_url(self) -> str:

@@ -117,6 +117,9 @@ def fetch_back(*, modules: Sequence[Module], by: Actor) -> Sorted:
 
     def fetch(module: Module) -> None:
         if module.state == ModuleState.DELETED:
+            # While it rested another may have been called so.
+            if fold(module.title) in titles_in(module.binder):
+                raise TitleTaken(module.title, module.binder.name)
             module.state = ModuleState.RELEASED if module.versions.exists() else ModuleState.DRAFT
             module.deleted_at = None
             module.save(update_fields=["state", "deleted_at"])

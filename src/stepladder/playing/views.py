@@ -76,6 +76,7 @@ def reference(request: HttpRequest, public_id: str, module: str) -> HttpResponse
         "module": found,
         "version": version,
         "is_trial": True,
+        "is_reference": True,
         "lines": [],
         "at": _asked_place(request, 0),
         "kept": media.kept_file(version, account_of(request).pk),

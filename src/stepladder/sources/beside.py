@@ -9,6 +9,7 @@ from typing import Any
 
 from stepladder.journal.actions import Machine
 from stepladder.library import actions
+from stepladder.library.editing import PICTURE
 from stepladder.library.errors import LibraryError
 from stepladder.library.own_pictures import WHOLE, keep_picture
 from stepladder.library.tables import Row, names_of_columns, read_rows
@@ -21,9 +22,8 @@ from stepladder.topics.naming import topic_names
 __all__ = ["SheetRead", "read_sheet", "tie_sheet"]
 
 BY = Machine("Sources")
-# Under which name the path of its picture is kept with what the sheet says of a file; and, with what the file said, the path, size and
-# time of the picture that was taken.
-PICTURE = "picture"
+# Under the name PICTURE an item keeps, with what the sheet says, the path of its picture; with what the file said, the path, size and time
+# of the one that was taken.
 
 
 @dataclass

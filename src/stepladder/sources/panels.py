@@ -6,6 +6,7 @@ from django.http import HttpRequest
 
 from stepladder.accounts import policy
 from stepladder.library.details import DETAILS
+from stepladder.library.editing import PICTURE, heading_of
 from stepladder.library.models import Module
 from stepladder.sources.models import SourceItem
 from stepladder.web.margin import Panel
@@ -21,7 +22,7 @@ def source_panel(request: HttpRequest, module: Module) -> Panel | None:
     context = {
         "item": item,
         "module": module,
-        "edited": [(name, DETAILS[name].heading.lower()) for name in DETAILS if name in module.edited],
+        "edited": [(name, heading_of(name).lower()) for name in (*DETAILS, PICTURE) if name in module.edited],
         "may_change": policy.may(request.user, "change modules", module),
         "may_open": policy.may(request.user, "keep sources"),
     }

@@ -14,6 +14,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
 from stepladder.library.details import DETAILS
+from stepladder.library.editing import PICTURE, heading_of
 from stepladder.library.models import Binder, Module
 from stepladder.library.queries import binders
 from stepladder.sources import actions, queries
@@ -101,8 +102,8 @@ def give_back(request: HttpRequest, public_id: str, detail: str) -> HttpResponse
     """A detail of a module is its source's again."""
     shown = policy.visible(request.user, "see modules", Module.objects.select_related("binder"))
     module = get_object_or_404(shown, public_id=public_id)
-    if detail not in DETAILS:
+    if detail not in (*DETAILS, PICTURE):
         raise Http404
     actions.give_back_detail(module=module, name=detail, by=account_of(request))
-    toasts.say(request, f"The {DETAILS[detail].heading.lower()} is as its source says it.")
+    toasts.say(request, f"The {heading_of(detail).lower()} is as its source says it.")
     return redirect("library:module", public_id=public_id)

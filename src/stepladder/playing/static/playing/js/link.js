@@ -13,7 +13,7 @@ const opened = () => {
   stage.report({ did: "opened" });
 };
 
-const opener = link.querySelector("[data-opens]");
+const opener = link.querySelector("[data-opens-link]");
 if (opener.matches("iframe")) window.addEventListener("load", opened);
 else for (const kind of ["click", "auxclick"]) opener.addEventListener(kind, opened);
 
