@@ -61,6 +61,8 @@ def test_cells_are_edited_by_keys_and_pasted_and_what_is_wrong_is_said_in_the_ce
     expect(cell(page, "Minutes", 0)).to_have_value("9")
     page.get_by_role("button", name="Undo the last change").click()
     expect(cell(page, "Minutes", 0)).to_have_value("8")
+    # "Saved" is said once nothing waits any more: only then may the page be left without being asked.
+    expect(page.locator("#saved")).to_have_text("saved")
     page.reload()
     expect(cell(page, "Minutes", 0)).to_have_value("8")
     expect(cell(page, "Topics", 1)).to_have_value("")

@@ -6,6 +6,7 @@ const token = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"
 const past = [];
 let last = null;
 let underWay = Promise.resolve();
+let waiting = 0;
 
 const keyOf = (cell) => `${cell.closest("tr").dataset.module} ${cell.dataset.cell}`;
 const column = (name) => [...grid.querySelectorAll(`[data-cell="${name}"]`)];
@@ -60,6 +61,7 @@ const save = (cells, isUndo = false) => {
   const before = changed.map((cell) => [cell, given.get(cell)]);
   say("not saved");
   // One after the other: a cell that is changed twice is saved in that order.
+  waiting += 1;
   underWay = underWay.then(() => send(changed, before, isUndo));
   return underWay;
 };
@@ -78,6 +80,7 @@ const send = async (changed, before, isUndo) => {
     if (!response.ok) throw new Error(String(response.status));
     answer = await response.json();
   } catch {
+    waiting -= 1;
     say("not saved: no connection, or you are signed out. Leave a cell again to try", true);
     return;
   }
@@ -98,9 +101,10 @@ const send = async (changed, before, isUndo) => {
   const step = before.filter(([cell]) => kept.has(cell));
   if (step.length && !isUndo) past.push(step);
   undoButton.disabled = !past.length;
+  waiting -= 1;
   if (answer.says) say(answer.says, true);
   else if (answer.wrong.length) say(`${answer.kept.length} saved, ${answer.wrong.length} to be put right`, true);
-  else say(answer.kept.length === 1 ? "saved" : `${answer.kept.length} cells saved`);
+  else if (!waiting) say(answer.kept.length === 1 ? "saved" : `${answer.kept.length} cells saved`);
 };
 
 // Rows and cells of a block as spreadsheets copy it: tabs between, and a cell with a line break in quotes.
