@@ -80,7 +80,14 @@ def test_what_each_role_may_do(organisation):
     assert table["learner"] == everybody
     assert table["instructor"] == everybody | {"open sessions", "take attendance"}
     assert table["auditor"] == everybody | {"open records", "read the journal"}
-    assert table["author"] == everybody | {"see modules", "change modules", "see courses", "change courses", "mark"}
+    assert table["author"] == everybody | {
+        "see modules",
+        "use modules",
+        "change modules",
+        "see courses",
+        "change courses",
+        "mark",
+    }
     assert table["manager"] == everybody | {"open the team", "open records", "assign", "remind", "confirm"}
     part = {"open the desk", "see people", "change people", "place people in", "invite"}
     sessions = {"open sessions", "fill sessions"}

@@ -4,6 +4,7 @@ import csv
 import io
 
 import pytest
+from PIL import Image
 from playwright.sync_api import expect
 
 from tests.browser.conftest import axe
@@ -66,6 +67,40 @@ def test_cells_are_edited_by_keys_and_pasted_and_what_is_wrong_is_said_in_the_ce
     page.reload()
     expect(cell(page, "Minutes", 0)).to_have_value("8")
     expect(cell(page, "Topics", 1)).to_have_value("")
+
+
+def test_a_picture_is_chosen_in_its_cell_filled_down_and_undone(grid):
+    page, shown = grid, "[data-grid] tbody tr td.pictured button"
+    own = page.locator(f"{shown} img[src^='/library/pictures/']")
+    first = page.locator(shown).first
+    with page.expect_file_chooser() as asked:
+        first.click()
+    asked.value.set_files({"name": "wrong.png", "mimeType": "image/png", "buffer": b"no picture at all"})
+    expect(first).to_have_attribute("aria-invalid", "true")
+    image = io.BytesIO()
+    Image.new("RGB", (300, 200), "teal").save(image, "PNG")
+    with page.expect_file_chooser() as asked:
+        first.click()
+    asked.value.set_files({"name": "own.png", "mimeType": "image/png", "buffer": image.getvalue()})
+    expect(own).to_have_count(1)
+    expect(first).not_to_have_attribute("aria-invalid", "true")
+    expect(page.locator("#saved")).to_have_text("saved")
+    page.keyboard.press("Alt+ArrowDown")
+    expect(own).to_have_count(2)
+    expect(page.locator("#saved")).to_have_text("saved")
+    page.reload()
+    expect(own).to_have_count(2)
+    # What a screen reader is given of the cell: the column, and whose row it is.
+    assert page.get_by_role("button", name="Picture Handling ticket data, the rules").count() == 1
+    for n in (0, 1):
+        page.locator(shown).nth(n).press("Delete")
+        expect(page.locator("#saved")).to_have_text("saved")
+        expect(own).to_have_count(1 - n)
+    page.get_by_role("button", name="Undo the last change").click()
+    expect(own).to_have_count(1)
+    page.get_by_role("button", name="Undo the last change").click()
+    expect(own).to_have_count(2)
+    expect(page.locator("#saved")).to_have_text("saved")
 
 
 def test_a_table_goes_out_is_edited_and_comes_in_with_every_change_shown_first(grid, tmp_path):

@@ -4,9 +4,10 @@ import pytest
 from django.core.exceptions import PermissionDenied
 from django.urls import reverse
 
+from stepladder.courses.queries import pickable
 from stepladder.journal.models import Entry
 from stepladder.journal.undoing import obstacles
-from stepladder.library import sorting
+from stepladder.library import copying, sorting
 from stepladder.library.finding import Filters, modules_of
 from stepladder.library.models import Binder, Module
 from tests import factories as f
@@ -205,7 +206,7 @@ def test_a_binder_is_used_by_whom_its_access_says_and_changed_by_its_co_editors(
         for name, unit in (("Ada Venn", "Dunlin"), ("Bo Lund", "Shore"))
     )
     page = reverse("library:access", args=[binder.public_id])
-    reach = {"used_by": "reach", "g0-unit": f.a_unit("Dunlin").pk, "g0-mode": "all", "g0-below": "1", "parts": "1"}
+    reach = {"who": "reach", "g0-unit": f.a_unit("Dunlin").pk, "g0-mode": "all", "g0-below": "1", "parts": "1"}
     assert client.post(page, reach).status_code == 302
 
     def uses(account):
@@ -217,7 +218,7 @@ def test_a_binder_is_used_by_whom_its_access_says_and_changed_by_its_co_editors(
     assert [uses(aboard), uses(ashore)] == [True, False]
     client.force_login(author)
     assert "for some authors to use" in page_text(client.get(reverse("library:binder", args=[binder.public_id])))
-    assert client.post(page, {"used_by": "editors", "co_editors": [ashore.pk]}).status_code == 302
+    assert client.post(page, {"who": "none", "co_editors": [ashore.pk]}).status_code == 302
     assert [uses(aboard), uses(ashore)] == [False, True]
     edit = reverse("library:edit_module", args=[module.public_id])
     form = {"revision": module.revision, "title": "Ropes", "description": "", "minutes": "1", "tags": ""}
@@ -225,5 +226,32 @@ def test_a_binder_is_used_by_whom_its_access_says_and_changed_by_its_co_editors(
     client.force_login(aboard)
     assert client.get(page).status_code == 404
     client.force_login(author)
-    refused = client.post(page, {"used_by": "reach", "parts": "1", "g0-mode": "all"})
+    refused = client.post(page, {"who": "reach", "parts": "1", "g0-mode": "all"})
     assert refused.status_code == 422
+
+
+def test_who_sees_a_binder_finds_and_reads_its_modules_and_uses_none(author, client):
+    """In no course, not played, not kept: what is refused is refused on the server, and the sheet says whom to ask."""
+    binder = f.a_binder("Deck", author, is_shared=False)
+    module = f.a_module("Lines", binder=binder)
+    other = f.an_account("author", name="Ada Venn", person=f.a_person("Ada Venn", unit="Dunlin"))
+    page = reverse("library:seen_by", args=[binder.public_id])
+    reach = {"who": "reach", "g0-unit": f.a_unit("Dunlin").pk, "g0-mode": "all", "g0-below": "1", "parts": "1"}
+    assert client.post(page, reach).status_code == 302
+    assert "some others see it" in page_text(client.get(reverse("library:binder", args=[binder.public_id])))
+    client.force_login(other)
+    assert titles(client) == ["Lines"]
+    assert client.get(reverse("library:home"), {"whose": "others"}).context["page"].total == 0
+    sheet = reverse("library:module", args=[module.public_id])
+    said = page_text(client.get(sheet))
+    assert f"You see this module and do not use it: {author.name}" in said
+    assert "Try it" not in said
+    assert client.get(reverse("playing:try_module", args=[module.public_id])).url == sheet
+    assert client.get(reverse("library:original", args=[module.public_id, 1])).status_code == 404
+    assert pickable(other, f.a_draft("Ropes", [], binder=f.a_binder("Mine", other)), text="Lines", kind="") == []
+    with pytest.raises(PermissionDenied):
+        copying.copy_modules(modules=[module], to=f.a_binder("Mine", other), by=other)
+    client.force_login(author)
+    assert client.post(page, {"who": "none"}).status_code == 302
+    client.force_login(other)
+    assert client.get(sheet).status_code == 404

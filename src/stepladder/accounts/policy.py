@@ -38,7 +38,7 @@ __all__ = [
 
 EVERY, OWN, EDITS, USES = "every", "own", "edits", "uses"
 # In the part of the unit chart that a unit administrator has; answering to the account, by a lead with the power named;
-# taught by the account; offered to whoever is in its reach.
+# or whose modules it sees; taught by the account; offered to whoever is in its reach.
 PART, SEES, ASSIGNS, TEACHES, OFFERED = "part", "sees", "assigns", "teaches", "offered"
 ADMINISTRATOR, AUTHOR, AUDITOR, LEARNER = Role.ADMINISTRATOR, Role.AUTHOR, Role.AUDITOR, Role.LEARNER
 UNIT_ADMINISTRATOR, INSTRUCTOR, MANAGER = Role.UNIT_ADMINISTRATOR, Role.INSTRUCTOR, Role.MANAGER
@@ -65,7 +65,8 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "invite": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
     "change the organisation": {ADMINISTRATOR: EVERY},
     # what is taught
-    "see modules": {ADMINISTRATOR: EVERY, AUTHOR: USES},
+    "see modules": {ADMINISTRATOR: EVERY, AUTHOR: SEES},
+    "use modules": {ADMINISTRATOR: EVERY, AUTHOR: USES},
     "change modules": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     "keep sources": {ADMINISTRATOR: EVERY},
     "keep topics": {ADMINISTRATOR: EVERY},
@@ -189,11 +190,13 @@ ADDRESSES: dict[str, str] = {
     "library:change_folder": "change modules",
     "library:new_link": "change modules",
     "library:change_link": "change modules",
+    "library:keep_picture": "change modules",
     "library:own_picture": "sign in",
     "library:module_picture": "change modules",
     "library:access": "change modules",
+    "library:seen_by": "change modules",
     "library:change_kept": "see modules",
-    "library:compare": "see modules",
+    "library:compare": "use modules",
     "library:grid": "change modules",
     "library:save_grid": "change modules",
     "library:grid_file": "change modules",
@@ -205,6 +208,7 @@ ADDRESSES: dict[str, str] = {
     "sources:source": "keep sources",
     "sources:edit": "keep sources",
     "sources:turn": "keep sources",
+    "sources:picture": "keep sources",
     "sources:give_back": "change modules",
     "library:topics": "see modules",
     "library:add_topic": "keep topics",
@@ -217,8 +221,8 @@ ADDRESSES: dict[str, str] = {
     "library:change_version": "change modules",
     "library:done_when": "change modules",
     "library:captions": "change modules",
-    "library:original": "see modules",
-    "library:export": "see modules",
+    "library:original": "use modules",
+    "library:export": "use modules",
     "library:uploads": "change modules",
     "library:upload": "change modules",
     "library:progress": "see modules",
@@ -259,7 +263,7 @@ ADDRESSES: dict[str, str] = {
     "courses:prerequisites": "change courses",
     "desk:up_next": "learn",
     "desk:try_course": "see courses",
-    "playing:try_module": "see modules",
+    "playing:try_module": "use modules",
     "playing:course": "learn",
     "playing:step": "learn",
     "playing:outcome": "learn",
@@ -298,7 +302,7 @@ ADDRESSES: dict[str, str] = {
     "records:certificate": "read records",
     "records:transcript": "read records",
     "records:period": "open records",
-    "records:watched": "see modules",
+    "records:watched": "use modules",
     "records:revoke": "change records",
     "records:check_any": PUBLIC,
     "records:check": PUBLIC,

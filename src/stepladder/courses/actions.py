@@ -144,7 +144,7 @@ def add_steps(*, course: Course, part: Part, modules: Sequence[Module], by: Acto
     place = draft.steps.filter(part=part).aggregate(last=Max("place"))["last"] or 0
     added = 0
     for module in modules:
-        policy.require(by, "see modules", module)
+        policy.require(by, "use modules", module)
         if module.pk in used:
             continue
         added += 1
@@ -258,7 +258,7 @@ def copy_course(*, course: Course, title: str, binder: Binder, by: Actor) -> Cou
     source = Edition.objects.filter(course=course).order_by("-number")[0]
     for step in source.steps.select_related("module__binder"):
         # As where steps are added: what one may not see, one does not put into a course.
-        policy.require(by, "see modules", step.module)
+        policy.require(by, "use modules", step.module)
     made = Course.objects.create(title=title, binder=binder)
     draft = _draft_like(source, made, 1, by)
     draft.title = title

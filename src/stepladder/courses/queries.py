@@ -210,7 +210,7 @@ def list_rows(account: Any, *, state: str, text: str) -> QuerySet[Course]:
 
 def modules_by_ids(account: Any, public_ids: Sequence[str]) -> list[Module]:
     """Modules one may see, in the order asked for."""
-    shown = policy.visible(account, "see modules", Module.objects.select_related("binder"))
+    shown = policy.visible(account, "use modules", Module.objects.select_related("binder"))
     found = {m.public_id: m for m in shown.filter(public_id__in=list(public_ids))}
     return [found[key] for key in public_ids if key in found]
 

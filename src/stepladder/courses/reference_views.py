@@ -47,7 +47,7 @@ def course_references(request: HttpRequest, public_id: str) -> HttpResponse:
 def change_references(request: HttpRequest, public_id: str) -> HttpResponse:
     """Put the module that `add` names beside the course, or take away the one that `drop` names."""
     course, by = _course(request, public_id), account_of(request)
-    seen = policy.visible(request.user, "see modules", Module.objects.select_related("binder"))
+    seen = policy.visible(request.user, "use modules", Module.objects.select_related("binder"))
     try:
         if added := seen.filter(public_id=request.POST.get("add", "")).first():
             references.add_reference(course=course, module=added, by=by)

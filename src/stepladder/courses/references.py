@@ -19,7 +19,7 @@ __all__ = ["add_reference", "drop_reference", "references_of", "referred_modules
 def add_reference(*, course: Course, module: Module, by: Actor) -> None:
     """Keep a module beside the course. Raises CourseError."""
     policy.require(by, "change courses", course)
-    policy.require(by, "see modules", module)
+    policy.require(by, "use modules", module)
     if module.state in OUT_OF_USE or not module.versions.exists() or not kind_named(module.kind).is_played:
         raise CourseError(f"“{module.title}” cannot be opened beside a course.")
     last = course.references.aggregate(last=Max("place"))["last"] or 0

@@ -49,7 +49,7 @@ def replace_module(*, module: Module, by_other: Module, by: Any) -> list[InCours
     Courses that the account may not change, or that could not be released, stay as they are and say why. Raises CourseError where it
     cannot be done at all.
     """
-    policy.require(by, "see modules", by_other)
+    policy.require(by, "use modules", by_other)
     _check(module, by_other)
     done = [_in_course(course, module, by_other, by, is_meant=True) for course in _courses_with(module)]
     changed = [one for one in done if not one.refused]

@@ -37,7 +37,8 @@ def replace(request: HttpRequest, public_id: str) -> HttpResponse:
     seen: Any = policy.visible(request.user, "see modules", Module.objects.select_related("binder"))
     module = get_object_or_404(seen, public_id=public_id)
     asked = request.POST.get("by") or request.GET.get("by", "")
-    other = seen.filter(public_id=asked).exclude(pk=module.pk).first()
+    usable = policy.visible(request.user, "use modules", seen)
+    other = usable.filter(public_id=asked).exclude(pk=module.pk).first()
     trouble = ""
     if request.method == "POST" and other is not None:
 

@@ -1,7 +1,8 @@
-"""Who changes and who uses a binder."""
+"""Who changes, who uses and who sees a binder."""
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from django import forms
@@ -21,7 +22,9 @@ from stepladder.web import toasts
 from stepladder.web.forms import CommonForm
 from stepladder.web.once import act_once
 
-__all__ = ["binder_access"]
+__all__ = ["binder_access", "binder_seen_by"]
+
+Reach = Mapping[str, Any] | None
 
 
 class AccessForm(CommonForm, forms.Form):
@@ -30,35 +33,77 @@ class AccessForm(CommonForm, forms.Form):
     co_editors = forms.ModelMultipleChoiceField(
         Account.objects.none(), label="They change it too", required=False, widget=forms.CheckboxSelectMultiple
     )
-    used_by = forms.ChoiceField(
+    who = forms.ChoiceField(
         label="Its modules are used, and seen in the library, by",
-        choices=[("all", "every author"), ("reach", "authors in this reach"), ("editors", "its editors alone")],
+        choices=[("all", "every author"), ("reach", "authors in this reach"), ("none", "its editors alone")],
         widget=forms.RadioSelect,
     )
 
 
-def binder_access(request: HttpRequest, public_id: str) -> HttpResponse:
-    """The page of a binder's access."""
+class SeenByForm(CommonForm, forms.Form):
+    """Who sees what is in a binder and does not use it."""
+
+    who = forms.ChoiceField(
+        label="Its modules are seen by those who use them, and beside them by",
+        choices=[("none", "nobody else"), ("reach", "authors in this reach"), ("all", "every author")],
+        widget=forms.RadioSelect,
+    )
+
+
+def _binder(request: HttpRequest, public_id: str) -> Binder:
     shown = policy.visible(request.user, "change modules", Binder.objects.select_related("owner"))
-    binder = get_object_or_404(shown, public_id=public_id)
-    how = "editors" if not binder.is_shared else "reach" if binder.used_by else "all"
-    form = AccessForm(request.POST or None, initial={"co_editors": binder.co_editors.all(), "used_by": how})
+    return get_object_or_404(shown, public_id=public_id)
+
+
+def binder_access(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The page of who changes a binder and who uses it."""
+    binder, by = _binder(request, public_id), account_of(request)
+    form = AccessForm(
+        request.POST or None,
+        initial={"co_editors": binder.co_editors.all(), "who": _who(binder.is_shared, binder.used_by)},
+    )
     choice: Any = form.fields["co_editors"]
     authors = Account.objects.filter(is_active=True, grants__role__in=[Role.AUTHOR, Role.ADMINISTRATOR])
     choice.queryset = authors.exclude(pk=binder.owner_id).distinct().order_by("name")
-    data = request.POST if request.method == "POST" else form_of(binder.used_by) if binder.used_by else QueryDict()
+
+    def save(is_set: bool, reach: Reach) -> None:
+        chosen = list(form.cleaned_data["co_editors"])
+        actions.set_access(binder=binder, co_editors=chosen, is_shared=is_set, used_by=reach, by=by)
+
+    return _answer(request, binder, form, binder.used_by, save, f"Who changes and uses “{binder.name}”")
+
+
+def binder_seen_by(request: HttpRequest, public_id: str) -> HttpResponse:
+    """The page of who sees what is in a binder beside those who use it."""
+    binder, by = _binder(request, public_id), account_of(request)
+    form = SeenByForm(request.POST or None, initial={"who": _who(binder.is_open, binder.seen_by)})
+
+    def save(is_set: bool, reach: Reach) -> None:
+        actions.set_seen_by(binder=binder, is_open=is_set, seen_by=reach, by=by)
+
+    return _answer(request, binder, form, binder.seen_by, save, f"Who sees “{binder.name}”")
+
+
+def _who(is_set: bool, reach: Reach) -> str:
+    return "none" if not is_set else "reach" if reach else "all"
+
+
+def _answer(
+    request: HttpRequest,
+    binder: Binder,
+    form: forms.Form,
+    reach: Reach,
+    save: Callable[[bool, Reach], None],
+    heading: str,
+) -> HttpResponse:
+    """A page with a choice of whom and the reach that the choice may mean, or what saving it leads to."""
+    data = request.POST if request.method == "POST" else form_of(reach) if reach else QueryDict()
 
     def act() -> str:
-        asked, reach = form.cleaned_data, stored_reach(request.POST)
-        if asked["used_by"] == "reach" and not reach.get("in") and not reach.get("named_in"):
+        who, chosen = form.cleaned_data["who"], stored_reach(request.POST)
+        if who == "reach" and not chosen.get("in") and not chosen.get("named_in"):
             raise LibraryError("This reach is nobody yet: say which authors it means, or choose another line.")
-        actions.set_access(
-            binder=binder,
-            co_editors=list(asked["co_editors"]),
-            is_shared=asked["used_by"] != "editors",
-            used_by=reach if asked["used_by"] == "reach" else None,
-            by=account_of(request),
-        )
+        save(who != "none", chosen if who == "reach" else None)
         toasts.say(request, "It is saved, and holds at once.")
         return reverse("library:binder", args=[binder.public_id])
 
@@ -69,6 +114,8 @@ def binder_access(request: HttpRequest, public_id: str) -> HttpResponse:
             form.add_error(None, str(refusal))
     context = {
         "form": form,
+        "heading": heading,
+        "reach": reach,
         "binder": binder,
         "binders": queries.binders(request.user),
         "by_name_only": False,

@@ -85,6 +85,17 @@ def set_access(
     record("set_access", by=by, about=Named("binder", binder.public_id, binder.name), data={"editors": names})
 
 
+@transaction.atomic
+def set_seen_by(*, binder: Binder, is_open: bool, seen_by: Mapping[str, Any] | None, by: Actor) -> None:
+    """Who sees what is in it though they do not use it: every author, those in a reach, or nobody."""
+    policy.require(by, "change modules", binder)
+    binder.is_open, binder.seen_by = is_open, dict(seen_by) if is_open and seen_by else None
+    touch(binder, revision=None, by_name=by.name)
+    binder.save(update_fields=[*TOUCHED, "is_open", "seen_by"])
+    who = "nobody else" if not is_open else "some authors" if seen_by else "every author"
+    record("set_seen_by", by=by, about=Named("binder", binder.public_id, binder.name), data={"who": who})
+
+
 def discard_version(*, upload: Upload, because: str) -> None:
     """The version that an upload made is not kept: its file turned out to be of no use. What uses it already stays.
 

@@ -37,7 +37,7 @@ def copy_modules(*, modules: Sequence[Module], to: Binder, folder: Folder | None
         raise NothingChosen("Nothing was chosen. Tick the modules first.")
     made, passed_over = [], []
     for module in modules:
-        policy.require(by, "see modules", module)
+        policy.require(by, "use modules", module)
         newest = module.versions.order_by("-number").select_related("original").first()
         if newest is None:
             passed_over.append(f"“{module.title}” has nothing to copy yet.")

@@ -23,6 +23,7 @@ __all__ = [
     "LONGEST_DESCRIPTION",
     "LONGEST_TITLE",
     "MOST_MINUTES",
+    "PICTURE",
     "RIGHTS",
     "Detail",
     "DetailUnread",
@@ -39,6 +40,8 @@ LANGUAGES: dict[str, str] = {
     if "name" in info
 }  # fmt: skip
 RIGHTS: dict[str, str] = {one.value: str(one.label) for one in Rights}
+# A detail that is edited and kept as the others are, and no text: the digest of a picture (library.own_pictures), or "".
+PICTURE = "picture"
 # From how many of a hundred on a head of a table is nearly one that is known.
 ALIKE = 84
 
@@ -147,7 +150,7 @@ DETAILS: dict[str, Detail] = {
 
 
 def details_of(module: Module) -> dict[str, Any]:
-    """The values of all details of a module; its tags and topics are read unless they were prefetched."""
+    """The values of all details of a module, its picture with them; its tags and topics are read unless they were prefetched."""
     return {
         "title": module.title,
         "description": module.description,
@@ -156,6 +159,7 @@ def details_of(module: Module) -> dict[str, Any]:
         "topics": sorted(topic.public_id for topic in module.topics.all()),
         "tags": sorted(tag.name for tag in module.tags.all()),
         "rights": module.rights,
+        PICTURE: module.picture,
     }
 
 

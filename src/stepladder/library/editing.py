@@ -15,7 +15,7 @@ from stepladder.journal import undoing
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.library.actions import about
-from stepladder.library.details import DETAILS, DetailUnread, details_of
+from stepladder.library.details import DETAILS, PICTURE, DetailUnread, details_of
 from stepladder.library.errors import NothingChosen
 from stepladder.library.models import Module, ModuleVersion, Tag
 from stepladder.library.sorting import Sorted
@@ -24,11 +24,9 @@ from stepladder.topics.models import Topic
 from stepladder.topics.naming import topic_names
 from stepladder.web.sheets import TOUCHED, touch
 
-__all__ = ["PICTURE", "edit_module", "edit_modules", "give_back", "heading_of", "register", "set_detail", "set_details"]
+__all__ = ["edit_module", "edit_modules", "give_back", "heading_of", "register", "set_detail", "set_details"]
 
-# Kept among what was edited here as the details are; it is no text.
-PICTURE = "picture"
-PLAIN = ("title", "description", "minutes", "language", "rights")
+PLAIN = ("title", "description", "minutes", "language", "rights", PICTURE)
 
 
 @transaction.atomic
@@ -102,7 +100,7 @@ def edit_modules(*, changes: Sequence[tuple[Module, Mapping[str, Any]]], by: Act
     if changed:
         first = changed[0].binder
         count = f"{len(changed)} module{'s' if len(changed) != 1 else ''}"
-        what = ", ".join(DETAILS[n].heading.lower() for n in DETAILS if any(n in one for one in became.values()))
+        what = ", ".join(heading_of(n).lower() for n in (*DETAILS, PICTURE) if any(n in one for one in became.values()))
         data = {"count": count, "what": what, "was": was, "became": became}
         entry = record("edit_modules", by=by, about=Named("binder", first.public_id, first.name), data=data)
         for module in changed:

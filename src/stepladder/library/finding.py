@@ -135,9 +135,9 @@ def _known(asked: Mapping[str, str], name: str, choices: Collection[str]) -> str
     return value if value in choices else ""
 
 
-def modules_of(account: Any, filters: Filters) -> QuerySet[Module]:
-    """The modules that the account sees and that fit everything but the words."""
-    modules = policy.visible(account, "see modules", Module.objects.select_related("binder", "folder"))
+def modules_of(account: Any, filters: Filters, verb: str = "see modules") -> QuerySet[Module]:
+    """The modules that the account sees (or may do *verb* to) and that fit everything but the words."""
+    modules = policy.visible(account, verb, Module.objects.select_related("binder", "folder"))
     if filters.binder:
         modules = modules.filter(binder=filters.binder)
         if not filters.are_set and not filters.everywhere:
@@ -177,7 +177,7 @@ def _whose(modules: QuerySet[Module], account: Any, filters: Filters) -> QuerySe
         marks = ModuleMark.objects.filter(account=account, module=OuterRef("pk"))
         return modules.filter(Exists(marks.filter(made_at__gte=since) if since else marks))
     if filters.whose == "others":
-        modules = modules.exclude(in_edited_binder(account))
+        modules = policy.visible(account, "use modules", modules).exclude(in_edited_binder(account))
     elif filters.whose == "unused":
         modules = modules.exclude(is_used())
     return modules.filter(newest_at__gte=since) if since else modules
@@ -250,15 +250,15 @@ def _hits(modules: list[Module], words: list[str]) -> dict[int, Hit]:
     return found
 
 
-def find(account: Any, filters: Filters) -> QuerySet[Module] | FoundModules:
+def find(account: Any, filters: Filters, verb: str = "see modules") -> QuerySet[Module] | FoundModules:
     """The modules that fit; where words are asked, in the order of how well they fit."""
-    modules = modules_of(account, filters)
+    modules = modules_of(account, filters, verb)
     return FoundModules(modules, filters.text) if fold(filters.text).strip() else modules
 
 
 def first_rows(account: Any, filters: Filters, *, limit: int) -> list[ModuleRow]:
-    """The first of the modules that fit: by how well, where words are asked, else by title."""
-    found = find(account, filters)
+    """The first of the modules that fit and that the account may use: by how well, where words are asked, else by title."""
+    found = find(account, filters, "use modules")
     if isinstance(found, FoundModules):
         return found.made(0, limit)
     return module_rows(list(newest_versions(found.order_by("title", "pk"))[:limit]))

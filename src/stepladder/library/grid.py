@@ -8,7 +8,8 @@ from typing import Any
 
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
-from stepladder.library.details import DETAILS, DetailUnread, details_of
+from stepladder.library import columns, own_pictures
+from stepladder.library.details import DETAILS, PICTURE, DetailUnread, details_of
 from stepladder.library.editing import edit_modules
 from stepladder.library.models import Module
 from stepladder.library.titles import clashing
@@ -47,20 +48,23 @@ class Saved:
 
 @dataclass(frozen=True)
 class GridRow:
-    """A module in the grid: its details as texts, in the order of DETAILS."""
+    """A module in the grid: its details as texts, in the order of DETAILS; *told*, what the columns say that are not edited."""
 
     module: Module
     cells: list[tuple[str, str]]
+    told: list[str]
     may_change: bool
 
 
 def grid_rows(modules: Sequence[Module], editable: frozenset[int]) -> list[GridRow]:
     """Rows of modules that were read with their tags and topics; *editable* are the keys of binders."""
     names = topic_names()
+    told = columns.told_of([module.pk for module in modules])
     return [
         GridRow(
             module,
-            [(n, DETAILS[n].said(value, names)) for n, value in details_of(module).items()],
+            [(n, DETAILS[n].said(value, names)) for n, value in details_of(module).items() if n in DETAILS],
+            told[module.pk],
             module.binder_id in editable,
         )
         for module in modules
@@ -84,7 +88,7 @@ def save_cells(cells: Sequence[Cell], *, by: Account) -> Saved:
         try:
             changes.setdefault(cell.module, {})[cell.detail] = _value(found, cell, names)
         except DetailUnread as refusal:
-            now = DETAILS[cell.detail].said(details_of(found)[cell.detail], names)
+            now = _said(cell.detail, details_of(found)[cell.detail], names)
             saved.wrong.append(WrongCell(cell.module, cell.detail, str(refusal), now))
     _drop_clashing(changes, modules, saved)
     pairs = [(modules[key], values) for key, values in changes.items() if values]
@@ -92,19 +96,32 @@ def save_cells(cells: Sequence[Cell], *, by: Account) -> Saved:
         edit_modules(changes=pairs, by=by)
     for cell in cells:
         if cell.detail in changes.get(cell.module, {}):
-            text = DETAILS[cell.detail].said(changes[cell.module][cell.detail], names)
+            text = _said(cell.detail, changes[cell.module][cell.detail], names)
             saved.kept.append(Cell(cell.module, cell.detail, text, cell.was))
     return saved
 
 
 def _value(module: Module, cell: Cell, names: TopicNames) -> Any:
-    detail, now = DETAILS[cell.detail], details_of(module)[cell.detail]
-    value = detail.read(cell.text, names)
-    if detail.said(now, names) != cell.was and now != value:
+    now = details_of(module)[cell.detail]
+    value = _read(cell.detail, cell.text, names)
+    if _said(cell.detail, now, names) != cell.was and now != value:
+        words = "another picture" if cell.detail == PICTURE else f"“{_said(cell.detail, now, names)[:120]}”"
         raise DetailUnread(
-            f"{module.changed_by} changed it meanwhile, to “{detail.said(now, names)[:120]}”. Leave the cell once more to write over it."
+            f"{module.changed_by} changed it meanwhile, to {words}. Leave the cell once more to write over it."
         )
     return value
+
+
+def _read(name: str, text: str, names: TopicNames) -> Any:
+    if name != PICTURE:
+        return DETAILS[name].read(text, names)
+    if text and not own_pictures.is_kept(text):
+        raise DetailUnread("This is no picture. Press the cell to choose one, or paste one that was copied.")
+    return text
+
+
+def _said(name: str, value: Any, names: TopicNames) -> str:
+    return str(value) if name == PICTURE else DETAILS[name].said(value, names)
 
 
 def _drop_clashing(changes: dict[str, dict[str, Any]], modules: dict[str, Module], saved: Saved) -> None:

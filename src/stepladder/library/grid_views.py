@@ -14,8 +14,8 @@ from django.views.decorators.http import require_POST
 
 from stepladder import clock
 from stepladder.accounts.signed_in import account_of
-from stepladder.library import bringing, finding, grid, queries
-from stepladder.library.details import DETAILS, details_of, suggestions
+from stepladder.library import bringing, columns, finding, grid, queries
+from stepladder.library.details import DETAILS, PICTURE, details_of, suggestions
 from stepladder.library.errors import LibraryError
 from stepladder.library.list_views import editable_binders, filters_of, list_choices
 from stepladder.library.models import DetailTable, Module
@@ -29,7 +29,7 @@ from stepladder.web.tables import page_of
 # So many modules stand in the grid at once.
 ROWS = 100
 # A save of the grid has at most so many cells: what is pasted into a page.
-MOST_CELLS = ROWS * len(DETAILS)
+MOST_CELLS = ROWS * (len(DETAILS) + 1)
 MOST_BYTES = 20 * 1024**2
 HEADS = ["Id", "Binder", "Folder", "Kind", "File", *(detail.heading for detail in DETAILS.values())]
 BUSY = (DetailTable.State.LOOKING, DetailTable.State.CHANGING, DetailTable.State.RETURNING)
@@ -41,7 +41,7 @@ def _modules(request: HttpRequest, filters: finding.Filters) -> Any:
         # Words narrow the grid; its order is that of titles.
         keys = [row.module.pk for row in found[: ROWS * 20]]
         found = Module.objects.filter(pk__in=keys)
-    return found.select_related("binder", "folder").prefetch_related("tags", "topics").order_by("title", "pk")
+    return queries.newest_versions(found).select_related("binder", "folder").order_by("title", "pk")
 
 
 def show_grid(request: HttpRequest) -> HttpResponse:
@@ -56,6 +56,7 @@ def show_grid(request: HttpRequest) -> HttpResponse:
         "page": page,
         "rows": grid.grid_rows(page.rows, editable),
         "columns": list(DETAILS.values()),
+        "told": columns.headings(),
         "suggested": suggestions(topic_names()),
         "query": request.GET.urlencode(),
         "tables": DetailTable.objects.filter(account=account_of(request))[:5],
@@ -71,7 +72,7 @@ def save_grid(request: HttpRequest) -> JsonResponse:
         cells = [grid.Cell(*map(str, cell)) for cell in sent]
     except (ValueError, KeyError, TypeError) as error:
         raise BadRequest("These are no cells.") from error
-    if len(cells) > MOST_CELLS or any(cell.detail not in DETAILS for cell in cells):
+    if len(cells) > MOST_CELLS or any(cell.detail not in (*DETAILS, PICTURE) for cell in cells):
         raise BadRequest("More cells than a page of the grid has, or others.")
     try:
         saved = grid.save_cells(cells, by=account_of(request))
@@ -86,8 +87,9 @@ def _pieces(modules: Any) -> Iterator[list[list[Any]]]:
     """Rows for a file, piece by piece, so that a list of any length takes no more memory."""
     names, keys = topic_names(), list(modules.values_list("pk", flat=True))
     for start in range(0, len(keys), 500):
-        piece = {m.pk: m for m in queries.newest_versions(modules.filter(pk__in=keys[start : start + 500]))}
-        yield [_line(piece[key], names) for key in keys[start : start + 500] if key in piece]
+        piece = {m.pk: m for m in modules.filter(pk__in=keys[start : start + 500])}
+        told = columns.told_of(list(piece))
+        yield [[*_line(piece[key], names), *told[key]] for key in keys[start : start + 500] if key in piece]
 
 
 def _line(module: Module, names: Any) -> list[Any]:
@@ -111,7 +113,7 @@ def grid_file(request: HttpRequest) -> HttpResponseBase:
         "xlsx" if request.GET.get("as") == "xlsx" else "csv",
         f"modules-{clock.today()}",
         title="Modules",
-        heads=HEADS,
+        heads=[*HEADS, *columns.headings()],
         pieces=_pieces(modules),
         count=modules.count(),
         about=about,
@@ -147,7 +149,9 @@ def show_table(request: HttpRequest, public_id: str) -> HttpResponse:
     context = {
         "table": table,
         "busy": busy,
-        "unknown": [head for head, meaning in table.columns if not meaning and head not in HEADS],
+        "unknown": [
+            head for head, meaning in table.columns if not meaning and head not in (*HEADS, *columns.headings())
+        ],
         "page": page_of(request, table.changes, [("Row", ""), ("Module", ""), ("What changes", "")]),
         "binders": queries.binders(request.user),
     }

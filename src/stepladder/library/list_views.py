@@ -33,7 +33,7 @@ from stepladder.web.sheets import save_sheet
 from stepladder.web.tables import page_of, sorted_by
 
 SORTS = {"title": ("title",), "minutes": ("minutes",), "kind": ("kind", "title"), "changed": ("changed_at",)}
-HEADS = [("Title", "title"), ("Kind", "kind"), ("", ""), ("Tags", ""), ("Minutes", "minutes")]
+HEADS = [("", ""), ("Title", "title"), ("Kind", "kind"), ("", ""), ("Tags", ""), ("Minutes", "minutes")]
 
 
 def _binder(request: HttpRequest, public_id: str) -> Binder:

@@ -23,6 +23,9 @@ class Binder(Sheet):
     # Whether others than its editors may use what is in it; and who of them, as a stored reach (None: every author).
     is_shared = models.BooleanField(default=True)
     used_by = models.JSONField(null=True, blank=True)
+    # Whether others than those who use it see its modules (their sheets, and that they are there); who of them.
+    is_open = models.BooleanField(default=False)
+    seen_by = models.JSONField(null=True, blank=True)
     # For the files of all that is in it, in MB; None: as much as the disk has.
     quota_mb = models.PositiveIntegerField(null=True, blank=True)
 

@@ -17,7 +17,7 @@ from stepladder.library.kinds.document import PICTURE
 from stepladder.library.parsing.bounded import work_out_bounded
 from stepladder.library.parsing.own_picture import NAME, work_out
 
-__all__ = ["MOST_BYTES", "WHOLE", "keep_picture", "path_of", "read_crop"]
+__all__ = ["MOST_BYTES", "WHOLE", "is_kept", "keep_picture", "path_of", "read_crop"]
 
 MOST_BYTES = 20 * 1024**2
 BLOCK = 256 * 1024
@@ -55,6 +55,11 @@ def _keep(made: Path) -> str:
     # In one step: a file that has its name is whole.
     made.replace(target)
     return digest
+
+
+def is_kept(digest: str) -> bool:
+    """Whether there is a picture by that digest."""
+    return len(digest) == 64 and digest.isalnum() and path_of(digest).exists()
 
 
 def path_of(digest: str) -> Path:

@@ -12,7 +12,15 @@ from stepladder.library.models import Binder, Module, Rights
 from stepladder.library.queries import edited_by
 from stepladder.reaches.offering import offered_to
 
-__all__ = ["edits_binder", "in_edited_binder", "in_usable_binder", "register", "uses_binder", "visible_modules"]
+__all__ = [
+    "edits_binder",
+    "in_edited_binder",
+    "in_usable_binder",
+    "register",
+    "sees_binder",
+    "uses_binder",
+    "visible_modules",
+]
 
 REFUSAL = "Only editors of this binder can change what is in it."
 
@@ -22,23 +30,42 @@ def edits_binder(account: Any, binder: Binder) -> bool:
 
 
 def uses_binder(account: Any, binder: Binder) -> bool:
-    return edits_binder(account, binder) or (binder.is_shared and _is_offered(account, binder))
+    return edits_binder(account, binder) or (binder.is_shared and _is_offered(account, binder.pk, binder.used_by))
 
 
-def _is_offered(account: Any, binder: Binder) -> bool:
-    return binder.used_by is None or bool(offered_to(account, [(binder.pk, binder.used_by)]))
+def sees_binder(account: Any, binder: Binder) -> bool:
+    return uses_binder(account, binder) or (binder.is_open and _is_offered(account, binder.pk, binder.seen_by))
+
+
+def _is_offered(account: Any, key: int, reach: Any) -> bool:
+    return reach is None or bool(offered_to(account, [(key, reach)]))
+
+
+def _offered(account: Any, name: str, whether: str, reach: str) -> Q:
+    """Of binders, or of what has one (*name* "binder__"): those whose flag *whether* is set, for everybody
+    or a *reach* that has the account."""
+    some = Binder.objects.filter(**{whether: True, f"{reach}__isnull": False}).values_list("pk", reach)
+    offered = offered_to(account, some) if some else []
+    return Q(**{f"{name}{whether}": True, f"{name}{reach}__isnull": True}) | Q(**{f"{name}pk__in": offered})
 
 
 def _shared_with(account: Any, name: str) -> Q:
-    """Of binders, or of what has one (*name* "binder__"): those that are shared with everybody, or with a reach that has the account."""
-    some = Binder.objects.filter(is_shared=True, used_by__isnull=False).values_list("pk", "used_by")
-    offered = offered_to(account, some) if some else []
-    return Q(**{f"{name}is_shared": True, f"{name}used_by__isnull": True}) | Q(**{f"{name}pk__in": offered})
+    return _offered(account, name, "is_shared", "used_by")
+
+
+def _open_to(account: Any, name: str) -> Q:
+    return _offered(account, name, "is_open", "seen_by") | _shared_with(account, name)
 
 
 def uses_module(account: Any, module: Module) -> bool:
     return edits_binder(account, module.binder) or (
         module.rights != Rights.EDITORS and uses_binder(account, module.binder)
+    )
+
+
+def sees_module(account: Any, module: Module) -> bool:
+    return edits_binder(account, module.binder) or (
+        module.rights != Rights.EDITORS and sees_binder(account, module.binder)
     )
 
 
@@ -67,6 +94,13 @@ def register(policy: ModuleType) -> None:
         refusal="This binder is not shared with you.",
     )
     policy.relation(
+        Binder,
+        "sees",
+        holds=sees_binder,
+        rows=lambda a: _open_to(a, "") | edited_by(a),
+        refusal="This binder is not open to you.",
+    )
+    policy.relation(
         Module, "edits", holds=lambda a, m: edits_binder(a, m.binder), rows=in_edited_binder, refusal=REFUSAL
     )
     policy.relation(
@@ -75,4 +109,11 @@ def register(policy: ModuleType) -> None:
         holds=uses_module,
         rows=lambda a: (in_usable_binder(a) & ~Q(rights=Rights.EDITORS)) | in_edited_binder(a),
         refusal="The binder that this module is in, or the module itself, is not shared.",
+    )
+    policy.relation(
+        Module,
+        "sees",
+        holds=sees_module,
+        rows=lambda a: (_open_to(a, "binder__") & ~Q(rights=Rights.EDITORS)) | in_edited_binder(a),
+        refusal="The binder that this module is in, or the module itself, is not open to you.",
     )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import Http404, HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -16,16 +16,15 @@ from stepladder.library.models import Module
 from stepladder.web import toasts
 from stepladder.web.margin import Panel
 
-__all__ = ["given_picture", "module_picture", "own_picture", "picture_panel"]
+__all__ = ["given_picture", "keep_picture", "module_picture", "own_picture", "picture_panel"]
 
 
 def own_picture(request: HttpRequest, digest: str) -> HttpResponse:
     """A picture, by the digest of its content, which nobody guesses."""
-    path = own_pictures.path_of(digest)
-    if len(digest) != 64 or not digest.isalnum() or not path.exists():
+    if not own_pictures.is_kept(digest):
         raise Http404
     # Small, and of our own making: read whole.
-    response = HttpResponse(path.read_bytes(), content_type="image/webp")
+    response = HttpResponse(own_pictures.path_of(digest).read_bytes(), content_type="image/webp")
     response.headers["Cache-Control"] = "private, max-age=31536000, immutable"
     return response
 
@@ -39,6 +38,15 @@ def given_picture(request: HttpRequest) -> str:
         raise Unusable("Choose a picture first.")
     crop = own_pictures.read_crop(request.POST.get("crop", ""))
     return own_pictures.keep_picture(sent, sent.name or "picture", sent.size or 0, crop)
+
+
+@require_POST
+def keep_picture(request: HttpRequest) -> JsonResponse:
+    """A picture to be given to modules in the grid: the digest it is kept by, or what is wrong with it."""
+    try:
+        return JsonResponse({"digest": given_picture(request), "says": ""})
+    except LibraryError as refusal:
+        return JsonResponse({"digest": "", "says": str(refusal)})
 
 
 @require_POST
@@ -57,7 +65,7 @@ def module_picture(request: HttpRequest, public_id: str) -> HttpResponse:
 def picture_panel(request: HttpRequest, module: Module) -> Panel:
     """What a module is recognised by."""
     newest = module.versions.order_by("-number").first()
-    has_still = newest is not None and (storage.derived_folder(newest) / "still.jpg").exists()
+    has_still = newest is not None and storage.has_derived(newest, "still.jpg")
     context = {
         "digest": module.picture,
         "title": module.title,

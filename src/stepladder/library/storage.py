@@ -18,6 +18,7 @@ __all__ = [
     "drop_workplace",
     "file_of",
     "free_bytes",
+    "has_derived",
     "incoming",
     "keep",
     "old_workplaces",
@@ -77,6 +78,11 @@ def derived_folder(version: ModuleVersion) -> Path:
     folder = _root() / "derived" / version.public_id
     folder.mkdir(parents=True, exist_ok=True)
     return folder
+
+
+def has_derived(version: ModuleVersion, name: str) -> bool:
+    """Whether a file of that name was worked out of a version."""
+    return (_root() / "derived" / version.public_id / name).exists()
 
 
 def package_folder(version: ModuleVersion) -> Path:

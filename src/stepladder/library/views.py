@@ -27,8 +27,8 @@ from stepladder.web.sheets import save_sheet
 CAPTIONS_LIMIT = 2 * 1024**2
 
 
-def _module(request: HttpRequest, public_id: str) -> Module:
-    shown = policy.visible(request.user, "see modules", Module.objects.select_related("binder", "folder"))
+def _module(request: HttpRequest, public_id: str, verb: str = "see modules") -> Module:
+    shown = policy.visible(request.user, verb, Module.objects.select_related("binder", "folder"))
     return get_object_or_404(shown, public_id=public_id)
 
 
@@ -46,12 +46,13 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
         "kind": kind,
         "described": kind.describe(newest.data) if newest else "nothing to use yet",
         "done_when": kind.done_when(newest.data) if newest else "",
-        "has_captions": newest is not None and (storage.derived_folder(newest) / "captions.vtt").exists(),
+        "has_captions": newest is not None and storage.has_derived(newest, "captions.vtt"),
         "form": form,
         "topic_words": topic_names().said(topic.public_id for topic in found.topics.all()),
         "language": LANGUAGES.get(found.language, ""),
         "section": kind.section(request, found, newest),
         "may_change": may_change,
+        "may_use": policy.may(request.user, "use modules", found),
         "binders": queries.binders(request.user),
         "panels": margin.panels("module", request, found),
         "verbs": margin.verb_links("module", request, found),
@@ -154,7 +155,7 @@ def change_version(request: HttpRequest, public_id: str, number: int) -> HttpRes
 
 def compare(request: HttpRequest, public_id: str) -> HttpResponse:
     """The words of two versions beside each other: those that `old` and `new` name, else the newest and the one before it."""
-    found = _module(request, public_id)
+    found = _module(request, public_id, "use modules")
     versions = list(found.versions.order_by("-number"))
     if not versions:
         raise Http404
@@ -193,12 +194,15 @@ def still(request: HttpRequest, public_id: str) -> FileResponse:
     path = storage.derived_folder(found.versions.order_by("-number")[0]) / "still.jpg"
     if not path.exists():
         raise Http404
-    return FileResponse(path.open("rb"), content_type="image/jpeg")
+    response = FileResponse(path.open("rb"), content_type="image/jpeg")
+    # Lists show many: for a while none of them is asked for again.
+    response.headers["Cache-Control"] = "private, max-age=600"
+    return response
 
 
 def original(request: HttpRequest, public_id: str, number: int) -> FileResponse:
     """The file as it was uploaded, to keep: never shown in the page's own origin."""
-    found = _module(request, public_id)
+    found = _module(request, public_id, "use modules")
     version = get_object_or_404(found.versions.select_related("original"), number=number, original__isnull=False)
     assert version.original is not None
     path = storage.file_of(version.original)
@@ -207,7 +211,7 @@ def original(request: HttpRequest, public_id: str, number: int) -> FileResponse:
 
 def export(request: HttpRequest, public_id: str, number: int, name: str) -> HttpResponseBase:
     """A version in another form, as its kind makes it."""
-    found = _module(request, public_id)
+    found = _module(request, public_id, "use modules")
     form = next((form for form in kind_named(found.kind).exports if form.name == name), None)
     if form is None:
         raise Http404

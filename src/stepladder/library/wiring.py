@@ -40,12 +40,14 @@ daily.add("derived", tasks.derive_outdated)
 daily.add("rest", tidying.empty_rest)
 describe(tasks.work_out_upload, tasks.words)
 margin.add_panel("module", 3, picture_views.picture_panel)
+bodies.take_long("library:keep_picture", own_pictures.MOST_BYTES + 65_536)
 bodies.take_long("library:module_picture", own_pictures.MOST_BYTES + 65_536)
 margin.add_row_note("module", links.dead_notes)
 for task in (tasks.look_through_table, tasks.change_by_table, tasks.return_table):
     describe(task, tasks.words_of_table)
 verbs.register(
     set_access="said who changes and uses it; beside its owner {editors}",
+    set_seen_by="said who sees it beside those who use it: {who}",
     set_picture="gave it {how}",
     create_binder="made the binder",
     edit_binder="edited the binder",

@@ -6,14 +6,17 @@ from django.http import HttpRequest
 from django.urls import reverse
 from django.utils.http import urlencode
 
+from stepladder.accounts import policy
 from stepladder.library.models import Module
 from stepladder.web.margin import VerbLink
 
 __all__ = ["try_address", "try_verb"]
 
 
-def try_verb(request: HttpRequest, module: Module) -> VerbLink:
+def try_verb(request: HttpRequest, module: Module) -> VerbLink | None:
     """Play a module to see what learners meet; nothing is kept."""
+    if not policy.may(request.user, "use modules", module):
+        return None
     return VerbLink("Try it", reverse("playing:try_module", args=[module.public_id]))
 
 

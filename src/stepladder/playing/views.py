@@ -142,8 +142,11 @@ def _asked_place(request: HttpRequest, stopped: float) -> float:
 
 def try_module(request: HttpRequest, public_id: str) -> HttpResponse:
     """A module played for somebody who wants to see it; nothing of it is kept. `v` is the version, the newest if unsaid."""
-    shown = policy.visible(request.user, "see modules", Module.objects.all())
+    shown = policy.visible(request.user, "see modules", Module.objects.select_related("binder"))
     module = get_object_or_404(shown, public_id=public_id)
+    if not policy.may(request.user, "use modules", module):
+        # Whoever sees it and does not use it reads on its sheet who says so, as after a hit of the search.
+        return redirect("library:module", public_id=public_id)
     versions = module.versions.select_related("module", "original")
     asked = request.GET.get("v", "")
     number = whole_number(asked)

@@ -28,7 +28,7 @@ HEADS = [("Name", ""), ("Where", ""), ("Seen", ""), ("%", ""), ("", ""), ("Last"
 
 def watched(request: HttpRequest, module: str) -> HttpResponse:
     """The heat of a version with what stands out, the place that is looked at, and the strips of those whose records one sees."""
-    shown = policy.visible(request.user, "see modules", Module.objects.select_related("binder"))
+    shown = policy.visible(request.user, "use modules", Module.objects.select_related("binder"))
     found = get_object_or_404(shown, public_id=module)
     versions = [version for version in found.versions.all() if length_of(version)]
     if not versions:

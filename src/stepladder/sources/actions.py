@@ -20,7 +20,15 @@ from stepladder.sources.tasks import look_at_source
 from stepladder.topics.models import Topic
 from stepladder.web.sheets import TOUCHED, touch
 
-__all__ = ["about", "ask_for_look", "change_source", "create_source", "give_back_detail", "switch_source"]
+__all__ = [
+    "about",
+    "ask_for_look",
+    "change_source",
+    "create_source",
+    "give_back_detail",
+    "set_picture",
+    "switch_source",
+]
 
 
 def about(source: Source) -> Named:
@@ -69,9 +77,18 @@ def switch_source(*, source: Source, is_on: bool, by: Actor) -> Source:
 
 
 @transaction.atomic
+def set_picture(*, source: Source, digest: str, by: Actor) -> None:
+    """A picture of its own (library.own_pictures), or none: then one is drawn."""
+    policy.require(by, "keep sources", source)
+    source.picture = digest
+    source.save(update_fields=["picture"])
+    how = "a picture of its own" if digest else "no own picture"
+    record("set_picture", by=by, about=about(source), data={"how": how})
+
+
+@transaction.atomic
 def ask_for_look(*, source: Source, by: Actor) -> None:
     """Look at it now, whatever the clock says."""
-
     policy.require(by, "keep sources", source)
     Source.objects.filter(pk=source.pk).update(asked_at=clock.now())
     later(look_at_source, queue=Queue.NOW, source_id=source.pk)

@@ -9,7 +9,7 @@ from typing import Any
 
 from stepladder.journal.actions import Machine
 from stepladder.library import actions
-from stepladder.library.editing import PICTURE
+from stepladder.library.details import PICTURE
 from stepladder.library.errors import LibraryError
 from stepladder.library.own_pictures import WHOLE, keep_picture
 from stepladder.library.tables import Row, names_of_columns, read_rows

@@ -29,6 +29,8 @@ class Source(Sheet):
     binder = models.ForeignKey(Binder, on_delete=models.PROTECT, related_name="sources")
     account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     is_on = models.BooleanField(default=True)
+    # The digest of its own picture (library.own_pictures); empty: one drawn from its name.
+    picture = models.CharField(max_length=64, blank=True)
 
     # For what nobody says otherwise.
     language = models.CharField(max_length=12, blank=True)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from django.http import HttpRequest
 
 from stepladder.accounts import policy
-from stepladder.library.details import DETAILS
-from stepladder.library.editing import PICTURE, heading_of
+from stepladder.library.details import DETAILS, PICTURE
+from stepladder.library.editing import heading_of
 from stepladder.library.models import Module
 from stepladder.sources.models import SourceItem
 from stepladder.web.margin import Panel

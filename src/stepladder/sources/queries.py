@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 from django.db.models import Count, Exists, OuterRef, Q, QuerySet
@@ -10,7 +11,7 @@ from stepladder.accounts import policy
 from stepladder.library.models import Binder
 from stepladder.sources.models import Source, SourceItem
 
-__all__ = ["SHOWN", "choices", "come_from", "counted_sources", "items_of"]
+__all__ = ["SHOWN", "choices", "come_from", "counted_sources", "items_of", "names_of"]
 
 SHOWN = {
     "": "everything",
@@ -46,6 +47,12 @@ def items_of(source: Source, shown: str) -> QuerySet[SourceItem]:
 def come_from(key: str) -> Q:
     """Of modules: those that came from the source of a public id."""
     return Q(Exists(SourceItem.objects.filter(module=OuterRef("pk"), source__public_id=key)))
+
+
+def names_of(modules: Collection[int]) -> dict[int, str]:
+    """The name of the source that each of modules (by their keys) came from."""
+    items = SourceItem.objects.filter(module__in=modules).order_by("-is_missing", "-pk")
+    return dict(items.values_list("module", "source__name"))
 
 
 def choices(account: Any) -> dict[str, str]:

@@ -13,19 +13,22 @@ from django.views.decorators.http import require_POST
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.journal.queries import history
-from stepladder.library.details import DETAILS
-from stepladder.library.editing import PICTURE, heading_of
+from stepladder.library.details import DETAILS, PICTURE
+from stepladder.library.editing import heading_of
+from stepladder.library.errors import LibraryError
 from stepladder.library.models import Binder, Module
+from stepladder.library.picture_views import given_picture
 from stepladder.library.queries import binders
 from stepladder.sources import actions, queries
 from stepladder.sources.forms import SourceForm
 from stepladder.sources.models import Source
 from stepladder.web import toasts
+from stepladder.web.margin import Panel
 from stepladder.web.once import act_once
 from stepladder.web.sheets import save_sheet
 from stepladder.web.tables import page_of
 
-HEADS = [("Name", ""), ("Place", ""), ("Binder", ""), ("Read", ""), ("In it", "")]
+HEADS = [("", ""), ("Name", ""), ("Place", ""), ("Binder", ""), ("Read", ""), ("In it", "")]
 
 
 def _binders(request: HttpRequest) -> Any:
@@ -69,9 +72,21 @@ def source(request: HttpRequest, public_id: str) -> HttpResponse:
         "shown": shown,
         "choices": queries.SHOWN,
         "binders": binders(request.user),
+        "panels": _panels(request, found),
         "history": history("source", found.public_id),
     }
     return render(request, "sources/source.html", context)
+
+
+def _panels(request: HttpRequest, found: Source) -> list[Panel]:
+    """Its picture, and who uses and sees what comes of it, as its binder says."""
+    action = reverse("sources:picture", args=[found.public_id])
+    picture = {"digest": found.picture, "title": found.name, "still": "", "action": action, "may_change": True}
+    binder = {"binder": found.binder, "may_change": policy.may(request.user, "change modules", found.binder)}
+    return [
+        Panel("Who uses and sees what comes", "sources/who.html", binder),
+        Panel("Picture", "library/own_picture.html", picture),
+    ]
 
 
 @require_POST
@@ -94,6 +109,17 @@ def turn_source(request: HttpRequest, public_id: str) -> HttpResponse:
     else:
         actions.ask_for_look(source=found, by=by)
         toasts.say(request, "It is looked at now. What is found stands here in a moment.")
+    return redirect("sources:source", public_id=public_id)
+
+
+@require_POST
+def source_picture(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Another picture of a source, or none of its own."""
+    found = get_object_or_404(Source, public_id=public_id)
+    try:
+        actions.set_picture(source=found, digest=given_picture(request), by=account_of(request))
+    except LibraryError as refusal:
+        toasts.trouble(request, str(refusal))
     return redirect("sources:source", public_id=public_id)
 
 

@@ -241,6 +241,8 @@ def make_library(today: date) -> None:
             ("Yard", administrator, False),
         ):
             binders[name] = actions.create_binder(name=name, owner=owner, is_shared=is_shared, by=BY)
+        # Whoever writes courses sees what the yard has, and asks before using it.
+        actions.set_seen_by(binder=binders["Yard"], is_open=True, seen_by=None, by=BY)
         for name, below in TOPICS.items():
             top = add_topic(name=name, by=BY)
             for one in below:

@@ -7,9 +7,27 @@ from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
+from stepladder.library import storage
+from stepladder.library.models import Module
+from stepladder.library.queries import newest_of
 from stepladder.web.pictures import drawn_from
 
 register = template.Library()
+
+
+@register.simple_tag
+def small_picture(module: Module) -> SafeString | str:
+    """In a list of modules read with their newest versions: its own picture or its content's; nothing where one would be drawn."""
+    still = content_picture(module)
+    return thing_picture(module.picture, "", still) if module.picture or still else ""
+
+
+@register.simple_tag
+def content_picture(module: Module) -> str:
+    """Where the picture of a module's content is, read with its newest version; empty where there is none."""
+    newest = newest_of(module)
+    has_still = bool(newest) and storage.has_derived(newest[0], "still.jpg")
+    return reverse("library:still", args=[module.public_id]) if has_still else ""
 
 
 @register.simple_tag

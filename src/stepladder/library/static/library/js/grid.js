@@ -19,7 +19,21 @@ const beside = (cell, down) => {
 
 const goTo = (cell) => {
   cell?.focus();
-  cell?.select();
+  cell?.select?.();
+};
+
+// A cell whose value is a picture shows it: its own, else that of the content.
+const write = (cell, value) => {
+  cell.value = value;
+  if (cell.dataset.cell !== "picture") return;
+  cell.replaceChildren();
+  const address = value ? `${grid.dataset.pictures}${value}/` : cell.dataset.still;
+  if (!address) return;
+  const picture = document.createElement("img");
+  picture.className = "picture";
+  picture.alt = "";
+  picture.src = address;
+  cell.append(picture);
 };
 
 const mark = (cell, message) => {
@@ -88,7 +102,7 @@ const send = async (changed, before, isUndo) => {
   for (const [module, name, text] of answer.kept) {
     const cell = byKey.get(`${module} ${name}`);
     // Somebody may have gone on typing in it, or undone it.
-    if (cell.value === sent.get(cell)) cell.value = text;
+    if (cell.value === sent.get(cell)) write(cell, text);
     given.set(cell, text);
     mark(cell, "");
     kept.add(cell);
@@ -136,7 +150,7 @@ const paste = (from, rows) => {
         over += 1;
         return;
       }
-      cell.value = text;
+      write(cell, text);
       changed.push(cell);
     });
   });
@@ -163,13 +177,18 @@ grid?.addEventListener("keydown", (event) => {
     event.preventDefault();
     const below = beside(cell, 1);
     if (below) {
-      below.value = cell.value;
+      write(below, cell.value);
       save([cell, below]);
       goTo(below);
     }
     return;
   }
   if (event.altKey || event.ctrlKey || event.metaKey) return;
+  if (cell.dataset.cell === "picture" && ["Delete", "Backspace"].includes(event.key)) {
+    write(cell, "");
+    save([cell]);
+    return;
+  }
   const isLong = cell.matches("textarea") && cell.value.includes("\n");
   const down = { Enter: event.shiftKey ? -1 : 1, ArrowDown: isLong ? 0 : 1, ArrowUp: isLong ? 0 : -1 }[event.key];
   if (!down || (cell.list && event.key !== "Enter" && cell.value !== given.get(cell))) return;
@@ -177,8 +196,49 @@ grid?.addEventListener("keydown", (event) => {
   goTo(beside(cell, down) ?? cell);
 });
 
+// The server keeps a picture first; its cell then is saved, filled down and undone as any other.
+const givePicture = async (cell, file) => {
+  const body = new FormData();
+  body.append("picture", file);
+  say("sending the picture");
+  let answer;
+  try {
+    const response = await fetch(grid.dataset.pictures, { method: "POST", headers: { "X-CSRFToken": token }, body });
+    if (!response.ok) throw new Error(String(response.status));
+    answer = await response.json();
+  } catch {
+    mark(cell, "The picture did not get through: no connection, or it is too large. Choose it again.");
+    say("not saved", true);
+    return;
+  }
+  if (answer.says) {
+    mark(cell, answer.says);
+    say("not saved", true);
+    return;
+  }
+  write(cell, answer.digest);
+  save([cell]);
+};
+
+const chooser = document.querySelector("[data-grid-picture]");
+let chosenFor = null;
+grid?.addEventListener("click", (event) => {
+  chosenFor = event.target.closest("button[data-cell]");
+  if (chosenFor) chooser.click();
+});
+chooser?.addEventListener("change", () => {
+  if (chooser.files[0]) givePicture(chosenFor, chooser.files[0]);
+  chooser.value = "";
+});
+
 grid?.addEventListener("paste", (event) => {
   const text = event.clipboardData.getData("text/plain");
+  const file = [...event.clipboardData.files].find((one) => one.type.startsWith("image/"));
+  if (event.target.closest("[data-cell]")?.dataset.cell === "picture" && file) {
+    event.preventDefault();
+    givePicture(event.target.closest("[data-cell]"), file);
+    return;
+  }
   if (!event.target.matches("[data-cell]") || !/[\t\n]/.test(text.trimEnd())) return;
   event.preventDefault();
   paste(event.target, blockOf(text));
@@ -188,14 +248,14 @@ document.querySelector("[data-grid-fill]")?.addEventListener("click", () => {
   if (!last) return say("Go to the cell first that is to be written into all below it.", true);
   const all = column(last.dataset.cell);
   const below = all.slice(all.indexOf(last) + 1);
-  for (const cell of below) cell.value = last.value;
+  for (const cell of below) write(cell, last.value);
   save(below);
 });
 
 undoButton?.addEventListener("click", () => {
   const step = past.pop();
   undoButton.disabled = !past.length;
-  for (const [cell, text] of step ?? []) cell.value = text;
+  for (const [cell, text] of step ?? []) write(cell, text);
   save((step ?? []).map(([cell]) => cell), true);
 });
 
