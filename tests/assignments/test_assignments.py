@@ -134,7 +134,18 @@ def test_the_daily_run_enrols_whoever_comes_to_need_it_and_does_nothing_twice(to
 
 
 def test_daily_tasks_are_enqueued_once_a_day(today, on):
-    every = ["charts", "sign-ins", "uploads", "links", "derived", "rest", "assignments", "journal head", "pruning"]
+    every = [
+        "charts",
+        "sign-ins",
+        "uploads",
+        "links",
+        "derived",
+        "rest",
+        "room",
+        "assignments",
+        "journal head",
+        "pruning",
+    ]
     assert daily.enqueue_due() == every
     assert daily.enqueue_due() == []
     on("2026-05-17")

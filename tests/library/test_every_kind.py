@@ -4,9 +4,13 @@ import os
 import time
 
 import pytest
+from django.urls import reverse
 from PIL import Image
 
-from stepladder.library import deriving, storage, tasks
+from stepladder.accounts.models import Organisation
+from stepladder.accounts.organisation import forget
+from stepladder.journal.models import Entry
+from stepladder.library import derived_room, deriving, storage, tasks
 from stepladder.library.errors import Unusable
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import ModuleVersion
@@ -16,6 +20,7 @@ from stepladder.library.parsing.material import Material, Worked
 from stepladder.search import index
 from tests import factories as f
 from tests.library import files, parsers
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -265,3 +270,40 @@ def test_the_daily_run_derives_anew_what_older_parsers_derived(organisation, med
     version.refresh_from_db()
     assert (version.derived_by, version.passages.get().text) == (deriving.PARSERS, "Shut the vents")
     assert [hit.title for hit in index.find(f.an_account("administrator"), "vents")] == ["Film"]
+
+
+def test_what_nobody_opened_for_longest_is_dropped_beyond_the_quota_and_made_anew_when_opened(
+    organisation, media, client, tmp_path, on
+):
+    """The picture it is recognised by stays; a file that can no longer be read is said in the stead of its pages."""
+    on("2026-05-14")
+    path = tmp_path / "lines.pptx"
+    path.write_bytes(files.a_pptx())
+    _, material, worked = deriving.work_out(path, "lines.pptx")
+    module = f.a_module("Lines", kind="document", data=dict(worked.data))
+    version = module.versions.get()
+    ModuleVersion.objects.update(original=storage.keep(path, material.content_type), file_name="lines.pptx")
+    version.refresh_from_db()
+    deriving.keep_derived(version, worked)
+    folder = storage.derived_folder(version)
+    there = {one.name for one in folder.iterdir()}
+    assert {"picture-1.webp", "reading.json"} <= there
+    Organisation.objects.update(derived_quota_mb=0)
+    forget()
+    derived_room.keep_within_quota.call()
+    assert {one.name for one in folder.iterdir()} == there, "what was opened today stays"
+    on("2026-05-15")
+    derived_room.keep_within_quota.call()
+    assert {one.name for one in folder.iterdir()} == there & deriving.STAYS
+    assert Entry.objects.get(verb="drop_derived").data["count"] == 1
+    client.force_login(f.an_account("administrator"))
+    page = reverse("playing:try_module", args=[module.public_id])
+    assert "made anew from the file" in page_text(client.get(page))
+    derived_room.make_anew.call(version_id=version.pk)
+    assert "A reading copy" in page_text(client.get(page))
+    on("2026-05-16")
+    derived_room.keep_within_quota.call()
+    assert version.original is not None
+    storage.file_of(version.original).write_bytes(b"PK\x03\x04 broken")
+    derived_room.make_anew.call(version_id=version.pk)
+    assert "could not be made anew from its file" in page_text(client.get(page))

@@ -154,6 +154,7 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "notice_days",
             "soon_days",
             "fetches_links",
+            "derived_quota_mb",
         )
         labels = {
             "name": "Organisation",
@@ -162,4 +163,8 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "notice_days": "Minimum notice for new assignments, days",
             "soon_days": "“Due soon” begins, days before",
             "fetches_links": "This server may ask the web for the titles of links, and whether they are still there",
+            "derived_quota_mb": "Room for pages derived of files, in MB; empty for no limit",
+        }
+        help_texts = {
+            "derived_quota_mb": "What was opened longest ago is dropped beyond it, and made anew when somebody opens it."
         }

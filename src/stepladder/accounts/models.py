@@ -172,6 +172,8 @@ class Organisation(models.Model):
     soon_days = models.PositiveSmallIntegerField(default=14)
     # Whether this server asks the web: for titles of links, whether they are still there, lists of them.
     fetches_links = models.BooleanField(default=False)
+    # For what is derived of files and can be made anew (library.derived_room); None: as much as the disk has.
+    derived_quota_mb = models.PositiveIntegerField(null=True, blank=True)
 
     def __str__(self) -> str:
         return self.name

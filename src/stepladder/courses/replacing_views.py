@@ -11,7 +11,7 @@ from django.urls import reverse
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.courses.errors import CourseError
-from stepladder.courses.models import Edition, Step
+from stepladder.courses.models import Course, Edition, Step
 from stepladder.courses.replacing import effect_of_replacing, replace_module
 from stepladder.library.finding import Filters, first_rows
 from stepladder.library.models import Module
@@ -25,9 +25,10 @@ SHOWN = 30
 
 
 def replace_verb(request: HttpRequest, module: Module) -> VerbLink | None:
-    """Put another in its stead, where any course uses it and one may change courses."""
-    used = Step.objects.filter(module=module).exclude(edition__state=Edition.State.SUPERSEDED)
-    if not policy.may(request.user, "change courses") or not used.exists():
+    """Put another in its stead, where a course uses it that one may change."""
+    mine = policy.visible(request.user, "change courses", Course.objects.all())
+    used = Step.objects.filter(module=module, edition__course__in=mine)
+    if not used.exclude(edition__state=Edition.State.SUPERSEDED).exists():
         return None
     return VerbLink("Replace it everywhere…", reverse("courses:replace", args=[module.public_id]))
 

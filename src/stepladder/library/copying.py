@@ -17,11 +17,12 @@ from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.models import Entry
 from stepladder.library import storage
 from stepladder.library.actions import about, add_version, create_module
+from stepladder.library.deriving import count_derived
 from stepladder.library.details import details_of
 from stepladder.library.editing import set_details
 from stepladder.library.errors import AlreadyNewest, NothingChosen
 from stepladder.library.kinds import Worked, kind_named
-from stepladder.library.models import Binder, Folder, Module, ModuleState, ModuleVersion, PackageFile
+from stepladder.library.models import Binder, Derived, Folder, Module, ModuleState, ModuleVersion, PackageFile
 from stepladder.library.parsing.material import Passage as Words
 from stepladder.library.sorting import Sorted, delete_modules, place_in_words
 from stepladder.library.use import is_used
@@ -80,6 +81,9 @@ def _share_files(of: ModuleVersion, to: ModuleVersion) -> None:
         (storage.package_folder(of), storage.package_folder(to)),
     ):
         shutil.copytree(copy_from, copy_to, copy_function=_link, dirs_exist_ok=True)
+    count_derived(to)
+    # Where its pages were dropped there were none to be shared.
+    Derived.objects.filter(version=to).update(is_dropped=Derived.objects.filter(version=of, is_dropped=True).exists())
     files = of.package_files.values_list("path", "stored", "size")
     PackageFile.objects.bulk_create(
         [PackageFile(version=to, path=path, stored=stored, size=size) for path, stored, size in files],

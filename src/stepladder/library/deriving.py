@@ -14,15 +14,17 @@ from stepladder.library import storage
 from stepladder.library.captions import passages_of
 from stepladder.library.kinds import Kind, Material, Worked, detect_type, format_for, kind_named
 from stepladder.library.kinds.base import Progress
-from stepladder.library.models import ModuleVersion, Passage
+from stepladder.library.models import Derived, ModuleVersion, Passage
 from stepladder.library.parsing.bounded import work_out_bounded
 from stepladder.library.parsing.material import Passage as Words
 from stepladder.web.templatetags.web import day
 
-__all__ = ["PARSERS", "derive_anew", "keep_derived", "keep_passages", "process", "work_out"]
+__all__ = ["PARSERS", "STAYS", "count_derived", "derive_anew", "keep_derived", "keep_passages", "process", "work_out"]
 
 # Counted up where the parsers find more than they did: what was derived before is derived anew by the daily run.
 PARSERS = 1
+# What is not dropped for room: the picture that a thing is recognised by, and captions, which were given.
+STAYS = frozenset({"still.jpg", "captions.vtt"})
 
 
 def work_out(path: Path, name: str) -> tuple[Kind, Material, Worked]:
@@ -58,6 +60,16 @@ def keep_derived(version: ModuleVersion, worked: Worked) -> None:
     keep_passages(version, words)
     version.derived_by = PARSERS
     version.save(update_fields=["derived_by"])
+    count_derived(version)
+
+
+def count_derived(version: ModuleVersion) -> None:
+    """Write down how much room what was derived of a version takes; it is there, as of today."""
+    size = sum(path.stat().st_size for path in storage.derived_folder(version).iterdir() if path.name not in STAYS)
+    Derived.objects.update_or_create(
+        version=version,
+        defaults={"size": size, "used_on": clock.today(), "is_dropped": False, "asked_at": None, "trouble": ""},
+    )
 
 
 def keep_passages(version: ModuleVersion, passages: Sequence[Words]) -> None:

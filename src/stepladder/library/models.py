@@ -200,6 +200,24 @@ class ModuleVersion(models.Model):
         return f"{self.module_id} v{self.number}"
 
 
+class Derived(models.Model):
+    """What was derived of a version and may be dropped for room (library.derived_room): its bytes, and when somebody last opened it."""
+
+    version = models.OneToOneField(ModuleVersion, on_delete=models.CASCADE, related_name="derived")
+    size = models.BigIntegerField(default=0)
+    used_on = models.DateField()
+    is_dropped = models.BooleanField(default=False)
+    # It is asked for anew; and why it could not be made.
+    asked_at = models.DateTimeField(null=True, blank=True)
+    trouble = models.CharField(max_length=400, blank=True)
+
+    class Meta:
+        indexes = (models.Index(fields=["is_dropped", "used_on"], name="derived_by_use"),)
+
+    def __str__(self) -> str:
+        return f"{self.version_id}: {self.size} bytes"
+
+
 class LinkLook(models.Model):
     """What came when a link was last asked: nothing wrong, or what, and since when."""
 

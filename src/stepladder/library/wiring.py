@@ -7,6 +7,7 @@ from stepladder.accounts import policy
 from stepladder.journal import sealing, verbs
 from stepladder.library import (
     copying,
+    derived_room,
     editing,
     grid_views,
     indexing,
@@ -38,6 +39,7 @@ daily.add("uploads", tidying.tidy_uploads)
 daily.add("links", tasks.look_at_links)
 daily.add("derived", tasks.derive_outdated)
 daily.add("rest", tidying.empty_rest)
+daily.add("room", derived_room.keep_within_quota)
 describe(tasks.work_out_upload, tasks.words)
 margin.add_panel("module", 3, picture_views.picture_panel)
 bodies.take_long("library:keep_picture", own_pictures.MOST_BYTES + 65_536)
@@ -46,6 +48,7 @@ margin.add_row_note("module", links.dead_notes)
 for task in (tasks.look_through_table, tasks.change_by_table, tasks.return_table):
     describe(task, tasks.words_of_table)
 verbs.register(
+    drop_derived="dropped the pages derived of {count} files, {freed}, to be made anew when they are opened",
     set_access="said who changes and uses it; beside its owner {editors}",
     set_seen_by="said who sees it beside those who use it: {who}",
     set_picture="gave it {how}",

@@ -45,7 +45,7 @@ def late_verb(request: HttpRequest, course: Course) -> VerbLink | None:
 def watched_verb(request: HttpRequest, module: Module) -> VerbLink | None:
     """From a module to what of it is seen; none for a kind of which nobody can say."""
     newest = module.versions.first()
-    if newest is None or not length_of(newest):
+    if newest is None or not length_of(newest) or not policy.may(request.user, "use modules", module):
         return None
     return VerbLink("What of it is seen", reverse("records:watched", args=[module.public_id]))
 

@@ -15,7 +15,7 @@ from django.utils.safestring import mark_safe
 
 from stepladder.journal.actions import Actor
 from stepladder.learning.models import Attempt, Enrolment
-from stepladder.library import storage
+from stepladder.library import derived_room, storage
 from stepladder.library.models import ModuleVersion
 from stepladder.library.parsing.copies import read_copy
 from stepladder.library.parsing.office import CONVERTED
@@ -44,6 +44,10 @@ class DocumentPlayer(Player):
     def stage(
         self, request: HttpRequest, version: ModuleVersion, enrolment: Enrolment | None, attempt: Attempt | None
     ) -> Stage:
+        dropped = derived_room.open_derived(version)
+        if dropped is not None:
+            derived_room.ask_anew(dropped)
+            return Stage("playing/made_anew.html", {"trouble": dropped.trouble, "word": _word(version)})
         reader = _readers.get(version.data.get("format", "pdf"), _as_pdf)
         stage = reader(request, version, attempt)
         counted = ",".join(map(str, attempt.data.get("pages", []))) if attempt else ""
