@@ -6,11 +6,12 @@ import time
 from datetime import timedelta
 
 import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from stepladder import clock, daily
 from stepladder.library import editing
-from stepladder.library.actions import set_picture
+from stepladder.library.actions import set_access, set_picture, set_seen_by
 from stepladder.library.models import Module, Upload
 from stepladder.library.tasks import work_out_upload
 from stepladder.sources import actions, tasks, walking
@@ -317,3 +318,21 @@ def test_the_form_of_a_source_says_what_is_wrong_with_its_place(share, keeper, c
     assert client.post(url, sent).status_code == 409
     client.force_login(f.an_account("author", name="Somebody"))
     assert client.get(reverse("sources:sources")).status_code == 403
+
+
+def test_a_source_says_who_uses_what_comes_and_has_a_picture_of_its_own_and_the_grid_its_name(
+    source, share, client, keeper
+):
+    put(share, "fog.md", "# In fog\n\nSlow down.")
+    looked(source)
+    client.force_login(keeper)
+    set_access(binder=source.binder, co_editors=[], is_shared=False, used_by=None, by=keeper)
+    set_seen_by(binder=source.binder, is_open=True, seen_by=None, by=keeper)
+    sent = {"picture": SimpleUploadedFile("own.png", files.a_picture())}
+    assert client.post(reverse("sources:picture", args=[source.public_id]), sent).status_code == 302
+    page = client.get(reverse("sources:source", args=[source.public_id]))
+    assert f"Kept by {keeper.name}, for its editors alone to use; every author sees it" in page_text(page)
+    source.refresh_from_db()
+    assert reverse("library:own_picture", args=[source.picture]) in page.content.decode()
+    grid = client.get(reverse("library:grid_file")).getvalue().decode("utf-8-sig").splitlines()
+    assert [line.rsplit(",", 1)[1] for line in grid] == ["Source", "Papers"]
