@@ -43,13 +43,14 @@ def add_launch_time(*, attempt: Attempt, source: str, reported: float | None) ->
     """A commit of a launch of a package: the seconds that it reports by now, or None where it reports none."""
     now = clock.now()
     row = Stretch.objects.filter(attempt=attempt, source=source).first()
+    is_new = row is None
     if row is None:
         row = Stretch(attempt=attempt, source=source, first_at=now, began_at=now, ended_at=now)
     else:
         row.idle_seconds += idle_between(row.ended_at, now).total_seconds()
     span = laid_back(first=row.first_at or now, last=now, reported=reported, idle=timedelta(seconds=row.idle_seconds))
     row.began_at, row.ended_at = span.start, span.end
-    row.save()
+    row.save(update_fields=None if is_new else ["idle_seconds", "began_at", "ended_at"])
 
 
 def seconds_by_day(attempts: Iterable[Attempt], *, since: datetime | None = None) -> dict[tuple[int, date], float]:

@@ -47,14 +47,14 @@ def _app_origin(request: HttpRequest) -> str:
 
 
 def _load(request: HttpRequest, token: str, *, is_parting: bool = False) -> tuple[LaunchToken, Attempt | None]:
-    """What the token says and its attempt; none in a trial."""
+    """What the token says and its attempt; none in a trial.
+
+    Packages report every few seconds: what only the last report needs (whose it is, of which course) is read when that comes.
+    """
     said = read_token(token, request.get_host(), is_parting=is_parting)
     if said.attempt is None:
         return said, None
-    attempt = Attempt.objects.select_related(
-        "enrolment__person__account", "enrolment__course", "enrolment__edition", "version", "module"
-    ).filter(pk=said.attempt)
-    found = attempt.first()
+    found = Attempt.objects.select_related("enrolment", "version").filter(pk=said.attempt).first()
     if found is None:
         raise Refused("This launch is over. Open the step again.")
     return said, found
@@ -75,20 +75,21 @@ def library(request: HttpRequest, name: str) -> FileResponse:
 def wrapper(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     """The page around a sco: it holds the API, loaded anew for each sco."""
     said, attempt = _load(request, token)
-    scos = _version(said).data["scos"]
+    version = _version(said, attempt)
+    scos = version.data["scos"]
     if sco >= len(scos):
         raise Http404
     if attempt is not None and attempt.version_id != said.version:
         raise Refused("A newer version of this is there by now. Open the step again.")
     try:
-        start = runtime.begin(attempt=attempt, sco=sco) if attempt else runtime.begin_trial(_version(said), sco)
+        start = runtime.begin(attempt=attempt, sco=sco) if attempt else runtime.begin_trial(version, sco)
     except (LearningError, runtime.PartClosed) as refusal:
         raise Refused(str(refusal)) from None
     address = urlsplit(scos[sco]["href"])
     path = quote(unquote(address.path).removeprefix("./"))
     query = f"?{address.query}" if address.query else ""
     fragment = f"#{address.fragment}" if address.fragment else ""
-    standard = _version(said).data["standard"]
+    standard = version.data["standard"]
     context = {
         "standard": standard,
         "title": scos[sco]["title"],
@@ -108,7 +109,9 @@ def wrapper(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     return response
 
 
-def _version(said: LaunchToken) -> ModuleVersion:
+def _version(said: LaunchToken, attempt: Attempt | None = None) -> ModuleVersion:
+    if attempt is not None and attempt.version_id == said.version:
+        return attempt.version
     return ModuleVersion.objects.get(pk=said.version)
 
 
@@ -117,7 +120,7 @@ def commit(request: HttpRequest, token: str, sco: int) -> HttpResponse:
     """Changed values of a sco's data model; JSON under any content type, since beacons choose their own."""
     # Signing out takes the page away: what it sends as it goes arrives after that.
     said, attempt = _load(request, token, is_parting=True)
-    keys = part_keys(_version(said).data["scos"])
+    keys = part_keys(_version(said, attempt).data["scos"])
     if sco >= len(keys):
         raise Http404
     # By what the request says of itself, before anything of it is read.

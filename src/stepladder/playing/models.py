@@ -13,7 +13,10 @@ from stepladder.identity import new_public_id
 from stepladder.learning.models import Attempt
 from stepladder.library.models import Module, ModuleVersion
 
-__all__ = ["Note", "ScoState", "part_keys"]
+__all__ = ["KEPT", "Note", "ScoState", "part_keys"]
+
+# The fields that `ScoState.keep` sets.
+KEPT = ("values", "seqs", "base_seconds", "launch", "before", "final_seq", "has_left")
 
 
 def part_keys(scos: Sequence[Mapping[str, Any]]) -> list[str]:

@@ -20,7 +20,7 @@ from stepladder.learning.actions import check_place, finish_step, keep_attempt
 from stepladder.learning.models import Attempt, StepDone
 from stepladder.learning.time_spent import add_launch_time
 from stepladder.library.models import ModuleVersion
-from stepladder.playing.models import ScoState, part_keys
+from stepladder.playing.models import KEPT, ScoState, part_keys
 from stepladder.playing.reading import Commit
 from stepladder.playing.standards import standard_named
 from stepladder.refusals import Refusal
@@ -176,7 +176,8 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
     check_place(attempt.enrolment)
     scos, standard = attempt.version.data["scos"], attempt.version.data["standard"]
     run_time = run_time_of(attempt.version)
-    row = ScoState.objects.filter(attempt=attempt, part=part).first()
+    rows = {row.part: row for row in ScoState.objects.filter(attempt=attempt)}
+    row = rows.get(part)
     if part not in part_keys(scos) or row is None or row.standard != standard:
         # The version was replaced while this page was open.
         raise PartGone
@@ -202,13 +203,13 @@ def commit(*, attempt: Attempt, part: str, sent: Commit) -> None:
     row.keep(state)
     judged = _judged(attempt, row, asks)
     row.is_done = row.is_done or judged.is_done
-    row.save()
+    row.save(update_fields=[*KEPT, "is_done"])
     if rank == 0:
         # What it reports of this launch; nothing is what a package says that keeps no time.
         session = judged.seconds - row.base_seconds
         source = f"{part}:{row.launch}"[:250]
         add_launch_time(attempt=attempt, source=source, reported=session if session > 0 else None)
-    _roll_up(attempt, row.mode)
+    _roll_up(attempt, row.mode, rows)
 
 
 def _judged(attempt: Attempt, row: ScoState, asks: Mapping[str, Any]) -> Judged:
@@ -299,10 +300,14 @@ def try_again(*, attempt: Attempt, by: Actor) -> int:
     return len(failed)
 
 
-def _roll_up(attempt: Attempt, mode: str) -> None:
-    """The attempt's status, score and time from those of its parts; scores and times count to the end of the launch."""
+def _roll_up(attempt: Attempt, mode: str, rows: Mapping[str, ScoState] | None = None) -> None:
+    """The attempt's status, score and time from those of its parts (*rows*, where they were read already).
+
+    Scores and times count to the end of the launch.
+    """
     scos = attempt.version.data["scos"]
-    rows = {row.part: row for row in ScoState.objects.filter(attempt=attempt)}
+    if rows is None:
+        rows = {row.part: row for row in ScoState.objects.filter(attempt=attempt)}
     parts = [(rows[key], asks) for key, asks in zip(part_keys(scos), scos, strict=True) if key in rows]
     judged = [_judged(attempt, row, asks) for row, asks in parts]
     is_done = len(parts) == len(scos) and all(row.is_done for row, _ in parts)
