@@ -59,6 +59,7 @@ MOST_WORDS, LONGEST = 8, 400
 MOST_NEAR = 60
 # From so many letters on, a word that finds nothing as it is stands for those that begin with it.
 LEAST_BEGINNING = 2
+WEAKEST = min(WEIGHTS.values())
 # A term that the index cannot have.
 NOWHERE = "nowhere\u200b"
 _sources: dict[str, _Source] = {}
@@ -190,40 +191,66 @@ def rank(
     words = _asked(text)
     if not words:
         return Ranking([], 0, [], {})
-    names = ["pk", *(name.lstrip("-") for name in order)]
-    seen, values = among.order_by().values_list(*names).query.sql_with_params()
-    columns = ", ".join(f"c{n}" for n in range(len(names)))
-    hits, more = list[str](), list[Any]()
     with connection.cursor() as cursor:
         instead = {word: near for word in words if (near := _instead(cursor, word, kind, among)) is not None}
-        for n, word in enumerate(words):
-            terms, share = instead.get(word, [word]), 1 if word in instead else HALF
-            begins = word in instead and len(word) >= LEAST_BEGINNING
+        asked = [
+            _any_of(instead.get(word, [word]), word if word in instead and len(word) >= LEAST_BEGINNING else "")
+            for word in words
+        ]
+        shares = [1 if word in instead else HALF for word in words]
+        everywhere = " AND ".join(asked)
+        # Every word stands somewhere, so counts as in the weakest field; only what stronger ones add is looked for field by field.
+        added, values = list[str](), list[Any]()
+        for n, (one, share) in enumerate(zip(asked, shares, strict=True)):
             for field, weight in WEIGHTS.items():
-                hits.append(
-                    f"SELECT rowid - {_base(kind)}, {n}, {share * weight} FROM search_document "  # noqa: S608 - numbers of the core, marks only
-                    "WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s"
-                )
-                more += [_match(field, terms, word if begins else ""), *_bounds(kind)]
+                if weight > WEAKEST:
+                    added.append(
+                        f"SELECT rowid, {n}, {share * (weight - WEAKEST)} FROM search_document "  # noqa: S608 - numbers of the core, marks only
+                        "WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s"
+                    )
+                    # With the other words, so that a word of many titles is not read for things that lack those.
+                    others = [other for m, other in enumerate(asked) if m != n]
+                    values += [" AND ".join([f"{field} : {one}", *others]), *_bounds(kind)]
+        names = ["pk", *(name.lstrip("-") for name in order)]
+        seen, seen_values = among.order_by().values_list(*names).query.sql_with_params()
+        columns = ", ".join(f"c{n}" for n in range(len(names)))
         by = "".join(f", seen.c{n + 1}{' DESC' if name.startswith('-') else ''}" for n, name in enumerate(order))
         cursor.execute(
-            f"WITH hit(k, w, s) AS ({' UNION ALL '.join(hits)}), "  # noqa: S608 - as above
-            "best(k, s) AS (SELECT k, MAX(s) FROM hit GROUP BY k, w), "
-            "scored(k, score) AS (SELECT k, SUM(s) FROM best GROUP BY k HAVING COUNT(*) = %s), "
+            f"WITH strong(r, w, s) AS ({' UNION ALL '.join(added)}), "  # noqa: S608 - as above
+            "best(r, s) AS (SELECT r, MAX(s) FROM strong GROUP BY r, w), "
+            f"hit(r, s) AS (SELECT rowid, {sum(shares) * WEAKEST} FROM search_document "
+            "WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s UNION ALL SELECT r, s FROM best), "
+            "scored(r, score) AS (SELECT r, SUM(s) FROM hit GROUP BY r), "
             # Looked up for each hit: read whole, it would cost as much as there are rows, however few are found.
             f"seen({columns}) AS NOT MATERIALIZED ({seen}) "
-            "SELECT seen.c0, scored.score, COUNT(*) OVER () FROM scored JOIN seen ON seen.c0 = scored.k "
+            f"SELECT seen.c0, scored.score FROM scored JOIN seen ON seen.c0 = scored.r - {_base(kind)} "
             f"ORDER BY scored.score DESC{by}, seen.c0 LIMIT %s OFFSET %s",
-            [*more, len(words), *values, limit, offset],
+            [*values, everywhere, *_bounds(kind), *seen_values, limit, offset],
         )
         rows = cursor.fetchall()
-    return Ranking([Ranked(key, score) for key, score, _ in rows], rows[0][2] if rows else 0, words, instead)
+        total = offset + len(rows)
+        if len(rows) == limit or (offset and not rows):
+            # There are more, or none so far on: only then they are counted.
+            total = _count(cursor, kind, everywhere, among)
+    return Ranking([Ranked(key, score) for key, score in rows], total, words, instead)
 
 
-def _match(field: str, terms: Sequence[str], beginning: str) -> str:
-    """What a field is asked: any of the terms, or a word that begins so; where there is nothing at all, what no text has."""
+def _count(cursor: Any, kind: str, everywhere: str, among: models.QuerySet[Any]) -> int:
+    keys, values = among.order_by().values_list("pk").query.sql_with_params()
+    cursor.execute(
+        f"WITH seen(k) AS NOT MATERIALIZED ({keys}) "  # noqa: S608 - marks only
+        f"SELECT COUNT(*) FROM search_document JOIN seen ON seen.k = search_document.rowid - {_base(kind)} "
+        "WHERE search_document MATCH %s AND search_document.rowid BETWEEN %s AND %s",
+        [*values, everywhere, *_bounds(kind)],
+    )
+    total: int = cursor.fetchone()[0]
+    return total
+
+
+def _any_of(terms: Sequence[str], beginning: str) -> str:
+    """Any of the terms, or a word that begins so; where there is nothing at all, what no text has."""
     asked = [_term(term) for term in terms] + ([f"{_term(beginning)}*"] if beginning else [])
-    return f"{field} : ({' OR '.join(asked) or _term(NOWHERE)})"
+    return f"({' OR '.join(asked) or _term(NOWHERE)})"
 
 
 def _term(term: str) -> str:
