@@ -14,7 +14,7 @@ from stepladder.library import editing
 from stepladder.library.actions import set_access, set_picture, set_seen_by
 from stepladder.library.models import Module, Upload
 from stepladder.library.tasks import work_out_upload
-from stepladder.sources import actions, tasks, walking
+from stepladder.sources import actions, looking, tasks, walking
 from stepladder.sources.errors import SourceTrouble
 from stepladder.sources.looking import look, settle
 from stepladder.sources.models import Source
@@ -336,3 +336,26 @@ def test_a_source_says_who_uses_what_comes_and_has_a_picture_of_its_own_and_the_
     assert reverse("library:own_picture", args=[source.picture]) in page.content.decode()
     grid = client.get(reverse("library:grid_file")).getvalue().decode("utf-8-sig").splitlines()
     assert [line.rsplit(",", 1)[1] for line in grid] == ["Source", "Papers"]
+
+
+def test_a_folder_of_many_files_is_taken_in_as_many_looks_each_file_read_once_and_what_moved_first(
+    source, share, monkeypatch
+):
+    put(share, "zebra.md", "# Zebra\n\nThe last by name, and of a length that no other has.")
+    looked(source)
+    module = Module.objects.get()
+    (share / "zebra.md").rename(share / "zoo.md")
+    for n in range(5):
+        put(share, f"paper {n}.md", f"# Paper {n}")
+    read = []
+    whole = walking.digest_of
+    monkeypatch.setattr(walking, "digest_of", lambda path, *more: read.append(path.name) or whole(path, *more))
+    monkeypatch.setattr(looking, "MOST_AT_ONCE", 2)
+    source.refresh_from_db()
+    looks = 1
+    while look(source):
+        looks += 1
+    settle(source)
+    assert (looks, len(read), read[0]) == (3, 6, "zoo.md")
+    assert source.items.get(path="zoo.md").module == module
+    assert source.items.filter(is_missing=False).count() == 6

@@ -8,7 +8,7 @@ import socket
 import ssl
 import time
 from dataclasses import dataclass
-from urllib.parse import urljoin, urlsplit
+from urllib.parse import quote, urljoin, urlsplit
 
 from stepladder.library.errors import LibraryError
 
@@ -88,7 +88,8 @@ def _ask(url: str, most: int, until: float) -> Fetched | str:
     assert parts.hostname is not None
     port = parts.port or (443 if parts.scheme == "https" else 80)
     connection = _Pinned(parts.hostname, port, _public_address(parts.hostname, port), parts.scheme == "https", until)
-    path = (parts.path or "/") + (f"?{parts.query}" if parts.query else "")
+    # Addresses are written with all letters, and sent with those of the protocol.
+    path = quote((parts.path or "/") + (f"?{parts.query}" if parts.query else ""), safe="/%?:@!$&'()*+,;=~-._[]")
     try:
         connection.request(
             "GET", path, headers={"User-Agent": "Stepladder", "Accept": "*/*", "Accept-Encoding": "identity"}

@@ -140,6 +140,7 @@ class Module(Sheet):
         indexes = (
             models.Index(fields=["title", "id"], name="module_by_title"),
             models.Index(fields=["binder", "title", "id"], name="module_by_title_in_binder"),
+            models.Index(fields=["binder", "folder", "state"], name="module_by_place"),
             models.Index(fields=["language"], condition=~models.Q(language=""), name="module_by_language"),
         )
 

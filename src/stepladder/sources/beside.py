@@ -22,6 +22,7 @@ from stepladder.topics.naming import topic_names
 __all__ = ["SheetRead", "read_sheet", "tie_sheet"]
 
 BY = Machine("Sources")
+MOST_BYTES = 20 * 1024**2
 # Under the name PICTURE an item keeps, with what the sheet says, the path of its picture; with what the file said, the path, size and time
 # of the one that was taken.
 
@@ -51,6 +52,9 @@ def read_sheet(
     read.seen = f"{sheet.size} {sheet.modified} {len(items)}"
     if read.seen == source.sheet_seen:
         read.problems = [problem for problem in source.problems if problem.startswith("Sheet")]
+        return read
+    if sheet.size > MOST_BYTES:
+        read.problems.append(f"Sheet: it has more than {MOST_BYTES // 1024**2} MB. What it said before still holds.")
         return read
     try:
         table = read_table(root / source.sheet, source.sheet, names=names_of_columns)

@@ -22,7 +22,7 @@ from stepladder.topics.naming import TopicNames
 
 __all__ = ["LinkFound", "Links", "read_links"]
 
-MOST_LINKS = 20_000
+MOST_LINKS, MOST_BYTES = 20_000, 20 * 1024**2
 URL = {"url": ("link", "address", "web address", "href", "website", "site")}
 _TAGS = re.compile(r"<[^>]+>")
 
@@ -59,6 +59,8 @@ class Links:
 
 def read_links(path: Path, name: str, names: TopicNames) -> Links:
     """The links of a file, whichever kind of list it is. Raises SourceTrouble."""
+    if path.stat().st_size > MOST_BYTES:
+        raise SourceTrouble(f"The list has more than {MOST_BYTES // 1024**2} MB. Split it.")
     body = path.read_bytes()
     if not body.lstrip().startswith(b"<"):
         return _of_table(path, name, names)

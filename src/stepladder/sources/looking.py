@@ -78,7 +78,8 @@ def _look_at_files(source: Source, at: datetime) -> tuple[bool, list[str]]:
     if present and not found.files and not found.closed:
         raise SourceTrouble("There is nothing in it any more. Is the share mounted? Nothing is taken for missing.")
     known = {path: (item.size, item.modified, item.digest) for path, item in present.items()}
-    digests = digests_of(root, found, known)
+    # What was not taken over yet is not read again and again: a folder of thousands is taken in as many looks.
+    digests = digests_of(root, found, known, most=MOST_AT_ONCE)
     by_path = {item.path: item for item in items if item.is_missing} | present
     states = {path: Known(one.digest, one.gone_since, one.is_missing) for path, one in by_path.items()}
     unread = {path for path in states if found.is_unread(path)}
@@ -140,7 +141,7 @@ def _take_over(
     wanted = [(path, None) for path in looked.new] + [(path, by_path[path]) for path in looked.changed]
     for path, item in wanted[:MOST_AT_ONCE]:
         _take_file(source, root / path, path, item, found.files[path], digests[path])
-    return len(wanted) > MOST_AT_ONCE
+    return found.is_left or len(wanted) > MOST_AT_ONCE
 
 
 def _take_file(source: Source, file: Path, path: str, item: SourceItem | None, there: FileThere, digest: str) -> None:

@@ -17,6 +17,8 @@ __all__ = ["FileThere", "Walk", "digest_of", "digests_of", "place_of", "walk"]
 
 MOST_FILES, DEEPEST = 100_000, 20
 BLOCK = 1024 * 1024
+# So many bytes are read in one look; the file that goes beyond is read to its end.
+MOST_READ = 4 * 1024**3
 # What was written so short a time ago may still be being written, in seconds.
 JUST_WRITTEN = 3.0
 LEFT_BY_OTHERS = frozenset({"thumbs.db", "desktop.ini"})
@@ -35,12 +37,15 @@ class Walk:
     """What lies in a folder, by path; folders and files that could not be looked at, and sentences on what was passed over."""
 
     files: dict[str, FileThere] = field(default_factory=dict)
-    closed: list[str] = field(default_factory=list)
+    closed: set[str] = field(default_factory=set)
     problems: list[str] = field(default_factory=list)
+    # Whether files were left for the next look.
+    is_left: bool = False
 
     def is_unread(self, path: str) -> bool:
         """Whether nothing can be said of a path: it, or a folder above it, could not be looked at."""
-        return any(path == one or path.startswith(f"{one}/") for one in self.closed)
+        parts = path.split("/")
+        return any("/".join(parts[:end]) in self.closed for end in range(1, len(parts) + 1))
 
 
 def place_of(place: str) -> Path:
@@ -83,7 +88,7 @@ def _walk(folder: Path, path: str, depth: int, found: Walk) -> None:
                 try:
                     _walk(Path(entry.path), f"{name}/", depth + 1, found)
                 except OSError as error:
-                    found.closed.append(name)
+                    found.closed.add(name)
                     found.problems.append(f"The folder “{name}” cannot be read: {error.strerror}.")
             elif entry.is_file(follow_symlinks=False):
                 _take(entry, name, found)
@@ -100,18 +105,29 @@ def _take(entry: os.DirEntry[str], name: str, found: Walk) -> None:
     found.files[name] = FileThere(stat.st_size, stat.st_mtime_ns)
 
 
-def digests_of(root: Path, found: Walk, known: Mapping[str, tuple[int, int, str]]) -> dict[str, str]:
-    """Path → digest of what is whole; a file whose size and time are known is not read. What is still written is left unread."""
-    digests: dict[str, str] = {}
-    for path, there in found.files.items():
-        before = known.get(path)
-        if before is not None and before[:2] == (there.size, there.modified):
-            digests[path] = before[2]
+def digests_of(
+    root: Path, found: Walk, known: Mapping[str, tuple[int, int, str]], *, most: int | None = None
+) -> dict[str, str]:
+    """Path → digest of what is whole; a file whose size and time are known is not read. What is still written is left unread.
+
+    Of the others at most *most* are read, and so many bytes that it ends soon: the rest is unread, and *found* says that it was left.
+    """
+    unchanged = {path for path, there in found.files.items() if known.get(path, ())[:2] == (there.size, there.modified)}
+    digests = {path: known[path][2] for path in unchanged}
+    # What may have moved here comes first: its module should not be missing for long.
+    away = {size for path, (size, _, _) in known.items() if path not in found.files}
+    others = sorted(found.files.keys() - unchanged, key=lambda path: (found.files[path].size not in away, path))
+    read = 0
+    for path in others:
+        if (most is not None and len(digests) - len(unchanged) >= most) or read > MOST_READ:
+            found.closed.add(path)
+            found.is_left = True
             continue
-        digest = digest_of(root / path, there)
+        digest = digest_of(root / path, found.files[path])
         if digest is None:
-            found.closed.append(path)
+            found.closed.add(path)
         else:
+            read += found.files[path].size
             digests[path] = digest
     return digests
 
