@@ -5,16 +5,27 @@ from __future__ import annotations
 import random
 from datetime import date, timedelta
 
+from stepladder import clock
+from stepladder.accounts.models import Account
 from stepladder.config.demo.crew import at
 from stepladder.core.coverage import Interval, union
 from stepladder.courses.models import Step
 from stepladder.learning.models import Attempt, Enrolment
+from stepladder.library.models import ModuleVersion
+from stepladder.playing.notes import write_note
 
 __all__ = ["make_watching"]
 
 # Dice of its own, so that what else the demo has stays as it is.
 SEED = 13
 DAYS, MOST = 400, 90
+# How many days ago, of which module, at which second or page.
+NOTES = (
+    (38, "The first two minutes", 12.0, "Shut the vent first, then fetch the hose. Ours is behind the third frame."),
+    (38, "The first two minutes", 31.5, "Who counts heads on the Dunlin? Ask at the next drill."),
+    (37, "Muster list of your vessel", 4.0, "My place: station 2, port side, with the lists."),
+    (3, "Lines under load", 2.0, "Never in the bight. Show this page to the new deckhands."),
+)
 
 
 def make_watching(today: date) -> None:
@@ -35,6 +46,17 @@ def make_watching(today: date) -> None:
         some: list[Interval] = dice.choice([[(0, dice.uniform(3, 9))], [(0, 17), (26, 41)], [(0, dice.uniform(9, 14))]])
         rows.append(_attempt(place, film, some, "incomplete"))
     Attempt.objects.bulk_create(rows)
+    _make_notes(today)
+
+
+def _make_notes(today: date) -> None:
+    """What a learner wrote down at the fire film and the muster list."""
+    account = Account.objects.get(name="Jun Pellam")
+    for days, title, place, text in NOTES:
+        version = ModuleVersion.objects.filter(module__title=title).order_by("number").last()
+        if version is not None:
+            with clock.pinned(at(today - timedelta(days=days))):
+                write_note(version=version, place=place, text=text, by=account)
 
 
 def _seen_whole(step: Step, dice: random.Random) -> list[Interval]:
