@@ -2,6 +2,7 @@
 
 import csv
 import io
+import re
 
 import pytest
 from PIL import Image
@@ -38,8 +39,42 @@ def cell(page, heading, row):
 
 def test_cells_are_edited_by_keys_and_pasted_and_what_is_wrong_is_said_in_the_cell(grid):
     page = grid
-    # A screen reader hears the column and whose row it is.
-    assert page.get_by_role("textbox", name="Minutes Handling ticket data, the rules").count() == 1
+    # What a screen reader is given: a table with heads, and in each cell what it is, of which column, and whose row it is.
+    expect(page.locator("[data-grid] tbody tr").first).to_match_aria_snapshot("""
+      - row:
+        - cell:
+          - textbox "Title Handling ticket data, the rules, Office": Handling ticket data, the rules
+        - cell:
+          - textbox "Description Handling ticket data, the rules, Office"
+        - cell:
+          - textbox "Minutes Handling ticket data, the rules, Office": "8"
+        - cell:
+          - combobox "Language Handling ticket data, the rules, Office": English
+        - cell:
+          - combobox "Topics Handling ticket data, the rules, Office"
+        - cell:
+          - textbox "Tags Handling ticket data, the rules, Office": data
+        - cell:
+          - combobox "Rights Handling ticket data, the rules, Office": play and keep
+        - cell:
+          - button "Picture Handling ticket data, the rules, Office"
+        - cell
+        - cell:
+          - link "Handling ticket data, the rules, Office"
+    """)
+    for heading in (
+        "Title",
+        "Description",
+        "Minutes",
+        "Language",
+        "Topics",
+        "Tags",
+        "Rights",
+        "Picture",
+        "Source",
+        "Where",
+    ):
+        assert page.get_by_role("columnheader", name=heading, exact=True).count() == 1
     cell(page, "Minutes", 0).fill("9")
     page.keyboard.press("Enter")
     expect(page.locator("#saved")).to_have_text("saved")
@@ -49,7 +84,7 @@ def test_cells_are_edited_by_keys_and_pasted_and_what_is_wrong_is_said_in_the_ce
     expect(page.locator("#saved")).to_have_text("4 saved, 1 to be put right")
     wrong = cell(page, "Language", 1)
     expect(wrong).to_have_attribute("aria-invalid", "true")
-    assert "is no language we know" in page.locator(f"#{wrong.get_attribute('aria-describedby')}").inner_text()
+    expect(wrong).to_have_accessible_description(re.compile("is no language we know"))
     expect(cell(page, "Topics", 1)).to_have_value("Seamanship › Mooring; Working here › Data")
     expect(cell(page, "Minutes", 1)).to_have_value("7")
     assert axe(page) == []
@@ -90,8 +125,8 @@ def test_a_picture_is_chosen_in_its_cell_filled_down_and_undone(grid):
     expect(page.locator("#saved")).to_have_text("saved")
     page.reload()
     expect(own).to_have_count(2)
-    # What a screen reader is given of the cell: the column, and whose row it is.
-    assert page.get_by_role("button", name="Picture Handling ticket data, the rules").count() == 1
+    expect(first).to_have_accessible_name("Picture Handling ticket data, the rules, Office")
+    expect(first).to_have_accessible_description("its own")
     for n in (0, 1):
         page.locator(shown).nth(n).press("Delete")
         expect(page.locator("#saved")).to_have_text("saved")

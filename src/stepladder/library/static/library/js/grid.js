@@ -27,6 +27,8 @@ const write = (cell, value) => {
   cell.value = value;
   if (cell.dataset.cell !== "picture") return;
   cell.replaceChildren();
+  // Read out with the cell's name: a picture says nothing by itself.
+  cell.title = value ? "its own" : cell.dataset.still ? "made of its content" : "drawn from its title";
   const address = value ? `${grid.dataset.pictures}${value}/` : cell.dataset.still;
   if (!address) return;
   const picture = document.createElement("img");
