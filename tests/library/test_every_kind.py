@@ -240,14 +240,19 @@ def test_where_a_converter_is_installed_slides_are_shown_as_they_look(organisati
     assert office.work_out_slides(material, out).data["is_copy"]
 
 
-def test_what_is_derived_can_be_made_anew(organisation, work_out, tmp_path):
+def slides(tmp_path):
+    """The version of a module of slides, of whose original nothing was derived yet; and what was worked out of it."""
     path = tmp_path / "lines.pptx"
     path.write_bytes(files.a_pptx())
     _, material, worked = deriving.work_out(path, "lines.pptx")
-    module = f.a_module("Lines", kind="document", data=dict(worked.data))
-    version = module.versions.get()
+    version = f.a_module("Lines", kind="document", data=dict(worked.data)).versions.get()
     ModuleVersion.objects.update(original=storage.keep(path, material.content_type), file_name="lines.pptx")
     version.refresh_from_db()
+    return version, worked
+
+
+def test_what_is_derived_can_be_made_anew(organisation, work_out, tmp_path):
+    version, worked = slides(tmp_path)
     assert not version.passages.exists()
     deriving.derive_anew(version)
     assert version.passages.get().title == "Snap-back"
@@ -277,13 +282,7 @@ def test_what_nobody_opened_for_longest_is_dropped_beyond_the_quota_and_made_ane
 ):
     """The picture it is recognised by stays; a file that can no longer be read is said in the stead of its pages."""
     on("2026-05-14")
-    path = tmp_path / "lines.pptx"
-    path.write_bytes(files.a_pptx())
-    _, material, worked = deriving.work_out(path, "lines.pptx")
-    module = f.a_module("Lines", kind="document", data=dict(worked.data))
-    version = module.versions.get()
-    ModuleVersion.objects.update(original=storage.keep(path, material.content_type), file_name="lines.pptx")
-    version.refresh_from_db()
+    version, worked = slides(tmp_path)
     deriving.keep_derived(version, worked)
     folder = storage.derived_folder(version)
     there = {one.name for one in folder.iterdir()}
@@ -297,7 +296,7 @@ def test_what_nobody_opened_for_longest_is_dropped_beyond_the_quota_and_made_ane
     assert {one.name for one in folder.iterdir()} == there & deriving.STAYS
     assert Entry.objects.get(verb="drop_derived").data["count"] == 1
     client.force_login(f.an_account("administrator"))
-    page = reverse("playing:try_module", args=[module.public_id])
+    page = reverse("playing:try_module", args=[version.module.public_id])
     assert "made anew from the file" in page_text(client.get(page))
     derived_room.make_anew.call(version_id=version.pk)
     assert "A reading copy" in page_text(client.get(page))

@@ -4,6 +4,7 @@ import http.server
 import socket
 import threading
 from datetime import timedelta
+from urllib.parse import unquote
 
 import pytest
 from django.urls import reverse
@@ -19,13 +20,25 @@ from stepladder.library.fetching import FetchRefused, Unanswered
 from stepladder.library.models import LinkLook
 from stepladder.playing import linked
 from tests import factories as f
+from tests.library import files
 from tests.reading import page_text
 
 PAGE = b"<html><head><title>Tides &amp; times</title></head><body>High at noon.</body></html>"
 
+LONG = """<html><head><title>Moles</title><meta content="/mole.png" property="og:image"><style>p {{ }}</style></head>
+<body><nav>{menu}</nav><p>{text}</p><script>var words = "{menu}";</script></body></html>"""
+PAGES = {
+    "/tides": PAGE,
+    "/mole.png": files.a_picture(),
+    "/straße": LONG.format(menu="more " * 900, text="Keep off the mole. " * 150).encode(),
+    "/inside": b'<title>Inside</title><meta property="og:image" content="http://10.0.0.7/secret.png">',
+    "/no-picture": b'<title>None</title><meta property="og:image" content="/tides">',
+}
+
 
 class Site(http.server.BaseHTTPRequestHandler):
     def do_GET(self):
+        self.path = unquote(self.path)
         if self.path.startswith("/to/"):
             self.send_response(302)
             self.send_header("Location", self.path[4:])
@@ -34,9 +47,10 @@ class Site(http.server.BaseHTTPRequestHandler):
             self.send_error(404)
         else:
             self.send_response(200)
-            self.send_header("Content-Type", "text/html; charset=utf-8")
+            body = PAGES.get(self.path, b"x" * 5_000_000)
+            self.send_header("Content-Type", "image/png" if self.path.endswith(".png") else "text/html; charset=utf-8")
             self.end_headers()
-            self.wfile.write(PAGE if self.path == "/tides" else b"x" * 5_000_000)
+            self.wfile.write(body)
 
     def log_message(self, *_):
         pass
@@ -139,6 +153,22 @@ def test_a_link_is_called_as_its_page_only_where_the_settings_allow_to_ask(organ
     assert a_link(binder, f"{site}/tides").module.title == "Tides & times"
     # What does not answer is made all the same.
     assert a_link(binder, f"{site}/gone", title="Gone").module.title == "Gone"
+
+
+def test_the_page_of_a_link_says_how_long_it_takes_and_has_its_picture(organisation, media, site, open_web, client):
+    """Words of its menus and scripts do not count; a picture inside a network is not asked for, and what is none is left out."""
+    ask_the_web()
+    binder = f.a_binder("Web")
+    mole = a_link(binder, f"{site}/straße").module
+    assert (mole.title, mole.minutes) == ("Moles", 3)
+    client.force_login(f.an_account("administrator"))
+    still = client.get(reverse("library:still", args=[mole.public_id]))
+    assert still.getvalue()[:3] == b"\xff\xd8\xff"
+    for name, title in (("inside", "Inside"), ("no-picture", "None")):
+        plain = a_link(binder, f"{site}/{name}").module
+        assert (plain.title, plain.minutes) == (title, 5)
+        assert client.get(reverse("library:still", args=[plain.public_id])).status_code == 404
+    assert a_link(binder, f"{site}/straße", title="Mine", minutes=9).module.minutes == 9
 
 
 def test_links_are_looked_at_once_a_week_and_a_dead_one_says_since_when(organisation, site, open_web, client):

@@ -162,7 +162,7 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "begins_early": "Who is still to come may begin before their first day",
             "notice_days": "Minimum notice for new assignments, days",
             "soon_days": "“Due soon” begins, days before",
-            "fetches_links": "This server may ask the web for the titles of links, and whether they are still there",
+            "fetches_links": "This server may ask the web for titles and pictures of links, and whether they are still there",
             "derived_quota_mb": "Room for pages derived of files, in MB; empty for no limit",
         }
         help_texts = {

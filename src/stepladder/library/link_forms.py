@@ -48,6 +48,15 @@ class NewLinkForm(LinkForm):
     description = forms.CharField(
         label="Description", required=False, max_length=LONGEST_DESCRIPTION, widget=forms.Textarea(attrs={"rows": 2})
     )
-    minutes = forms.IntegerField(label="Minutes", min_value=0, max_value=MOST_MINUTES, initial=5)
+    minutes = forms.IntegerField(
+        label="Minutes",
+        required=False,
+        min_value=0,
+        max_value=MOST_MINUTES,
+        help_text="Empty: as long as reading its page takes, or 5.",
+    )
+
+    def clean_minutes(self) -> int:
+        return self.cleaned_data["minutes"] or 0
 
     field_order = ("url", "title", "description", "minutes", "done_when")

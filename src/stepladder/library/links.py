@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import html
-import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from typing import Any
 
@@ -20,8 +17,8 @@ from stepladder.library.errors import LibraryError
 from stepladder.library.kinds import Worked
 from stepladder.library.kinds.link import KIND, LINK, host_of
 from stepladder.library.link_forms import DONE_WHEN
+from stepladder.library.link_pages import Page, page_at
 from stepladder.library.models import Binder, Folder, LinkLook, Module, ModuleState, ModuleVersion
-from stepladder.library.parsing.text import decoded
 from stepladder.web.templatetags.web import day
 
 __all__ = [
@@ -34,21 +31,15 @@ __all__ = [
 ]
 
 LOOKS_EVERY = timedelta(days=7)
-_TITLE = re.compile(r"<title[^>]*>(.*?)</title>", re.IGNORECASE | re.DOTALL)
-
-
-@dataclass(frozen=True)
-class Page:
-    """What a page says of itself: its title, and whether it may be shown in a frame of ours."""
-
-    title: str
-    may_be_framed: bool
+# Where nobody says how long it takes, its page neither.
+UNSAID_MINUTES = 5
 
 
 def prepare_link(
     *, url: str, title: str = "", description: str = "", minutes: int = 0, done_when: str = "opened"
 ) -> Worked:
-    """What a link is made of; without a title it is called as its page, where links are fetched, or as its server.
+    """What a link is made of. Where links are fetched, its page says what was not said here, and shows its picture; else it is called as
+    its server.
 
     It may ask the web, so it is called before a transaction, never in one: nobody else could write meanwhile. Raises FetchRefused where
     it is no web address.
@@ -57,16 +48,17 @@ def prepare_link(
     if done_when not in DONE_WHEN:
         raise LibraryError("Say when it is done.")
     data: dict[str, Any] = {"url": url, "done_when": done_when}
-    worked = Worked(title.strip()[:200] or host_of(data), minutes, data, description)
+    page = Page()
     if organisation().fetches_links:
         try:
-            page = _read(fetching.fetch(url))
+            page = page_at(url)
         except LibraryError:
             # It is looked at again in a week; what is dead is said there, not here.
-            return worked
-        worked = replace(worked, title=title.strip()[:200] or page.title or worked.title)
-        worked = replace(worked, data=data | {"may_be_framed": page.may_be_framed})
-    return worked
+            pass
+        else:
+            data["may_be_framed"] = page.may_be_framed
+    title = title.strip()[:200] or page.title or host_of(data)
+    return Worked(title, minutes or page.minutes or UNSAID_MINUTES, data, description, page.still)
 
 
 def create_link(*, binder: Binder, worked: Worked, by: Actor, folder: Folder | None = None) -> ModuleVersion:
@@ -77,16 +69,6 @@ def create_link(*, binder: Binder, worked: Worked, by: Actor, folder: Folder | N
 def change_link(*, module: Module, worked: Worked, by: Actor) -> ModuleVersion:
     """Another address, or another way to be done: a newer version, for editions released after it."""
     return add_version(module=module, worked=worked, by=by)
-
-
-def _read(fetched: fetching.Fetched) -> Page:
-    title = ""
-    if fetched.content_type in ("text/html", "application/xhtml+xml"):
-        found = _TITLE.search(decoded(fetched.body[:200_000], fetched.url))
-        title = " ".join(html.unescape(found[1]).split())[:200] if found else ""
-    policy = fetched.headers.get("content-security-policy", "").lower()
-    refuses = "x-frame-options" in fetched.headers or "frame-ancestors" in policy
-    return Page(title, fetched.url.startswith("https://") and not refuses)
 
 
 def links_to_look_at() -> list[int]:

@@ -38,6 +38,8 @@ __all__ = ["look", "settle"]
 BY = Machine("Sources")
 # So many files are taken over in one look: the next one follows at once.
 MOST_AT_ONCE = 100
+# Of links fewer: each may be asked, and a server that does not answer takes its time.
+MOST_LINKS_AT_ONCE = 20
 MOST_PROBLEMS = 200
 
 
@@ -225,7 +227,7 @@ def _look_at_links(source: Source, at: datetime) -> tuple[bool, list[str]]:
     found = {url: hashlib.sha256(url.encode()).hexdigest() for url in links.found}
     looked = compare(states, found, at)
     _keep_places(source, looked, by_path, Walk(), at)
-    for url in looked.new[:MOST_AT_ONCE]:
+    for url in looked.new[:MOST_LINKS_AT_ONCE]:
         said = links.found[url].said
         worked = prepare_link(url=url, title=str(said.get("title", "")), minutes=int(said.get("minutes", 0)))
         with transaction.atomic():
@@ -246,7 +248,7 @@ def _look_at_links(source: Source, at: datetime) -> tuple[bool, list[str]]:
             changed.append(item)
     SourceItem.objects.bulk_update(changed, ["beside"], batch_size=200)
     apply_details(changed, by=BY)
-    return len(looked.new) > MOST_AT_ONCE, links.problems
+    return len(looked.new) > MOST_LINKS_AT_ONCE, links.problems
 
 
 def _links_of(source: Source) -> Links:
