@@ -112,6 +112,8 @@ const send = async (changed, before, isUndo) => {
   for (const [module, name, message, now] of answer.wrong) {
     const cell = byKey.get(`${module} ${name}`);
     given.set(cell, now);
+    // What is no picture cannot stand in its cell to be put right, as a text can.
+    if (cell.dataset.cell === "picture") write(cell, now);
     mark(cell, message);
   }
   const step = before.filter(([cell]) => kept.has(cell));
@@ -231,6 +233,16 @@ grid?.addEventListener("click", (event) => {
 chooser?.addEventListener("change", () => {
   if (chooser.files[0]) givePicture(chosenFor, chooser.files[0]);
   chooser.value = "";
+});
+
+grid?.addEventListener("dragover", (event) => {
+  if (event.target.closest("button[data-cell]")) event.preventDefault();
+});
+grid?.addEventListener("drop", (event) => {
+  const cell = event.target.closest("button[data-cell]");
+  if (!cell || !event.dataTransfer.files[0]) return;
+  event.preventDefault();
+  givePicture(cell, event.dataTransfer.files[0]);
 });
 
 grid?.addEventListener("paste", (event) => {
