@@ -164,6 +164,7 @@ def test_the_page_of_a_link_says_how_long_it_takes_and_has_its_picture(organisat
     client.force_login(f.an_account("administrator"))
     still = client.get(reverse("library:still", args=[mole.public_id]))
     assert still.getvalue()[:3] == b"\xff\xd8\xff"
+    assert '<img class="picture"' in client.get(reverse("playing:try_module", args=[mole.public_id])).content.decode()
     for name, title in (("inside", "Inside"), ("no-picture", "None")):
         plain = a_link(binder, f"{site}/{name}").module
         assert (plain.title, plain.minutes) == (title, 5)

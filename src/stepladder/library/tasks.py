@@ -53,8 +53,8 @@ def work_out_upload(upload_id: int) -> None:
 
 
 def _likeness_of(version: ModuleVersion, upload: Upload) -> tuple[str, Module | None, str]:
-    """Which module that its uploader sees it is like, how, and the question in words; nothing where it is like none."""
-    others = policy.visible(upload.account, "see modules", Module.objects.exclude(pk=version.module_id))
+    """Which module that its uploader may use it is like, how, and the question in words; nothing where it is like none."""
+    others = policy.visible(upload.account, "use modules", Module.objects.exclude(pk=version.module_id))
     others = others.exclude(state=ModuleState.DELETED).select_related("binder").order_by("pk")
     if version.original is None or version.number > 1:
         return "", None, ""

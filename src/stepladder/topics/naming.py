@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from rapidfuzz import fuzz, process
@@ -66,8 +66,3 @@ def topic_names() -> TopicNames:
 
 def _in_words(topic: Topic) -> str:
     return f"{topic.parent.name} {BELOW} {topic.name}" if topic.parent else topic.name
-
-
-def with_those_below(topics: Sequence[Topic]) -> list[int]:
-    """Keys of topics and of all below them: what is about fire is about safety."""
-    return list(Topic.objects.filter(parent__in=topics).values_list("pk", flat=True)) + [t.pk for t in topics]

@@ -11,9 +11,10 @@ from django.http import HttpRequest
 
 from stepladder.journal.actions import Actor
 from stepladder.learning.models import Attempt, Enrolment
+from stepladder.library import storage
 from stepladder.library.kinds.link import host_of
 from stepladder.library.models import ModuleVersion
-from stepladder.playing import linked
+from stepladder.playing import linked, media
 from stepladder.playing.players.base import Player, Stage
 from stepladder.playing.reading import Unreadable
 
@@ -33,7 +34,10 @@ class LinkPlayer(Player):
         if version.data.get("may_be_framed"):
             parts = urlsplit(url)
             origin = f"{parts.scheme}://{parts.netloc}"
+        assert request.user.pk is not None
+        has_still = storage.has_derived(version, "still.jpg")
         context = {
+            "still": media.media_url(version.pk, request.user.pk, "still") if has_still else "",
             "url": url,
             "host": host_of(version.data),
             "is_framed": bool(origin),
