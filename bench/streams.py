@@ -23,7 +23,8 @@ from stepladder.library.actions import create_binder
 from stepladder.library.models import Module, ModuleVersion, StoredFile, Upload
 from stepladder.playing.media import media_url
 
-PART, RANGE = 8 * 1024**2, 4 * 1024**2
+# As the browser sends them; as it may ask for them.
+PART, RANGE = 5 * 1024**2, 4 * 1024**2
 ROUNDS = 3
 
 
