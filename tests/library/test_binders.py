@@ -246,6 +246,11 @@ def test_who_sees_a_binder_finds_and_reads_its_modules_and_uses_none(author, cli
     said = page_text(client.get(sheet))
     assert f"You see this module and do not use it: {author.name}" in said
     assert "Try it" not in said
+    # One's own mark, to find it again, is no use of it.
+    client.post(reverse("library:mark", args=[module.public_id]), {"do": "mark"})
+    assert titles(client, whose="marked") == ["Lines"]
+    client.post(reverse("library:mark", args=[module.public_id]), {"do": "unmark"})
+    assert titles(client, whose="marked") == []
     assert client.get(reverse("playing:try_module", args=[module.public_id])).url == sheet
     assert client.get(reverse("library:original", args=[module.public_id, 1])).status_code == 404
     assert pickable(other, f.a_draft("Ropes", [], binder=f.a_binder("Mine", other)), text="Lines", kind="") == []

@@ -219,6 +219,7 @@ ADDRESSES: dict[str, str] = {
     "library:release_module": "change modules",
     "library:still": "see modules",
     "library:change_version": "change modules",
+    "library:mark": "see modules",
     "library:done_when": "change modules",
     "library:captions": "change modules",
     "library:original": "use modules",

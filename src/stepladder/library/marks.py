@@ -11,7 +11,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.library.models import Module, ModuleMark
 
-__all__ = ["mark_modules", "unmark_modules"]
+__all__ = ["is_marked", "mark_modules", "unmark_modules"]
 
 
 @transaction.atomic
@@ -32,3 +32,8 @@ def unmark_modules(*, modules: Sequence[Module], by: Account) -> int:
     for module in modules:
         policy.require(by, "see modules", module)
     return ModuleMark.objects.filter(account=by, module__in=list(modules)).delete()[0]
+
+
+def is_marked(module: Module, by: Account) -> bool:
+    """Whether somebody marked it."""
+    return ModuleMark.objects.filter(account=by, module=module).exists()

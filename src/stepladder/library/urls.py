@@ -46,6 +46,7 @@ urlpatterns = [
     path("modules/<str:public_id>/edit/", views.edit_module, name="edit_module"),
     path("modules/<str:public_id>/withdraw/", views.withdraw_module, name="withdraw_module"),
     path("modules/<str:public_id>/release/", views.release_module, name="release_module"),
+    path("modules/<str:public_id>/mark/", views.mark, name="mark"),
     path("modules/<str:public_id>/done-when/", views.done_when, name="done_when"),
     path("binders/<str:public_id>/links/new/", link_views.new_link, name="new_link"),
     path("modules/<str:public_id>/link/", link_views.change_link, name="change_link"),

@@ -11,7 +11,7 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.core.differences import differences
 from stepladder.core.numbers import whole_number
 from stepladder.journal.queries import history
-from stepladder.library import actions, copying, editing, queries, storage
+from stepladder.library import actions, copying, editing, marks, queries, storage
 from stepladder.library.details import LANGUAGES
 from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.folders import trail_of
@@ -52,6 +52,7 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
         "language": LANGUAGES.get(found.language, ""),
         "section": kind.section(request, found, newest),
         "may_change": may_change,
+        "is_marked": marks.is_marked(found, account_of(request)),
         "may_use": policy.may(request.user, "use modules", found),
         "binders": queries.binders(request.user),
         "panels": margin.panels("module", request, found),
@@ -71,6 +72,14 @@ def edit_module(request: HttpRequest, public_id: str) -> HttpResponse:
     return save_sheet(
         request, form, found, lambda data, rev: editing.edit_module(module=found, revision=rev, by=by, **data)
     )
+
+
+@require_POST
+def mark(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Mark a module for oneself, or take the mark off, as `do` says; also what one sees and may not change."""
+    found, by = _module(request, public_id), account_of(request)
+    (marks.unmark_modules if request.POST.get("do") == "unmark" else marks.mark_modules)(modules=[found], by=by)
+    return redirect("library:module", public_id=public_id)
 
 
 @require_POST
