@@ -13,6 +13,8 @@ from stepladder import clock
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
 from stepladder.core.sequence import Part
+from stepladder.journal import undoing
+from stepladder.journal.models import Entry
 from stepladder.learning.actions import begin_step, enrol
 from stepladder.learning.models import Completion, StepDone
 from stepladder.library import fetching, links, tasks
@@ -240,3 +242,11 @@ def test_a_lead_confirms_and_it_counts_from_the_day_that_it_was_said(step_of, cl
     client.post(url, form)
     assert StepDone.objects.known_now().get().day == on
     assert not linked.said_to_be_done(leads_her.account).exists()
+    # Taken back, it waits again, and the course with it.
+    assert Completion.objects.known_now().count() == 1
+    undoing.take_back(Entry.objects.get(verb="confirm_many"), by=leads_her.account)
+    assert not StepDone.objects.known_now().exists()
+    assert not Completion.objects.known_now().exists()
+    assert linked.said_to_be_done(leads_her.account).get() == attempt
+    client.post(url, form)
+    assert Completion.objects.known_now().get().day == on

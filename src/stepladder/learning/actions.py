@@ -56,6 +56,7 @@ __all__ = [
     "resting_on",
     "revoke_attendance",
     "revoke_completion",
+    "revoke_confirmed",
 ]
 
 RELEASE = Machine("Release of a course")
@@ -271,10 +272,27 @@ def revoke_attendance(
     for name, course in resting_on(people=[person.pk], module=version.module_id, at=at, given=given):
         raise CountedSince(name, course)
     done = StepDone.objects.known_now().filter(enrolment__person=person, module=version.module_id, at=at)
+    _undo_steps(done, given=given, because="the sign-off by which it was given is taken back", by=by)
+
+
+def revoke_confirmed(*, attempt: Attempt, at: datetime, by: Actor, given: Collection[str] = ()) -> None:
+    """The step that somebody's word confirmed, as of that instant, is not done, and the place in the course is open again.
+
+    Completions that were *given* for it (public ids) are revoked with it. Raises CountedSince where another rests on it.
+    """
+    person = attempt.enrolment.person
+    policy.require(by, "confirm", person)
+    for name, course in resting_on(people=[person.pk], module=attempt.module_id, at=at, given=given):
+        raise CountedSince(name, course)
+    done = StepDone.objects.known_now().filter(enrolment=attempt.enrolment_id, module=attempt.module_id, at=at)
+    _undo_steps(done, given=given, because="the word by which it was given is taken back", by=by)
+
+
+def _undo_steps(done: QuerySet[StepDone], *, given: Collection[str], because: str, by: Actor) -> None:
     for step in done.select_related("enrolment__course", "enrolment__person", "module"):
         enrolment = step.enrolment
-        # It was begun by attending: without that it was not begun.
-        if enrolment.begun_at == at:
+        # It was begun by that step: without it, it was not begun.
+        if enrolment.begun_at == step.at:
             enrolment.begun_at = None
         completion = Completion.objects.known_now().filter(enrolment=enrolment, public_id__in=given).first()
         if completion is not None:
@@ -282,13 +300,13 @@ def revoke_attendance(
         enrolment.save(update_fields=["begun_at", "completed_at"])
         undo_step(step, by=by)
         if completion is not None:
-            _revoke(completion, because="the sign-off by which it was given is taken back", by=by)
+            _revoke(completion, because=because, by=by)
 
 
 def resting_on(
     *, people: Sequence[int], module: int, at: datetime, given: Collection[str] = ()
 ) -> list[tuple[str, str]]:
-    """The completions that hold by a step done by attending at that instant, as (name, course).
+    """The completions that hold by a step done at that instant, as (name, course).
 
     Those that were *given* for it (public ids) are left out, unless the person has another place in the course by now.
     """

@@ -9,15 +9,24 @@ from typing import Any, Literal
 from django.db import transaction
 from django.db.models import QuerySet
 
-from stepladder import clock
+from stepladder import clock, events
 from stepladder.accounts import policy
+from stepladder.journal import undoing
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.learning.actions import check_place, complete_if_done, finish_step, keep_attempt
+from stepladder.journal.models import Entry
+from stepladder.learning.actions import (
+    check_place,
+    complete_if_done,
+    finish_step,
+    keep_attempt,
+    resting_on,
+    revoke_confirmed,
+)
 from stepladder.learning.models import Attempt
 from stepladder.learning.steps import do_step
 from stepladder.people.models import Person
 
-__all__ = ["confirm_said", "report_link", "said_to_be_done", "state_of"]
+__all__ = ["confirm_said", "register", "report_link", "said_to_be_done", "state_of"]
 
 
 def state_of(attempt: Attempt | None) -> str:
@@ -66,19 +75,60 @@ def said_to_be_done(account: Any) -> QuerySet[Attempt]:
 
 @transaction.atomic
 def confirm_said(*, attempts: Sequence[Attempt], by: Actor) -> int:
-    """The steps are done, as of the instant that it was said; how many. Nobody confirms their own. Rule: 6."""
-    count = 0
+    """The steps are done, as of the instant that it was said; how many. Nobody confirms their own. One act, taken back whole. Rule: 6."""
+    chosen = []
     for attempt in attempts:
         person = attempt.enrolment.person
         policy.require(by, "confirm", person)
-        if state_of(attempt) != "said" or person.account_id == getattr(by, "pk", None):
-            continue
-        said_at = datetime.fromisoformat(attempt.data["said_at"])
+        if state_of(attempt) == "said" and person.account_id != getattr(by, "pk", None):
+            chosen.append(attempt)
+    given = []
+    for attempt in chosen:
         data = attempt.data | {"confirmed_by": by.name}
         keep_attempt(attempt=attempt, data=data, seconds=attempt.seconds, status="completed", score=None)
-        do_step(enrolment=attempt.enrolment, version=attempt.version, at=said_at, score=None, by=by)
-        complete_if_done(attempt.enrolment, by)
-        about = Named("person", person.public_id, person.name)
+        do_step(enrolment=attempt.enrolment, version=attempt.version, at=_said_at(attempt), score=None, by=by)
+        if completion := complete_if_done(attempt.enrolment, by):
+            given.append(completion.public_id)
+        about = Named("person", attempt.enrolment.person.public_id, attempt.enrolment.person.name)
         record("confirm_said", by=by, about=about, data={"module": attempt.module.title})
-        count += 1
-    return count
+    if chosen:
+        first = chosen[0].module
+        data = {"count": len(chosen), "attempts": [attempt.public_id for attempt in chosen], "given": given}
+        record("confirm_many", by=by, about=Named("module", first.public_id, first.title), data=data)
+    return len(chosen)
+
+
+def _said_at(attempt: Attempt) -> datetime:
+    return datetime.fromisoformat(attempt.data["said_at"])
+
+
+def _attempts_of(entry: Entry) -> QuerySet[Attempt]:
+    found = Attempt.objects.filter(public_id__in=entry.data["attempts"])
+    return found.select_related("enrolment__person", "enrolment__course", "module", "version").order_by("pk")
+
+
+def _people_of(entry: Entry) -> QuerySet[Person]:
+    return Person.objects.filter(enrolments__attempts__public_id__in=entry.data["attempts"]).distinct()
+
+
+def _against(entry: Entry) -> list[str]:
+    found = []
+    for attempt in _attempts_of(entry):
+        person, at = attempt.enrolment.person_id, _said_at(attempt)
+        for name, course in resting_on(people=[person], module=attempt.module_id, at=at, given=entry.data["given"]):
+            found.append(f"{name} has completed “{course}” by it since: revoke that completion first.")
+    return found
+
+
+def _undo(entry: Entry, act: events.Act) -> None:
+    for attempt in _attempts_of(entry):
+        revoke_confirmed(attempt=attempt, at=_said_at(attempt), by=act.by, given=entry.data["given"])
+        # It is said still, and waits again.
+        attempt.data = {name: value for name, value in attempt.data.items() if name != "confirmed_by"}
+        attempt.status = "incomplete"
+        attempt.save(update_fields=["data", "status"])
+
+
+def register() -> None:
+    """Hand in the way back."""
+    undoing.add_inverse("confirm", "confirm_many", whose=_people_of, depends=_against, undo=_undo)

@@ -8,7 +8,7 @@ from stepladder.accounts import policy
 from stepladder.core.packages.scorm import SCORM_12, SCORM_2004
 from stepladder.journal import verbs
 from stepladder.library.opening import take_opener
-from stepladder.playing import notes
+from stepladder.playing import linked, notes
 from stepladder.playing.models import Note
 from stepladder.playing.package_trouble import trouble_panel
 from stepladder.playing.players import add_player
@@ -28,7 +28,12 @@ add_player("document", DocumentPlayer())
 add_player("link", LinkPlayer())
 add_standard(Standard("scorm12", SCORM_12, "web/vendor/scorm12.min.js"))
 add_standard(Standard("scorm2004", SCORM_2004, "web/vendor/scorm2004.min.js"))
-verbs.register(confirm_said="confirmed that “{module}” is done", try_again="tries “{module}” in “{course}” again")
+verbs.register(
+    confirm_said="confirmed that “{module}” is done",
+    confirm_many="confirmed what {count} said that they had done",
+    try_again="tries “{module}” in “{course}” again",
+)
+linked.register()
 margin.add_verb("module", 1, try_verb)
 margin.add_panel("module", 15, trouble_panel)
 take_opener(try_address)
