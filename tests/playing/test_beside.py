@@ -64,6 +64,7 @@ def test_what_cannot_be_opened_is_not_put_beside_a_course(place, card, client):
     client.post(page, {"add": card.public_id})
     assert place.course.references.count() == 1
     assert "The card" in page_text(client.get(reverse("courses:course", args=[place.course.public_id])))
+    assert "beside it" in page_text(client.get(reverse("library:module", args=[card.public_id])))
     client.post(page, {"drop": card.public_id})
     assert place.course.references.count() == 0
     with pytest.raises(CourseError, match="cannot be opened beside"):

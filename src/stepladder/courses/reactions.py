@@ -9,7 +9,7 @@ from django.db.models import Count, Q
 from django.http import HttpRequest
 
 from stepladder.accounts import policy
-from stepladder.courses.models import Course, Edition, Step
+from stepladder.courses.models import Course, Edition, Reference, Step
 from stepladder.events import EffectLine, ModuleWithdrawalProposed
 from stepladder.library.models import Module
 from stepladder.web.margin import Panel
@@ -34,15 +34,12 @@ def used_modules() -> Q:
 
 
 def used_in_panel(request: HttpRequest, module: Module) -> Panel:
-    """Which courses a module is a step of."""
-    steps = (
-        Step.objects.filter(module=module)
-        .exclude(edition__state=Edition.State.SUPERSEDED)
-        .select_related("edition__course", "version")
-    )
+    """Which courses a module is a step of, and by which version; and which it is beside."""
     visible = policy.visible(request.user, "see courses", Course.objects.all())
-    shown = [s for s in steps if s.edition.course in set(visible)]
-    return Panel("Who uses it", "courses/used_in.html", {"steps": shown})
+    steps = Step.objects.filter(module=module, edition__course__in=visible)
+    shown = steps.exclude(edition__state=Edition.State.SUPERSEDED).select_related("edition__course", "version")
+    beside = Reference.objects.filter(module=module, course__in=visible).select_related("course")
+    return Panel("Who uses it", "courses/used_in.html", {"steps": list(shown), "beside": list(beside)})
 
 
 def used_in_notes(keys: Sequence[int], _: date) -> Mapping[int, str]:
