@@ -93,11 +93,11 @@ def pytest(tests: Sequence[str], env: dict[str, str], folder: Path, day: date | 
 def every_test(env: dict[str, str], folder: Path, day: date | None, checks: Sequence[Check] = ()) -> int:
     """All tests on a day, with *checks* before them; 0 where nothing failed."""
     env = lives_on(env, folder, day)
-    with browser_tests(env, Path(env["STEPLADDER_DATA"])) as lanes:
+    with tests_beside(env, Path(env["STEPLADDER_DATA"])) as lanes:
         failed = [name for name, check in checks if not passes(name, check, env)]
         if checks:
             print_share()
-        tests = pytest(["--ignore", "tests/browser"], env, folder, day)
+        tests = pytest([f"--ignore={path}" for path in ("tests/browser", *ASIDE)], env, folder, day)
         tests = max(abs(code) for code in (tests, *(lane.wait() for lane in lanes)))
     if failed:
         print(f"Failed: {', '.join(failed)}", file=sys.stderr)
@@ -106,13 +106,19 @@ def every_test(env: dict[str, str], folder: Path, day: date | None, checks: Sequ
 
 # In how many processes browser tests run at once: each waits for its browser more than it works.
 LANES = 2
+# About half of what takes long besides, for a second core.
+ASIDE = ("tests/library", "tests/sources", "tests/timetable", "tests/web")
 
 
 @contextlib.contextmanager
-def browser_tests(env: dict[str, str], folder: Path) -> Iterator[list[subprocess.Popen[bytes]]]:
-    """Tests that drive a browser mostly wait: they run in lanes beside all else. What they said is printed at the end."""
+def tests_beside(env: dict[str, str], folder: Path) -> Iterator[list[subprocess.Popen[bytes]]]:
+    """Tests that drive a browser mostly wait: they run in lanes beside all else, and so do those ASIDE.
+
+    What they said is printed at the end.
+    """
     driving = sorted((PROJECT / "tests/browser").glob("test_*.py"))
-    lanes = [start_lane(driving[first::LANES], env, folder / f"lane {first + 1}") for first in range(LANES)]
+    parts = [*(driving[first::LANES] for first in range(LANES)), [PROJECT / path for path in ASIDE]]
+    lanes = [start_lane(part, env, folder / f"lane {number}") for number, part in enumerate(parts, 1)]
     try:
         yield [lane for lane, _ in lanes]
     finally:
