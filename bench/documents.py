@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import time
 from pathlib import Path
 
@@ -12,6 +11,7 @@ from django.urls import reverse
 
 from bench import check, company
 from bench.assigning import ROWS
+from bench.serving import announced
 from stepladder.config import demo
 from stepladder.library import tasks
 from stepladder.library.actions import create_binder
@@ -59,13 +59,9 @@ def run(count: int) -> list[str]:
 
 
 def _send(client: Client, binder: str, name: str, body: bytes) -> None:
-    said = {"filename": name, "binder": binder}
-    header = ",".join(f"{key} {base64.b64encode(value.encode()).decode()}" for key, value in said.items())
-    announced = client.post(
-        reverse("library:uploads"), headers={"Upload-Length": str(len(body)), "Upload-Metadata": header}
-    )
+    begun = client.post(reverse("library:uploads"), headers=announced(len(body), filename=name, binder=binder))
     answer = client.patch(
-        announced.headers["Location"],
+        begun.headers["Location"],
         body,
         headers={"Upload-Offset": "0"},
         content_type="application/offset+octet-stream",

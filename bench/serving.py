@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import os
 import socket
 import subprocess
@@ -19,6 +20,12 @@ from bench import check
 APPLICATION, PLAIN = "stepladder.config.wsgi:application", "bench.serving:plain"
 BLOCK = 256 * 1024
 PROJECT = Path(__file__).resolve().parents[1]
+
+
+def announced(size: int, **said: str) -> dict[str, str]:
+    """The headers by which a file is announced: its size, and what is said of it."""
+    about = ",".join(f"{key} {base64.b64encode(value.encode()).decode()}" for key, value in said.items())
+    return {"Upload-Length": str(size), "Upload-Metadata": about}
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import os
 import time
 from collections.abc import Callable
@@ -16,7 +15,7 @@ from django.test import Client
 from django.urls import reverse
 
 from bench import check, company
-from bench.serving import APPLICATION, PLAIN, Server, served
+from bench.serving import APPLICATION, PLAIN, Server, announced, served
 from stepladder import clock
 from stepladder.library import storage
 from stepladder.library.actions import create_binder
@@ -75,10 +74,8 @@ def run(megabytes: int) -> list[str]:
 def _announce(server: Server, session: str, binder: str, count: int) -> tuple[str, dict[str, str]]:
     """Where the parts are sent, and what each says of who sends it."""
     said = {"Cookie": f"sessionid={session}; csrftoken={'c' * 32}", "X-CSRFToken": "c" * 32}
-    about = {"filename": "film.mp4", "binder": binder}
-    header = ",".join(f"{key} {base64.b64encode(value.encode()).decode()}" for key, value in about.items())
-    announced = {"Upload-Length": str(count * PART), "Upload-Metadata": header}
-    answer = server.ask("POST", reverse("library:uploads"), **said, **announced)
+    about = announced(count * PART, filename="film.mp4", binder=binder)
+    answer = server.ask("POST", reverse("library:uploads"), **said, **about)
     check(answer.status == 201, f"the announcement answered {answer.status}")
     return answer.headers["Location"], said | {"Content-Type": "application/offset+octet-stream"}
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import base64
 import io
 import os
 import time
@@ -17,6 +16,7 @@ from django.urls import reverse
 
 from bench import check, company
 from bench.assigning import ROWS
+from bench.serving import announced
 from stepladder.config import demo
 from stepladder.library import tasks
 from stepladder.library.actions import create_binder
@@ -64,12 +64,8 @@ def _package(megabytes: int) -> bytes:
 
 
 def _send(client: Client, binder: str, body: bytes) -> None:
-    said = {"filename": "drills.zip", "binder": binder}
-    header = ",".join(f"{key} {base64.b64encode(value.encode()).decode()}" for key, value in said.items())
-    announced = client.post(
-        reverse("library:uploads"), headers={"Upload-Length": str(len(body)), "Upload-Metadata": header}
-    )
-    address = announced.headers["Location"]
+    begun = client.post(reverse("library:uploads"), headers=announced(len(body), filename="drills.zip", binder=binder))
+    address = begun.headers["Location"]
     for at in range(0, len(body), PART):
         answer = client.patch(
             address,

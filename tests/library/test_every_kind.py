@@ -290,8 +290,10 @@ def test_what_nobody_opened_for_longest_is_dropped_beyond_the_quota_and_made_ane
     Organisation.objects.update(derived_quota_mb=0)
     forget()
     derived_room.keep_within_quota.call()
-    assert {one.name for one in folder.iterdir()} == there, "what was opened today stays"
     on("2026-05-15")
+    derived_room.keep_within_quota.call()
+    assert {one.name for one in folder.iterdir()} == there, "what was opened the day before stays"
+    on("2026-05-16")
     derived_room.keep_within_quota.call()
     assert {one.name for one in folder.iterdir()} == there & deriving.STAYS
     assert Entry.objects.get(verb="drop_derived").data["count"] == 1
@@ -300,7 +302,7 @@ def test_what_nobody_opened_for_longest_is_dropped_beyond_the_quota_and_made_ane
     assert "made anew from the file" in page_text(client.get(page))
     derived_room.make_anew.call(version_id=version.pk)
     assert "A reading copy" in page_text(client.get(page))
-    on("2026-05-16")
+    on("2026-05-18")
     derived_room.keep_within_quota.call()
     assert version.original is not None
     storage.file_of(version.original).write_bytes(b"PK\x03\x04 broken")

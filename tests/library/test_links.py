@@ -34,6 +34,7 @@ PAGES = {
     "/mole.png": files.a_picture(),
     "/straße": LONG.format(menu="more " * 900, text="Keep off the mole. " * 150).encode(),
     "/inside": b'<title>Inside</title><meta property="og:image" content="http://10.0.0.7/secret.png">',
+    "/broken": b"<title>Broken</title><![<![ <p>" + b"<" * 50_000,
     "/no-picture": b'<title>None</title><meta property="og:image" content="/tides">',
 }
 
@@ -172,6 +173,7 @@ def test_the_page_of_a_link_says_how_long_it_takes_and_has_its_picture(organisat
         assert (plain.title, plain.minutes) == (title, 5)
         assert client.get(reverse("library:still", args=[plain.public_id])).status_code == 404
     assert a_link(binder, f"{site}/straße", title="Mine", minutes=9).module.minutes == 9
+    assert a_link(binder, f"{site}/broken").module.title == "Broken"
 
 
 def test_links_are_looked_at_once_a_week_and_a_dead_one_says_since_when(organisation, site, open_web, client):

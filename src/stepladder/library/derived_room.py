@@ -35,7 +35,10 @@ ASKED_AGAIN = timedelta(minutes=5)
 
 @task()
 def keep_within_quota() -> None:
-    """The daily run: drop what was opened longest ago until the rest is within the organisation's quota; nothing of today."""
+    """The daily run: drop what was opened longest ago until the rest is within the organisation's quota.
+
+    Nothing of today or the day before.
+    """
     uncounted = ModuleVersion.objects.filter(derived=None, original__isnull=False)
     for version in uncounted.order_by("-pk")[:COUNTED_A_RUN]:
         count_derived(version)
@@ -45,7 +48,9 @@ def keep_within_quota() -> None:
     there = Derived.objects.filter(is_dropped=False, size__gt=0, version__original__isnull=False)
     over = (there.aggregate(all=Sum("size"))["all"] or 0) - quota * MB
     dropped = freed = 0
-    for one in there.filter(used_on__lt=clock.today()).select_related("version").order_by("used_on", "pk").iterator():
+    # Whoever opened it last night may be reading still.
+    idle = there.filter(used_on__lt=clock.today() - timedelta(days=1))
+    for one in idle.select_related("version").order_by("used_on", "pk").iterator():
         if freed >= over:
             break
         _drop(one)
@@ -92,6 +97,12 @@ def make_anew(version_id: int) -> None:
         return
     try:
         derive_anew(version)
-    except LibraryError as refusal:
-        logger.warning("Version %s of “%s” was not made anew: %s", version.number, version.module, refusal)
-        Derived.objects.filter(version=version).update(trouble=str(refusal)[:400])
+    except Exception as error:
+        # Whoever waits for its pages is told, whatever it was.
+        logger.exception("Version %s of “%s” was not made anew.", version.number, version.module)
+        said = (
+            str(error)
+            if isinstance(error, LibraryError)
+            else f"Something was not as expected ({type(error).__name__})."
+        )
+        Derived.objects.filter(version=version).update(trouble=said[:400])

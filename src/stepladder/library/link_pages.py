@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from html.parser import HTMLParser
 from math import ceil
+from typing import Any
 from urllib.parse import urljoin
+
+import lxml.etree
+import lxml.html
 
 from stepladder.library import deriving, fetching, storage
 from stepladder.library.errors import LibraryError
@@ -22,7 +25,8 @@ MOST_PICTURE_BYTES = 5 * 1024**2
 LONGEST_TITLE = 200
 # The names under which pages say the picture that they are shown by.
 PICTURES = ("og:image", "og:image:url", "twitter:image")
-UNREAD = frozenset({"script", "style", "noscript", "template", "svg", "nav", "header", "footer", "aside", "form"})
+UNREAD = ("head", "script", "style", "noscript", "template", "svg", "nav", "header", "footer", "aside", "form")
+_PARSER = lxml.html.HTMLParser(encoding="utf-8")
 
 
 @dataclass(frozen=True)
@@ -43,11 +47,30 @@ def page_at(url: str) -> Page:
     may_be_framed = fetched.url.startswith("https://") and not refuses
     if fetched.content_type not in ("text/html", "application/xhtml+xml"):
         return Page(may_be_framed=may_be_framed)
-    said = _Reader()
-    said.feed(decoded(fetched.body, fetched.url))
-    minutes = min(MOST_MINUTES, ceil(said.words / WORDS_A_MINUTE))
-    still = _still(urljoin(fetched.url, said.picture)) if said.picture else None
-    return Page(" ".join(said.title.split())[:LONGEST_TITLE], minutes, still, may_be_framed)
+    try:
+        # As bytes where it says its own letters: lxml refuses a text that does.
+        root = lxml.html.document_fromstring(decoded(fetched.body, fetched.url).encode(), parser=_PARSER)
+    except (lxml.etree.LxmlError, ValueError):
+        return Page(may_be_framed=may_be_framed)
+    picture = _picture_of(root)
+    still = _still(urljoin(fetched.url, picture)) if picture else None
+    title = " ".join((root.findtext(".//title") or "").split())[:LONGEST_TITLE]
+    return Page(title, _minutes(root), still, may_be_framed)
+
+
+def _picture_of(root: Any) -> str:
+    """The address that a page says of its picture, "" for none."""
+    for meta in root.iter("meta"):
+        if (meta.get("property") or meta.get("name")) in PICTURES and (said := (meta.get("content") or "").strip()):
+            return str(said)
+    return ""
+
+
+def _minutes(root: Any) -> int:
+    """How long the words of a page take, beside its menus."""
+    lxml.etree.strip_elements(root, *UNREAD, lxml.etree.Comment, with_tail=False)
+    words = len(" ".join(root.itertext()).split())
+    return min(MOST_MINUTES, ceil(words / WORDS_A_MINUTE))
 
 
 def _still(url: str) -> bytes | None:
@@ -65,30 +88,3 @@ def _still(url: str) -> bytes | None:
         return None
     finally:
         storage.drop_workplace(folder)
-
-
-class _Reader(HTMLParser):
-    """Reads a page once: its title, its picture, and how many words stand in it beside its menus."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.title, self.picture, self.words = "", "", 0
-        self._inside: list[str] = []
-
-    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
-        said = dict(attrs)
-        if tag == "meta" and not self.picture and (said.get("property") or said.get("name")) in PICTURES:
-            self.picture = (said.get("content") or "").strip()
-        elif tag == "title" or tag in UNREAD:
-            self._inside.append(tag)
-
-    def handle_endtag(self, tag: str) -> None:
-        if tag in self._inside:
-            # What was opened in it and never closed ends with it.
-            del self._inside[self._inside.index(tag) :]
-
-    def handle_data(self, data: str) -> None:
-        if self._inside[:1] == ["title"]:
-            self.title += data
-        elif not self._inside:
-            self.words += len(data.split())

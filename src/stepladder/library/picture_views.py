@@ -9,10 +9,11 @@ from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
-from stepladder.library import actions, own_pictures, storage
+from stepladder.library import actions, own_pictures
 from stepladder.library.errors import LibraryError, Unusable
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module
+from stepladder.library.opening import still_address
 from stepladder.web import toasts
 from stepladder.web.margin import Panel
 
@@ -65,11 +66,10 @@ def module_picture(request: HttpRequest, public_id: str) -> HttpResponse:
 def picture_panel(request: HttpRequest, module: Module) -> Panel:
     """What a module is recognised by."""
     newest = module.versions.order_by("-number").first()
-    has_still = newest is not None and storage.has_derived(newest, "still.jpg")
     context = {
         "digest": module.picture,
         "title": module.title,
-        "still": reverse("library:still", args=[module.public_id]) if has_still else "",
+        "still": still_address(module, newest),
         "shows": kind_named(module.kind).format_of(newest.data) if newest else None,
         "action": reverse("library:module_picture", args=[module.public_id]),
         "may_change": policy.may(request.user, "change modules", module),

@@ -7,8 +7,8 @@ from django.urls import reverse
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
 
-from stepladder.library import storage
 from stepladder.library.models import Module
+from stepladder.library.opening import still_address
 from stepladder.library.queries import newest_of
 from stepladder.web.pictures import drawn_from
 
@@ -26,8 +26,7 @@ def small_picture(module: Module) -> SafeString | str:
 def content_picture(module: Module) -> str:
     """Where the picture of a module's content is, read with its newest version; empty where there is none."""
     newest = newest_of(module)
-    has_still = bool(newest) and storage.has_derived(newest[0], "still.jpg")
-    return reverse("library:still", args=[module.public_id]) if has_still else ""
+    return still_address(module, newest[0] if newest else None)
 
 
 @register.simple_tag
