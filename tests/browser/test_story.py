@@ -186,6 +186,8 @@ def test_from_a_file_to_proof(open_page, demo, tmp_path):
     expect(jun.get_by_role("heading", name="Drill season")).to_be_visible()
     jun.goto(link)
     jun.get_by_role("link", name="Begin").click()
+    # Which is first is known once the player is there: a count does not wait.
+    expect(jun.locator("[data-pages], [data-frame]").first).to_be_attached()
     if jun.locator("[data-pages]").count():
         read(jun, 3)
         jun.get_by_role("link", name="On to").click()
@@ -207,6 +209,7 @@ def test_from_a_file_to_proof(open_page, demo, tmp_path):
     page.goto("/sessions/list/?show=to+sign+off")
     page.get_by_role("link", name="Drill in the yard").click()
     page.get_by_role("link", name="Roster").click()
+    expect(page.get_by_role("heading", name="Roster", level=1)).to_be_visible()
     page.wait_for_load_state("networkidle")
     page.keyboard.press("j")
     page.keyboard.press("p")
