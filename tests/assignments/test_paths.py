@@ -12,7 +12,7 @@ from stepladder.assignments.models import PathReason, Reason
 from stepladder.assignments.paths import climbs
 from stepladder.core.path_columns import StageCount
 from stepladder.core.requirements import Status
-from stepladder.courses import paths
+from stepladder.courses import path_views, paths
 from stepladder.courses.errors import CannotRelease, CourseError
 from stepladder.courses.models import Path
 from stepladder.courses.standing import PathStanding
@@ -247,6 +247,20 @@ def test_a_path_is_made_on_its_sheet_assigned_and_shown_where_it_is_climbed(deck
     assert "0 of 2 courses · stage 1 of 2" in shown
     assert "After it you can hold a line" in shown
     assert "opens after stage 1" in shown
+
+
+def test_words_and_courses_that_are_sent_in_the_same_moment_are_both_kept(organisation, media, client, monkeypatch):
+    client.force_login(f.an_account("administrator"))
+    path, fire = paths.create_path(title="New on deck", binder=f.a_binder(), by=BY), f.a_course("Fire")
+    address = reverse("courses:stages", args=[path.public_id])
+    # The second was begun before the first was done: it has the path as it was then.
+    as_it_was = Path.objects.get(pk=path.pk)
+    words = {"act": "keep", "stage": "0", "s0-title": "Safe", "s0-outcome": "help", "s0-window_days": "30"}
+    client.post(address, words)
+    monkeypatch.setattr(path_views, "_path", lambda request, public_id: as_it_was)
+    client.post(address, {"act": "put", "into": "0", "course": fire.public_id})
+    path.refresh_from_db()
+    assert paths.stages_of(path) == [paths.StagePlan("Safe", "help", 30, [fire.pk])]
 
 
 def test_the_sheet_of_a_path_draws_who_stands_where_and_which_day_that_is(deck, client, on):

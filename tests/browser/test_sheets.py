@@ -117,3 +117,20 @@ def test_a_path_is_drawn_as_one_types_and_ticks(open_page):
     page.get_by_role("button", name="Take Radio words out").click()
     expect(picker.get_by_label("Radio words")).to_be_visible()
     expect(page.get_by_label("Title of stage 1")).to_have_value("In the office")
+
+
+def test_what_is_typed_before_the_scripts_came_is_saved_once_they_are_there(open_page):
+    page = open_page("Ines Okoro")
+    page.goto("/library/?q=yard+induction")
+    address = page.locator("tbody th a").first.get_attribute("href")
+    held = []
+    page.route("**/htmx*.js", lambda route: held.append(route))
+    page.goto(address, wait_until="commit")
+    write(page, "Typed on a slow line.")
+    expect(page.locator("#saved")).not_to_contain_text("saved")
+    for route in held:
+        route.continue_()
+    expect(page.locator("#saved")).to_contain_text(re.compile(r"saved \d\d:\d\d"))
+    page.unroute_all()
+    page.reload()
+    expect(page.get_by_label("Description")).to_have_value("Typed on a slow line.")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
@@ -126,8 +127,11 @@ def stages(request: HttpRequest, public_id: str) -> HttpResponse:
     Several courses are put at once, in the order of ticking, and `into` says where."""
     found = _path(request, public_id)
     try:
-        wanted = _changed(paths.stages_of(found), request.POST, request.user)
-        paths.change_stages(path=found, stages=wanted, by=account_of(request))
+        # Read where they are written: words of a stage and courses put into it are sent in the same moment.
+        with transaction.atomic():
+            found.refresh_from_db(from_queryset=Path.objects.select_for_update())
+            wanted = _changed(paths.stages_of(found), request.POST, request.user)
+            paths.change_stages(path=found, stages=wanted, by=account_of(request))
         trouble = ""
     except CourseError as refusal:
         trouble = str(refusal)

@@ -53,4 +53,6 @@ document.addEventListener("keydown", (event) => {
 });
 
 dress();
+// On a slow line one may be on a cell before this came.
+look(0)({ target: document.activeElement });
 document.addEventListener("filtered", dress);
