@@ -66,22 +66,3 @@ document.addEventListener("click", (event) => {
 window.addEventListener("beforeunload", (event) => {
   if (unsaved.size) event.preventDefault();
 });
-
-const differs = (field) => {
-  if (field.matches("input[type=checkbox], input[type=radio]")) return field.checked !== field.defaultChecked;
-  if (field.matches("select")) return [...field.options].some((o) => o.defaultSelected) && !field.selectedOptions[0]?.defaultSelected;
-  return field.matches("input:not([type=hidden]), textarea") && field.value !== field.defaultValue;
-};
-
-// On a slow line one types before this came: what forms did not hear is told them now. What a browser puts back on the
-// way back or on a reload nobody typed, and it may be old: it is left alone.
-document.addEventListener("DOMContentLoaded", () => {
-  if (performance.getEntriesByType("navigation")[0]?.type !== "navigate") return;
-  for (const form of document.querySelectorAll("form[hx-trigger*=change]")) {
-    const field = [...form.elements].find(differs);
-    if (!field) continue;
-    field.dispatchEvent(new Event("input", { bubbles: true }));
-    // Where one is still typing the browser itself says so once it is left.
-    if (field !== document.activeElement) field.dispatchEvent(new Event("change", { bubbles: true }));
-  }
-});
