@@ -118,6 +118,7 @@ def tests_beside(env: dict[str, str], folder: Path) -> Iterator[list[subprocess.
     """
     driving = sorted((PROJECT / "tests/browser").glob("test_*.py"))
     parts = [*(driving[first::LANES] for first in range(LANES)), [PROJECT / path for path in ASIDE]]
+    env = env | {"STEPLADDER_TEST_DEMO": str(folder / "demo")}
     lanes = [start_lane(part, env, folder / f"lane {number}") for number, part in enumerate(parts, 1)]
     try:
         yield [lane for lane, _ in lanes]
