@@ -135,3 +135,34 @@ def test_what_is_typed_before_the_scripts_came_is_saved_once_they_are_there(open
     page.unroute_all()
     page.reload()
     expect(page.get_by_label("Description")).to_have_value("Typed on a slow line.")
+
+
+def test_on_a_slow_line_the_last_of_two_taps_on_the_roster_counts(open_page):
+    page = open_page("Ines Okoro")
+    page.goto("/sessions/list/?show=to+sign+off")
+    page.locator("tbody th a").first.click()
+    page.get_by_role("link", name="Roster").click()
+    line = page.locator("[data-person]").first
+    expect(line).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    held, answers = [], []
+    page.route("**/roster/keep/", lambda route: route.continue_() if held else held.append(route))
+    page.on("response", lambda answer: answers.append(answer.status) if answer.url.endswith("/roster/keep/") else None)
+    line.locator("[data-not-there]").click()
+    until(page, lambda: held)
+    line.locator("[data-there]").click()
+    # Longer than a tap waits before it is sent: the second waits for the first, whose answer comes late and is old.
+    page.wait_for_timeout(400)
+    held[0].continue_()
+    until(page, lambda: answers == [200, 200])
+    page.unroute_all()
+    page.reload()
+    expect(line.locator("[data-there]")).to_have_attribute("aria-pressed", "true")
+
+
+def until(page, holds):
+    for _ in range(200):
+        if holds():
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError("It never came to that.")

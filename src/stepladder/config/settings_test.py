@@ -2,6 +2,7 @@
 
 import os
 import tempfile
+from typing import Any
 
 os.environ.setdefault("STEPLADDER_DATA", tempfile.mkdtemp(prefix="stepladder-test-"))
 os.environ.setdefault("STEPLADDER_SECRET_KEY", "only-for-tests")
@@ -17,3 +18,6 @@ STORAGES = {
 TASKS = {"default": {"BACKEND": "tests.at_commit.AtCommit", "QUEUES": ["default", "now", "bulk", "mail"]}}
 WHITENOISE_AUTOREFRESH = True
 WHITENOISE_USE_FINDERS = True
+# No power cut is tested here, and each test that commits would wait for the disk.
+options: Any = DATABASES["default"]["OPTIONS"]  # noqa: F405
+options["init_command"] += "PRAGMA synchronous=OFF;"

@@ -143,7 +143,7 @@ def stages(request: HttpRequest, public_id: str) -> HttpResponse:
     # Words are typed on while they are saved: what one types in is not swapped, only what stands beside it.
     part = "path_beside" if request.POST.get("act") == "keep" else "path_stages"
     response = render(request, f"courses/{part}.html", _stages(request, found))
-    response.headers["HX-Trigger"] = "steps-changed"
+    toasts.tell_page(response, "steps-changed")
     return toasts.say_now(response, trouble, is_trouble=True) if trouble else response
 
 

@@ -252,8 +252,7 @@ def _outline(request: HttpRequest, found: Course) -> HttpResponse:
     context = {"course": found, "sheet": queries.course_sheet(found), "may_change": True, "oob": True}
     response = render(request, "courses/outline.html", context)
     response.content += render(request, "courses/before_release.html", context).content
-    response.headers["HX-Trigger"] = "steps-changed"
-    return response
+    return toasts.tell_page(response, "steps-changed")
 
 
 def release(request: HttpRequest, public_id: str) -> HttpResponse:

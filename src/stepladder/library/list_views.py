@@ -271,9 +271,7 @@ def progress(request: HttpRequest, public_id: str) -> HttpResponse:
     found = _binder(request, public_id)
     context = _uploads(request, found)
     response = render(request, "library/uploads.html", context)
-    if not context["busy"]:
-        response.headers["HX-Trigger"] = "worked-out"
-    return response
+    return response if context["busy"] else toasts.tell_page(response, "worked-out")
 
 
 @require_POST
@@ -301,9 +299,7 @@ def settle(request: HttpRequest, public_id: str) -> HttpResponse:
         uploads.settle_likeness(upload=upload, choice=request.POST.get("choice", ""), by=account_of(request))
     except LibraryError as refusal:
         return _lines(request, upload, refusal)
-    response = _lines(request, upload)
-    response.headers["HX-Trigger"] = "worked-out"
-    return response
+    return toasts.tell_page(_lines(request, upload), "worked-out")
 
 
 @require_POST

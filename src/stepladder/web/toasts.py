@@ -7,7 +7,7 @@ import json
 from django.contrib import messages
 from django.http import HttpRequest, HttpResponse
 
-__all__ = ["say", "say_now", "trouble"]
+__all__ = ["say", "say_now", "tell_page", "trouble"]
 
 
 # Marks a message that can be taken back; the number of the act follows.
@@ -26,5 +26,12 @@ def trouble(request: HttpRequest, text: str) -> None:
 
 def say_now(response: HttpResponse, text: str, *, is_trouble: bool = False) -> HttpResponse:
     """Have a part of a page that was swapped in say it at once."""
-    response.headers["HX-Trigger-After-Swap"] = json.dumps({"toast": {"text": text, "trouble": is_trouble}})
+    return tell_page(response, "toast", {"text": text, "trouble": is_trouble})
+
+
+def tell_page(response: HttpResponse, event: str, detail: object = None) -> HttpResponse:
+    """Have an *event* happen in the page once a part of it was swapped in, beside those that it was told of before."""
+    # After the swap: what asked may have been swapped out meanwhile, and before it the page would not hear.
+    told = json.loads(response.headers.get("HX-Trigger-After-Swap", "{}"))
+    response.headers["HX-Trigger-After-Swap"] = json.dumps({**told, event: detail})
     return response

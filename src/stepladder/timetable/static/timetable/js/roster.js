@@ -33,9 +33,13 @@ document.addEventListener("keydown", (event) => {
   }
 });
 
+// What was tapped or typed while an earlier change was on its way stays, and is sent next; its own answer is swapped in.
+const isOld = (line, sent) => [...line.querySelectorAll("[data-whole]")].some((field) => sent.get(field.name) !== field.value);
+
 // A line that was swapped in while one is on it keeps the focus.
 document.addEventListener("htmx:beforeSwap", (event) => {
   const line = event.detail.target?.closest?.("[data-person]");
+  if (line && isOld(line, event.detail.requestConfig.formData)) { event.detail.shouldSwap = false; return; }
   if (!line || !line.contains(document.activeElement)) return;
   const inside = document.activeElement.getAttribute("name");
   const id = line.id;
