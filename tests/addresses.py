@@ -18,7 +18,9 @@ from stepladder.playing.notes import write_note
 from stepladder.sources.actions import create_source
 from stepladder.timetable.models import Session
 from stepladder.topics.actions import add_topic
+from stepladder.writing.models import Section
 from tests import factories as f
+from tests.writing.drafts import a_lesson, a_released
 
 
 def addresses(resolver=None, space=""):
@@ -61,6 +63,9 @@ def a_world():
         "leave": record_leave(person=person, from_day=clock.today(), to_day=None, by=f.BY).public_id,
         "topic": add_topic(name="Safety", by=f.BY).public_id,
         "table": keep_table(file_name="edited.csv", body=b"Id,Title\n", by=owner).public_id,
+        "lesson": a_lesson("How a fire grows").module.public_id,
+        "section": Section.objects.latest("pk").public_id,
+        "version": a_released("How smoke goes").public_id,
         "source": create_source(name="Papers", kind="folder", place="papers", binder=course.binder, by=owner).public_id,
     }
 
@@ -82,6 +87,7 @@ def arguments(name, pattern, world):
         "desk": world["course"],
         "standins": world["live"],
         "timetable": world["session"],
+        "writing": world["lesson"],
     }.get(app, "nothing")
     if (
         name
@@ -92,6 +98,7 @@ def arguments(name, pattern, world):
             "library:progress",
             "library:new_link",
             "library:access",
+            "writing:new_lesson",
         )
         or "folder" in name
     ):
@@ -124,6 +131,8 @@ def arguments(name, pattern, world):
         public = world["position"]
     if name == "timetable:threshold":
         public = world["taught"]
+    if name in ("writing:save", "writing:take", "writing:earlier"):
+        public = world["section"]
     if name == "reaches:group":
         public = world["group"]
     values = {
@@ -148,5 +157,6 @@ def arguments(name, pattern, world):
         "kind": "course",
         "detail": "title",
         "digest": "0" * 64,
+        "version": world["version"],
     }
     return {key: values[key] for key in pattern.pattern.converters}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import secrets
 from math import ceil
 from typing import Any
@@ -130,6 +131,40 @@ class SettingsForm(CommonForm, forms.ModelForm[Account]):
             del self.fields["wants_journal_head"]
 
 
+# Labels of a server's name, parted by points: no address, no port, no star.
+_HOST = re.compile(r"(?=.{4,253}$)([a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z][a-z0-9-]{1,62}")
+MOST_HOSTS = 100
+
+
+class HostsField(forms.CharField):
+    """Sites, one a line."""
+
+    def __init__(self, **kwargs: Any) -> None:
+        kwargs.pop("encoder", None)
+        kwargs.pop("decoder", None)
+        label = "Sites from which lessons may show pages, film and sound, one a line"
+        help_text = (
+            "“charts.example” stands for what is below it too. A page of another site is not shown, only linked."
+        )
+        super().__init__(
+            **kwargs | {"label": label, "help_text": help_text, "widget": forms.Textarea(attrs={"rows": 3})}
+        )
+
+    def prepare_value(self, value: Any) -> Any:
+        return "\n".join(value) if isinstance(value, list) else value
+
+    def clean(self, value: Any) -> list[str]:
+        hosts = list(
+            dict.fromkeys(line.strip().lower() for line in str(value or "")[:40_000].splitlines() if line.strip())
+        )
+        for host in hosts:
+            if not _HOST.fullmatch(host):
+                raise forms.ValidationError(f"“{host[:80]}” is no site. Write its name alone, such as charts.example.")
+        if len(hosts) > MOST_HOSTS:
+            raise forms.ValidationError(f"These are {len(hosts)} sites; {MOST_HOSTS} is the most.")
+        return hosts
+
+
 class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
     """How the organisation is called, and how it counts days."""
 
@@ -155,6 +190,7 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "soon_days",
             "fetches_links",
             "derived_quota_mb",
+            "page_hosts",
         )
         labels = {
             "name": "Organisation",
@@ -165,6 +201,7 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "fetches_links": "This server may ask the web for titles and pictures of links, and whether they are still there",
             "derived_quota_mb": "Room for pages derived of files, in MB; empty for no limit",
         }
+        field_classes = {"page_hosts": HostsField}
         help_texts = {
             "derived_quota_mb": "What was opened longest ago is dropped beyond it, and made anew when somebody opens it."
         }

@@ -174,6 +174,8 @@ class Organisation(models.Model):
     fetches_links = models.BooleanField(default=False)
     # For what is derived of files and can be made anew (library.derived_room); None: as much as the disk has.
     derived_quota_mb = models.PositiveIntegerField(null=True, blank=True)
+    # The sites from which lessons may show pages, film and sound: "charts.example", which stands for what is below it too.
+    page_hosts = models.JSONField(default=list, blank=True)
 
     def __str__(self) -> str:
         return self.name

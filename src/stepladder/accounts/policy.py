@@ -232,6 +232,23 @@ ADDRESSES: dict[str, str] = {
     "library:room": "change modules",
     "library:sending": "change modules",
     "library:try_again": "change modules",
+    "writing:new_lesson": "change modules",
+    "writing:write": "change modules",
+    "writing:around": "change modules",
+    "writing:sections": "change modules",
+    "writing:options": "change modules",
+    "writing:release": "change modules",
+    "writing:earlier": "change modules",
+    "writing:save": "change modules",
+    "writing:take": "change modules",
+    "writing:present": "change modules",
+    "writing:draw": "change modules",
+    "writing:keep_file": "change modules",
+    "writing:pick": "change modules",
+    "writing:read": "change modules",
+    "writing:try_draft": "change modules",
+    "writing:try_answer": "use modules",
+    "writing:file": "sign in",
     "courses:list": "see courses",
     "courses:new": "change courses",
     "courses:paths": "see courses",
@@ -348,7 +365,12 @@ ADDRESSES: dict[str, str] = {
 
 
 # Addresses that scripts ask, not people: who is not signed in is told so (401) instead of being led to a page.
-FOR_SCRIPTS = frozenset({"library:uploads", "library:upload", "playing:report", "playing:media", "queue:under_way"})
+FOR_SCRIPTS = frozenset(
+    {
+        *("library:uploads", "library:upload", "playing:report", "playing:media", "queue:under_way"),
+        *("writing:save", "writing:take", "writing:present", "writing:draw", "writing:keep_file"),
+    }
+)
 
 
 class Asks(Protocol):

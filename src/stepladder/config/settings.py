@@ -64,6 +64,7 @@ INSTALLED_APPS = [
     "stepladder.courses",
     "stepladder.learning",
     "stepladder.playing",
+    "stepladder.writing",
     "stepladder.assignments",
     "stepladder.timetable",
     "stepladder.records",
@@ -174,7 +175,7 @@ STATIC_URL = "/static/"
 STATIC_ROOT = DATA_DIR / "static"
 STORAGES = {
     "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
-    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedManifestStaticFilesStorage"},
+    "staticfiles": {"BACKEND": "stepladder.config.static_files.StaticFiles"},
 }
 # Only the names with a digest are asked for: half the files to compress at the first start.
 WHITENOISE_KEEP_ONLY_HASHED_FILES = True

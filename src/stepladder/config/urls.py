@@ -13,6 +13,7 @@ urlpatterns = [
     path("under-way/", include("stepladder.queue.urls")),
     path("desk/", include("stepladder.desk.urls")),
     path("library/sources/", include("stepladder.sources.urls")),
+    path("library/write/", include("stepladder.writing.urls")),
     path("library/", include("stepladder.library.urls")),
     path("courses/", include("stepladder.courses.urls")),
     path("people/charts/", include("stepladder.charts.urls")),

@@ -82,6 +82,7 @@ def _share_files(of: ModuleVersion, to: ModuleVersion) -> None:
     ):
         shutil.copytree(copy_from, copy_to, copy_function=_link, dirs_exist_ok=True)
     count_derived(to)
+    kind_named(to.module.kind).share(of, to)
     # Where its pages were dropped there were none to be shared.
     Derived.objects.filter(version=to).update(is_dropped=Derived.objects.filter(version=of, is_dropped=True).exists())
     files = of.package_files.values_list("path", "stored", "size")

@@ -9,24 +9,38 @@ from pathlib import Path
 from typing import IO
 
 from django.conf import settings
+from PIL import Image
 
 from stepladder.library import storage
 from stepladder.library.errors import Unusable
 from stepladder.library.kinds import Material, detect_type
 from stepladder.library.kinds.document import PICTURE
 from stepladder.library.parsing.bounded import work_out_bounded
-from stepladder.library.parsing.own_picture import NAME, work_out
+from stepladder.library.parsing.material import WorkOut
+from stepladder.library.parsing.own_picture import NAME, Part, work_out, work_out_whole
 
-__all__ = ["MOST_BYTES", "WHOLE", "is_kept", "keep_picture", "path_of", "read_crop"]
+__all__ = ["ALL", "MOST_BYTES", "WHOLE", "is_kept", "keep_picture", "keep_whole", "path_of", "read_crop"]
 
 MOST_BYTES = 20 * 1024**2
 BLOCK = 256 * 1024
 SECONDS = 20.0
 WHOLE = (0.0, 0.0, 1.0)
+ALL: Part = (0.0, 0.0, 1.0, 1.0)
 
 
 def keep_picture(sent: IO[bytes], name: str, size: int, crop: tuple[float, float, float]) -> str:
     """The digest that a picture is kept by, once it is cropped and made anew in a process of its own. Raises Unusable."""
+    return _keep_made(sent, name, size, partial(work_out, crop=crop))
+
+
+def keep_whole(sent: IO[bytes], name: str, size: int, part: Part = ALL) -> tuple[str, int, int]:
+    """The digest that a picture is kept by as it is, or a *part* of it, and its width and height. Raises Unusable."""
+    digest = _keep_made(sent, name, size, partial(work_out_whole, part=part))
+    with Image.open(path_of(digest)) as picture:
+        return digest, *picture.size
+
+
+def _keep_made(sent: IO[bytes], name: str, size: int, make: WorkOut) -> str:
     if size > MOST_BYTES:
         raise Unusable("A picture has 20 MB at most. Make it smaller first.")
     folder = storage.workplace()
@@ -40,7 +54,7 @@ def keep_picture(sent: IO[bytes], name: str, size: int, crop: tuple[float, float
             raise Unusable(f"“{name}” is no picture. Choose a JPEG, PNG, WebP, GIF, HEIC or TIFF.")
         made = storage.workplace()
         try:
-            work_out_bounded(partial(work_out, crop=crop), Material(given, name, content_type), made, seconds=SECONDS)
+            work_out_bounded(make, Material(given, name, content_type), made, seconds=SECONDS)
             return _keep(made / NAME)
         finally:
             storage.drop_workplace(made)

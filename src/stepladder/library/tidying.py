@@ -64,7 +64,11 @@ def _remove(module: Module) -> None:
     record("remove_module", by=BY, about=named)
     for stored in StoredFile.objects.filter(pk__in=originals, versions__isnull=True):
         path = storage.file_of(stored)
-        stored.delete()
+        try:
+            stored.delete()
+        except ProtectedError:
+            # Something else of this application's still shows it.
+            continue
         transaction.on_commit(partial(path.unlink, missing_ok=True))
     for folder in folders:
         # Only once it is certain: rolled back, the version would be there without its files.

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-__all__ = ["Commit", "Report", "Unreadable", "read_commit", "read_report"]
+__all__ = ["Commit", "Report", "Unreadable", "read_commit", "read_number", "read_object", "read_report"]
 
 BODY_LIMIT = 1024 * 1024
 # A report has what was played in a few seconds; a document of this many pages is refused elsewhere.
@@ -58,20 +58,20 @@ class Commit:
 
 def read_report(body: bytes) -> Report:
     """The report in a request's body. Raises Unreadable."""
-    sent = _object(body)
+    sent = read_object(body)
     pairs = sent.get("played", sent.get("pages", []))
     if not isinstance(pairs, list) or len(pairs) > MOST_PAIRS:
         raise Unreadable(f"“played” or “pages” is a list of at most {MOST_PAIRS} pairs")
     name = sent.get("name", "")
     if not isinstance(name, str) or len(name) > LONGEST_NAME:
         raise Unreadable(f"“name” is text of at most {LONGEST_NAME} signs")
-    seconds, ago = _number(sent, "seconds", 0), _number(sent, "ago", 0)
-    return Report([_pair(pair) for pair in pairs], _number(sent, "at"), seconds, name, ago)
+    seconds, ago = read_number(sent, "seconds", 0), read_number(sent, "ago", 0)
+    return Report([_pair(pair) for pair in pairs], read_number(sent, "at"), seconds, name, ago)
 
 
 def read_commit(body: bytes) -> Commit:
     """The commit in a request's body. Raises Unreadable."""
-    sent = _object(body)
+    sent = read_object(body)
     changes, seq = sent.get("set"), sent.get("seq")
     is_final, is_leaving, is_parting = (sent.get(name, False) for name in ("fin", "leaving", "parting"))
     launch = sent.get("launch", "")
@@ -112,9 +112,10 @@ def _is_text(value: str) -> bool:
     return True
 
 
-def _object(body: bytes) -> dict[str, Any]:
-    if len(body) > BODY_LIMIT:
-        raise Unreadable(f"more than {BODY_LIMIT} bytes at once")
+def read_object(body: bytes, most: int = BODY_LIMIT) -> dict[str, Any]:
+    """The JSON object in a request's body, which is bounded. Raises Unreadable."""
+    if len(body) > most:
+        raise Unreadable(f"more than {most} bytes at once")
     try:
         sent = json.loads(body, parse_constant=_no_constant)
     except RecursionError:
@@ -131,7 +132,8 @@ def _no_constant(name: str) -> None:
     raise ValueError(f"{name} is no number of JSON")
 
 
-def _number(sent: Mapping[str, Any], name: str, default: float | None = None) -> float:
+def read_number(sent: Mapping[str, Any], name: str, default: float | None = None) -> float:
+    """A number of what was sent. Raises Unreadable."""
     value = sent.get(name, default)
     if not _is_number(value):
         raise Unreadable(f"“{name}” is a number of at most {MOST}")

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from stepladder import clock
 from stepladder.accounts.models import Account
+from stepladder.config.demo import lessons
 from stepladder.config.demo.crew import BY, at
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
@@ -77,7 +78,11 @@ ABOUT = {
 
 # binder, folder, the modules in it
 FOLDERS: list[tuple[str, str, list[str]]] = [
-    ("Deck", "Fire", ["Muster list of your vessel", "The first two minutes", "Extinguishers and blankets"]),
+    (
+        "Deck",
+        "Fire",
+        ["Muster list of your vessel", "The first two minutes", "Extinguishers and blankets", "How a fire grows"],
+    ),
     ("Deck", "Loading", ["The vehicle deck plan", "Lashing a lorry, the slides", "What the car decks carry"]),
     ("Deck", "Mooring", ["Lines under load", "Where a parting line goes", "Words on the deck"]),
 ]
@@ -124,6 +129,7 @@ PLANS = [
         12,
         60,
         14,
+        optional=[lessons.TITLE],
         outcome="raise the alarm, close the right doors and take passengers to their muster point.",
     ),
     Plan(
@@ -257,6 +263,7 @@ def make_library(today: date) -> None:
             done_when="confirmed",
         )
         create_link(binder=binders["Passengers"], worked=tides, by=BY)
+        lessons.make_lesson(binders["Deck"], Account.objects.get(name="Bo Tarn"))
         for binder, name, titles in FOLDERS:
             folder = make_folder(binder=binders[binder], parent=None, name=name, by=BY)
             chosen = list(Module.objects.filter(title__in=titles).select_related("binder", "folder"))

@@ -92,6 +92,8 @@ class Kind:
 
     # A section of its module's sheet: of whose request, which module, its newest version (None: a draft without one).
     section: Callable[[HttpRequest, Module, ModuleVersion | None], Panel | None] = _nothing
+    # What its app keeps of a version is there for another one too, which is a copy of it, or it once more: (of, to), within the act.
+    share: Callable[[ModuleVersion, ModuleVersion], None] = _nothing
     # What else the search finds a module by: the words in it.
     words: Callable[[ModuleVersion], str] = _no_text
     exports: tuple[Export, ...] = ()

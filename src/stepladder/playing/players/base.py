@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -27,11 +27,15 @@ class NothingReported(Refusal):
 
 @dataclass(frozen=True)
 class Stage:
-    """What stands on the stage: a template with its context, and the one other origin that it may frame (none: empty)."""
+    """What stands on the stage: a template with its context, and the one other origin that it may frame (none: empty).
+
+    *sources*: more that this page's policy names, by its directives; a lesson shows pages and plays films of other sites.
+    """
 
     template: str
     context: Mapping[str, Any] = field(default_factory=dict)
     origin: str = ""
+    sources: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
 
 class Player:
@@ -88,8 +92,12 @@ class GonePlayer(Player):
 def render_stage(request: HttpRequest, template: str, context: Mapping[str, Any], stage: Stage) -> HttpResponse:
     """The page with a stage on it, which may frame the stage's origin and no other."""
     response = render(request, template, {**context, "player": stage.template, **stage.context})
+    named = {directive: list(origins) for directive, origins in stage.sources.items() if origins}
     if stage.origin:
-        response._csp_update = {"frame-src": [stage.origin]}  # type: ignore[attr-defined]
+        named["frame-src"] = [*named.get("frame-src", ()), stage.origin]
+    if named:
+        response._csp_update = named  # type: ignore[attr-defined]
+    if stage.origin:
         # A window that a package opens finds the page it was opened by.
         response.headers["Cross-Origin-Opener-Policy"] = "same-origin-allow-popups"
     return response

@@ -123,6 +123,12 @@ def bytes_size(value: int | None) -> str:
 
 
 @register.filter
+def letter(number: int) -> str:
+    """1 → a, 2 → b; after z the numbers themselves."""
+    return "abcdefghijklmnopqrstuvwxyz"[number - 1] if 0 < number <= 26 else str(number)
+
+
+@register.filter
 def share(value: Fraction | None) -> str:
     """A score as a percentage, rounded down: 83 %."""
     return "–" if value is None else f"{int(value * 100)} %"

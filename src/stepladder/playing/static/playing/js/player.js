@@ -91,7 +91,9 @@ const flush = async () => {
 };
 
 const merged = (a, b) => {
-  const list = "played" in a ? "played" : "pages";
+  // An answer is judged by itself, in its turn.
+  if ("answer" in a || "answer" in b) return null;
+  const list = ["played", "pages", "seen"].find((name) => name in a);
   if (!(list in b) || a[list].length + b[list].length > MOST || a.seconds + b.seconds > MOST_SECONDS) return null;
   return { ...a, [list]: [...a[list], ...b[list]], at: b.at, seconds: a.seconds + b.seconds };
 };

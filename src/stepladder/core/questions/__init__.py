@@ -1,0 +1,26 @@
+"""Questions: what they ask, what is wrong with them, and what an answer is worth. Rule: 7."""
+
+from __future__ import annotations
+
+from stepladder.core.questions.answers import BadAnswer, Given, read_answer, shown_order
+from stepladder.core.questions.grading import given_in_words, grade, right_in_words
+from stepladder.core.questions.model import BY_HAND, Choice, Kind, Picture, Question
+from stepladder.core.questions.reading import BadQuestion, problems_of, read_question
+
+__all__ = [
+    "BY_HAND",
+    "BadAnswer",
+    "BadQuestion",
+    "Choice",
+    "Given",
+    "Kind",
+    "Picture",
+    "Question",
+    "given_in_words",
+    "grade",
+    "problems_of",
+    "read_answer",
+    "read_question",
+    "right_in_words",
+    "shown_order",
+]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class WritingConfig(AppConfig):
+    name = "stepladder.writing"
+    label = "writing"

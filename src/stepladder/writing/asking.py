@@ -1,0 +1,134 @@
+"""Checks as they are shown: shuffled, with nothing by which the right answer could be told before one has answered."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+from django.utils.crypto import salted_hmac
+
+from stepladder.core.questions import (
+    Given,
+    Kind,
+    Question,
+    grade,
+    read_answer,
+    read_question,
+    right_in_words,
+    shown_order,
+)
+
+__all__ = ["Answered", "Option", "Shown", "answer_of", "show_question"]
+
+
+@dataclass(frozen=True)
+class Option:
+    """An answer to choose, by the place at which it is shown."""
+
+    place: int
+    text: str
+    picture: Any = None
+    is_given: bool = False
+
+
+@dataclass(frozen=True)
+class Answered:
+    """What an answer came to, as it is said to whoever gave it."""
+
+    share: Fraction
+    # Of the answers chosen, what is to be said to them.
+    feedback: Sequence[str] = ()
+    when: str = ""
+    right: Sequence[str] = ()
+
+    @property
+    def is_right(self) -> bool:
+        return self.share == 1
+
+    @property
+    def percent(self) -> int:
+        return int(self.share * 100)
+
+
+@dataclass(frozen=True)
+class Shown:
+    """A question as it is asked: *options* in the order shown, *lefts* of a match; what was answered, if anything."""
+
+    name: str
+    kind: str
+    text: str
+    hint: str
+    unit: str
+    picture: Any
+    options: Sequence[Option]
+    lefts: Sequence[str]
+    given: Any
+    answered: Answered | None
+
+    @property
+    def given_json(self) -> str:
+        """What was answered, for the page to set its fields by."""
+        return json.dumps(self.given)
+
+
+def _seed(*who: object) -> bytes:
+    # Whoever knows what is right could work out nothing without the installation's own secret.
+    return salted_hmac("stepladder.writing.asking", "/".join(map(str, who)), algorithm="sha256").digest()
+
+
+def show_question(raw: Any, name: str, whose: str, kept: Any = None) -> Shown:
+    """A question as it is shown to somebody (*whose*: an attempt, a trial), with the answer that was *kept* of it, as it was sent."""
+    question = read_question(raw)
+    order = shown_order(question, _seed(whose, name))
+    sent = kept["given"] if kept else None
+    chosen = set(sent) if isinstance(sent, list) else {sent} if isinstance(sent, int) else set()
+    is_match = question.kind == Kind.MATCH
+    texts = [right for _, right in question.pairs] if is_match else [choice.text for choice in question.choices]
+    # Put in order once, they are shown as one left them.
+    shown = sent if question.kind == Kind.ORDER and isinstance(sent, list) else range(len(order))
+    options = [
+        Option(
+            place,
+            texts[order[place]],
+            None if is_match else question.choices[order[place]].picture,
+            place in chosen and not is_match,
+        )
+        for place in shown
+    ]
+    return Shown(
+        name=name,
+        kind=question.kind.value,
+        text=question.text,
+        hint=question.hint,
+        unit=question.unit,
+        picture=question.picture,
+        options=options,
+        lefts=[left for left, _ in question.pairs],
+        given=sent,
+        answered=_said(question, read_answer(question, sent, order)) if kept else None,
+    )
+
+
+def answer_of(raw: Any, name: str, whose: str, sent: Any) -> Answered:
+    """What an answer comes to. Raises BadAnswer."""
+    question = read_question(raw)
+    return _said(question, read_answer(question, sent, shown_order(question, _seed(whose, name))))
+
+
+def _said(question: Question, given: Given | None) -> Answered:
+    share = grade(question, given) or Fraction(0)
+    chosen: Sequence[int | None] = ()
+    if question.kind == Kind.ONE and isinstance(given, int):
+        chosen = (given,)
+    elif question.kind == Kind.SEVERAL and isinstance(given, tuple):
+        chosen = given
+    feedback = [question.choices[index].feedback for index in chosen if index is not None]
+    return Answered(
+        share,
+        [text for text in feedback if text],
+        question.when_right if share == 1 else question.when_wrong,
+        right_in_words(question) if question.shows_right and share < 1 else (),
+    )

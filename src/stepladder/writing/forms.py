@@ -1,0 +1,56 @@
+"""What is asked where lessons are made and read."""
+
+from __future__ import annotations
+
+from django import forms
+
+from stepladder.core.lessons.options import HEAD_COLOURS, PAPERS, SIZES
+from stepladder.web.forms import CommonForm
+
+__all__ = ["NewLessonForm", "OptionsForm", "ReleaseForm"]
+
+_PAPER_WORDS = {"sheet": "the sheet’s own", "paper": "warmer, as the index", "wash": "tinted"}
+_HEAD_WORDS = {"ink": "ink", "accent": "the house’s accent", "watch": "ochre", "bad": "dark red", "quiet": "grey"}
+_SIZE_WORDS = {"ordinary": "ordinary", "large": "large"}
+
+
+class NewLessonForm(CommonForm, forms.Form):
+    """A lesson to be written."""
+
+    title = forms.CharField(label="Title", max_length=200)
+    description = forms.CharField(label="Description", required=False, widget=forms.Textarea(attrs={"rows": 2}))
+
+
+class OptionsForm(CommonForm, forms.Form):
+    """How a lesson is read, and how it looks."""
+
+    in_order = forms.TypedChoiceField(
+        label="A section opens",
+        choices=[("yes", "when the one before is done"), ("no", "in any order")],
+        coerce=lambda said: said == "yes",
+    )
+    has_next = forms.TypedChoiceField(
+        label="Shown",
+        choices=[
+            ("yes", "one section at a time, with a button to the next"),
+            ("no", "all that are open, below each other"),
+        ],
+        coerce=lambda said: said == "yes",
+    )
+    asks_right = forms.TypedChoiceField(
+        label="A check counts when it is",
+        choices=[("no", "tried"), ("yes", "right")],
+        coerce=lambda said: said == "yes",
+    )
+    is_numbered = forms.BooleanField(label="Sections have numbers", required=False)
+    is_selectable = forms.BooleanField(label="Text may be selected and copied", required=False)
+    paper = forms.ChoiceField(label="Paper", choices=[(name, _PAPER_WORDS[name]) for name in PAPERS])
+    head_colour = forms.ChoiceField(label="Heads in", choices=[(name, _HEAD_WORDS[name]) for name in HEAD_COLOURS])
+    head_size = forms.ChoiceField(label="Heads are", choices=[(name, _SIZE_WORDS[name]) for name in SIZES])
+    text_size = forms.ChoiceField(label="Text is", choices=[(name, _SIZE_WORDS[name]) for name in SIZES])
+
+
+class ReleaseForm(CommonForm, forms.Form):
+    """What is new in the version, for whoever uses the lesson."""
+
+    note = forms.CharField(label="What is new in it", max_length=300, required=False)

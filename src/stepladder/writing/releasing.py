@@ -1,0 +1,82 @@
+"""A lesson is released: what is wrong with it first, then a version of it that never changes."""
+
+from __future__ import annotations
+
+from django.db import transaction
+
+from stepladder.accounts import policy
+from stepladder.accounts.organisation import organisation
+from stepladder.core.lessons import Finding, find_trouble, minutes_to_read, text_of, words_in
+from stepladder.core.lessons.outline import pictures_in
+from stepladder.journal.actions import Actor
+from stepladder.library.actions import add_version, release_module
+from stepladder.library.copying import note_version
+from stepladder.library.kinds import Worked
+from stepladder.library.models import ModuleState, ModuleVersion
+from stepladder.library.parsing.material import Passage
+from stepladder.writing.content import Content, content_of_draft, facts_of, media_of, seconds_of
+from stepladder.writing.errors import NotFinished
+from stepladder.writing.models import Lesson, LessonMedia, LessonVersion
+from stepladder.writing.palette import unreadable
+from stepladder.writing.stills import still_of
+
+__all__ = ["findings_of", "release_lesson"]
+
+
+def findings_of(content: Content) -> list[Finding]:
+    """What is wrong with a lesson before it is released, and what is only worth a thought."""
+    facts = facts_of(media_of(content.trees))
+    found = find_trouble([section.checked for section in content.sections], facts, organisation().page_hosts)
+    first = content.sections[0].key
+    looks = [
+        Finding(f"{one.words} have a contrast of {one.ratio:g} on this paper; 4.5 is the least", first)
+        for one in unreadable(content.options)
+    ]
+    cover = content.options.cover
+    if cover and cover["file"] and not cover["shows"].strip():
+        looks.append(Finding("the cover does not say what it shows", first))
+    return [*looks, *found]
+
+
+@transaction.atomic
+def release_lesson(*, lesson: Lesson, by: Actor, note: str = "") -> ModuleVersion:
+    """A new version, as the draft is now; who is half-way through an older one stays on it. Raises NotFinished."""
+    module = lesson.module
+    policy.require(by, "change modules", module)
+    lesson.refresh_from_db(from_queryset=Lesson.objects.select_for_update())
+    content = content_of_draft(lesson)
+    grave = [finding for finding in findings_of(content) if finding.is_grave]
+    if grave:
+        raise NotFinished(grave)
+    media = media_of(content.trees)
+    checks = sum(len(part.checks) for part in content.parts)
+    worked = Worked(
+        module.title,
+        minutes_to_read(content.trees, seconds_of(media)),
+        {
+            "sections": len(content.sections),
+            "checks": checks,
+            "words": sum(map(words_in, content.trees)),
+            "pictures": sum(map(pictures_in, content.trees)),
+            "asks_right": bool(checks) and content.options.asks_right,
+        },
+        module.description,
+        still_of(content),
+        [Passage(number, text_of(one.tree), one.title) for number, one in enumerate(content.sections, 1)],
+    )
+    version = add_version(module=module, worked=worked, by=by)
+    said = LessonVersion.objects.create(
+        version=version, options=content.options.kept(), sections=[section.kept() for section in content.sections]
+    )
+    LessonMedia.objects.bulk_create(LessonMedia(lesson=said, version=one) for one in media.values())
+    if note:
+        note_version(version=version, note=note, by=by)
+    # What nobody set by hand follows what there is to read.
+    if "minutes" not in module.edited:
+        module.minutes = worked.minutes
+        module.save(update_fields=["minutes"])
+    if module.state == ModuleState.DRAFT:
+        release_module(module=module, by=by)
+    lesson.has_changes = False
+    lesson.save(update_fields=["has_changes"])
+    return version

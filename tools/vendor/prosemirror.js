@@ -1,0 +1,12 @@
+export { Schema, DOMParser, DOMSerializer, Fragment, Slice } from "prosemirror-model";
+export { EditorState, Plugin, PluginKey, TextSelection, NodeSelection, Selection, AllSelection } from "prosemirror-state";
+export { EditorView, Decoration, DecorationSet } from "prosemirror-view";
+export { canJoin, findWrapping, liftTarget, canSplit } from "prosemirror-transform";
+export { baseKeymap, chainCommands, toggleMark, setBlockType, wrapIn, lift, exitCode, selectParentNode, createParagraphNear, deleteSelection, joinBackward, selectNodeBackward, joinForward, selectNodeForward, splitBlockAs, newlineInCode, liftEmptyBlock, splitBlock } from "prosemirror-commands";
+export { keymap } from "prosemirror-keymap";
+export { history, undo, redo, closeHistory } from "prosemirror-history";
+export { inputRules, InputRule, wrappingInputRule, textblockTypeInputRule } from "prosemirror-inputrules";
+export { splitListItem, liftListItem, sinkListItem, wrapInList } from "prosemirror-schema-list";
+export { tableEditing, goToNextCell, addColumnAfter, addColumnBefore, deleteColumn, addRowAfter, addRowBefore, deleteRow, deleteTable, mergeCells, splitCell, toggleHeaderRow, isInTable, fixTables, CellSelection } from "prosemirror-tables";
+export { gapCursor } from "prosemirror-gapcursor";
+export { dropCursor } from "prosemirror-dropcursor";
