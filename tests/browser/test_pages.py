@@ -84,6 +84,13 @@ def pages_of(page):
     page.get_by_role("link", name="Positions", exact=True).click()
     position = page.locator("[data-node] a").first.get_attribute("href")
     found += [position, f"/people/positions/{position.strip('/').split('/')[-1]}/roles/"]
+    page.goto("/library/?q=how+a+fire+grows")
+    lesson = page.locator("tbody th a").first.get_attribute("href")
+    page.goto(lesson)
+    found += [link.get_attribute("href") for link in page.locator(".lines a").all()]
+    page.get_by_role("link", name="Write on").click()
+    found += [f"{page.url.split('?')[0]}release/", page.locator("[data-index-section]").first.get_attribute("href")]
+    found += [lesson, f"/learn/try/{lesson.strip('/').split('/')[-1]}/"]
     page.goto("/sessions/list/?show=to+sign+off")
     over = page.locator("tbody th a").first.get_attribute("href")
     page.goto("/sessions/list/?show=waiting")

@@ -125,7 +125,7 @@ PLANS = [
         "Deck",
         "What to do in the first two minutes, and who does it: alarm, boundary cooling, the muster of passengers.",
         ["Muster list of your vessel"],
-        ["The first two minutes", "Extinguishers and blankets"],
+        [lessons.TITLE, "The first two minutes", "Extinguishers and blankets"],
         12,
         60,
         14,
@@ -349,7 +349,9 @@ def _course(plan: Plan, binders: dict[str, Binder], modules: dict[str, Module], 
     courses.edit_edition(course=course, revision=None, summary=plan.summary, outcome=plan.outcome, by=BY)
     courses.add_steps(course=course, part=Part.PREPARATION, modules=[modules[t] for t in plan.preparation], by=BY)
     courses.add_steps(course=course, part=Part.MAIN, modules=[modules[t] for t in plan.main], by=BY)
-    courses.add_steps(course=course, part=Part.MAIN, modules=[modules[t] for t in plan.optional], by=BY)
+    courses.add_steps(
+        course=course, part=Part.MAIN, modules=[modules[t] for t in plan.optional if t not in plan.main], by=BY
+    )
     draft = courses.draft_of(course)
     for step in draft.steps.filter(module__title__in=plan.optional):
         courses.edit_step(course=course, step=step, is_obligatory=False, weight=1, take_newest=False, by=BY)

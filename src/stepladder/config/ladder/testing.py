@@ -106,6 +106,20 @@ def every_test(env: dict[str, str], folder: Path, day: date | None, checks: Sequ
 
 # In how many processes browser tests run at once: each waits for its browser more than it works.
 LANES = 2
+# About how many seconds the longest of them take; what is not named takes about as long as the shortest.
+LONGEST = {
+    "test_pages": 250,
+    "test_installation": 155,
+    "test_faults": 110,
+    "test_slow_line": 95,
+    "test_learning": 80,
+    "test_set_up": 75,
+    "test_story": 60,
+    "test_starters": 45,
+    "test_bringing_in": 40,
+    "test_weekly": 30,
+}
+SHORTEST = 15
 # About half of what takes long besides, for a second core.
 ASIDE = ("tests/library", "tests/sources", "tests/timetable", "tests/web")
 
@@ -117,7 +131,7 @@ def tests_beside(env: dict[str, str], folder: Path) -> Iterator[list[subprocess.
     What they said is printed at the end.
     """
     driving = sorted((PROJECT / "tests/browser").glob("test_*.py"))
-    parts = [*(driving[first::LANES] for first in range(LANES)), [PROJECT / path for path in ASIDE]]
+    parts = [*evenly(driving, LANES), [PROJECT / path for path in ASIDE]]
     env = env | {"STEPLADDER_TEST_DEMO": str(folder / "demo")}
     lanes = [start_lane(part, env, folder / f"lane {number}") for number, part in enumerate(parts, 1)]
     try:
@@ -126,6 +140,17 @@ def tests_beside(env: dict[str, str], folder: Path) -> Iterator[list[subprocess.
         for lane, said in lanes:
             lane.terminate()
             print(said.read_text(), flush=True)
+
+
+def evenly(files: Sequence[Path], count: int) -> list[list[Path]]:
+    """Files of tests in so many lanes that take about as long: the longest first, each into the lane that is shortest by then."""
+    lanes: list[list[Path]] = [[] for _ in range(count)]
+    taken = [0] * count
+    for path in sorted(files, key=lambda path: -LONGEST.get(path.stem, SHORTEST)):
+        shortest = taken.index(min(taken))
+        lanes[shortest].append(path)
+        taken[shortest] += LONGEST.get(path.stem, SHORTEST)
+    return lanes
 
 
 def start_lane(files: Sequence[Path], env: dict[str, str], own: Path) -> tuple[subprocess.Popen[bytes], Path]:

@@ -86,13 +86,13 @@ const given = (form) => {
 };
 const isNothing = (answer) => answer === null || answer === "" || (Array.isArray(answer) && answer.every((one) => one === null));
 const say = (name, html) => {
-  for (const form of document.querySelectorAll(`[data-check="${CSS.escape(name)}"]`)) form.querySelector("[data-said]").innerHTML = html;
+  for (const form of document.querySelectorAll(`[data-check="${CSS.escape(name)}"]`)) form.querySelector("[data-told]").innerHTML = html;
 };
 const words = (form, text) => {
   const line = document.createElement("p");
   line.className = "small muted";
   line.textContent = text;
-  form.querySelector("[data-said]").replaceChildren(line);
+  form.querySelector("[data-told]").replaceChildren(line);
 };
 const tried = async (form, answer) => {
   try {

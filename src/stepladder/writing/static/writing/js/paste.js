@@ -63,7 +63,7 @@ const listed = (root) => {
     for (let one = first; one?.matches?.("p[class*='MsoListParagraph']");) {
       const next = one.nextElementSibling;
       const sign = one.textContent.trim().match(/^(\d+|[a-z])[.)]/i);
-      for (const mark of one.querySelectorAll("span[style*='mso-list:Ignore'], span[style*='mso-list: Ignore']")) mark.remove();
+      for (const mark of one.querySelectorAll("span[data-style*='mso-list:Ignore'], span[data-style*='mso-list: Ignore']")) mark.remove();
       if (!list) {
         list = document.createElement(sign ? "ol" : "ul");
         one.before(list);
@@ -81,9 +81,19 @@ const listed = (root) => {
 
 let pictures = [];
 let lost = 0;
+let isRefused = false;
+const refuse = () => {
+  isRefused = true;
+  tell("This is more than a section can hold. Paste it in parts, a section for each.", true);
+  return "";
+};
 const clean = (html) => {
   // Comments and what a word processor keeps in them are gone once the browser has read it.
-  const page = new DOMParser().parseFromString(html.replace(/<!--[\s\S]*?-->/g, "").replace(/<\/?o:p[^>]*>/gi, ""), "text/html");
+  // How it looked is set aside before it is read: this page's policy lets no style in, and only bold and slanted mean something.
+  const bare = html.replace(/<!--[\s\S]*?-->/g, "").replace(/<(style|script)\b[\s\S]*?<\/\1>/gi, "").replace(/<\/?o:p[^>]*>/gi, "")
+    // In marks alone: words may speak of style= and onclick= as they like.
+    .replace(/<[a-z][^>]*>/gi, (mark) => mark.replace(/\sstyle\s*=/gi, " data-style=").replace(/\son\w+\s*=/gi, " data-dropped="));
+  const page = new DOMParser().parseFromString(bare, "text/html");
   for (const part of page.querySelectorAll("script, style, meta, link, title, noscript, template, object, embed, svg")) part.remove();
   [pictures, lost] = [[], 0];
   for (const img of [...page.querySelectorAll("img")]) {
@@ -101,6 +111,18 @@ const clean = (html) => {
     img.remove();
   }
   listed(page.body);
+  for (const styled of page.querySelectorAll("[data-style]")) {
+    const look = styled.dataset.style.toLowerCase();
+    delete styled.dataset.style;
+    // Some editors wrap all that is copied into a bold that is none.
+    if (styled.tagName === "B" && /font-weight:\s*normal/.test(look)) { styled.replaceWith(...styled.childNodes); continue; }
+    for (const [tag, sign] of [["strong", /font-weight:\s*(bold|[6-9]00)/], ["em", /font-style:\s*italic/]]) {
+      if (styled.tagName !== "SPAN" || !sign.test(look)) continue;
+      const around = page.createElement(tag);
+      around.append(...styled.childNodes);
+      styled.append(around);
+    }
+  }
   return page.body.innerHTML;
 };
 const attrsOf = (name) => Object.fromEntries(Object.entries(schema.nodes[name].spec.attrs).map(([attr, said]) => [attr, said.default]));
@@ -111,15 +133,16 @@ export const pasting = new Plugin({
       // Copied here, it is already what it should be.
       if (html.includes("data-pm-slice")) return html;
       const bare = html.replace(/src="data:[^"]*"/g, "");
-      if (bare.length > MOST_SIGNS) { tell("This is more than a section can hold. Paste it in parts, a section for each.", true); return ""; }
-      return clean(html);
+      isRefused = false;
+      return bare.length > MOST_SIGNS ? refuse() : clean(html);
     },
     transformPastedText(text) {
-      if (text.length <= MOST_SIGNS) return text;
-      tell("This is more than a section can hold. Paste it in parts, a section for each.", true);
-      return "";
+      isRefused = false;
+      return text.length > MOST_SIGNS ? refuse() : text;
     },
     handlePaste(view, event) {
+      // What was chosen stays: nothing takes its place.
+      if (isRefused) { isRefused = false; return true; }
       const files = [...(event.clipboardData?.files ?? [])].filter((file) => file.type.startsWith("image/"));
       if (!files.length || event.clipboardData.getData("text/html")) return false;
       for (const file of files) insertPicture(view, file);

@@ -67,9 +67,8 @@ const atom = (name) => ({
 
 const safe = /^(https?:\/\/|mailto:)\S+$/i;
 const marks = {
-  strong: { toDOM: () => ["strong", 0], parseDOM: [{ tag: "strong" }, { tag: "b", getAttrs: (b) => b.style.fontWeight !== "normal" && null },
-    { style: "font-weight", getAttrs: (value) => /^(bold(er)?|[6-9]00)$/.test(value) && null }] },
-  em: { toDOM: () => ["em", 0], parseDOM: [{ tag: "em" }, { tag: "i" }, { style: "font-style=italic" }] },
+  strong: { toDOM: () => ["strong", 0], parseDOM: [{ tag: "strong" }, { tag: "b" }] },
+  em: { toDOM: () => ["em", 0], parseDOM: [{ tag: "em" }, { tag: "i" }] },
   code: plain("code"),
   sub: plain("sub"),
   sup: plain("sup"),
