@@ -19,7 +19,7 @@ from stepladder.library.parsing.bounded import work_out_bounded
 from stepladder.library.parsing.material import WorkOut
 from stepladder.library.parsing.own_picture import NAME, Part, work_out, work_out_whole
 
-__all__ = ["ALL", "MOST_BYTES", "WHOLE", "is_kept", "keep_picture", "keep_whole", "path_of", "read_crop"]
+__all__ = ["ALL", "MOST_BYTES", "WHOLE", "is_kept", "keep_picture", "keep_whole", "path_of", "read_crop", "take_made"]
 
 MOST_BYTES = 20 * 1024**2
 BLOCK = 256 * 1024
@@ -38,6 +38,13 @@ def keep_whole(sent: IO[bytes], name: str, size: int, part: Part = ALL) -> tuple
     digest = _keep_made(sent, name, size, partial(work_out_whole, part=part))
     with Image.open(path_of(digest)) as picture:
         return digest, *picture.size
+
+
+def take_made(made: Path) -> tuple[str, int, int]:
+    """The digest, width and height of a picture that was made anew already (a WebP); it is moved to where pictures lie."""
+    with Image.open(made) as picture:
+        width, height = picture.size
+    return _keep(made), width, height
 
 
 def _keep_made(sent: IO[bytes], name: str, size: int, make: WorkOut) -> str:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django import forms
 
 from stepladder.core.lessons.options import HEAD_COLOURS, PAPERS, SIZES
 from stepladder.web.forms import CommonForm
+from stepladder.writing.bringing import TAKEN
 
 __all__ = ["NewLessonForm", "OptionsForm", "ReleaseForm"]
 
@@ -17,8 +20,20 @@ _SIZE_WORDS = {"ordinary": "ordinary", "large": "large"}
 class NewLessonForm(CommonForm, forms.Form):
     """A lesson to be written."""
 
-    title = forms.CharField(label="Title", max_length=200)
+    title = forms.CharField(label="Title", max_length=200, required=False)
     description = forms.CharField(label="Description", required=False, widget=forms.Textarea(attrs={"rows": 2}))
+    file = forms.FileField(
+        label="Begin with a file",
+        required=False,
+        help_text="A text (.docx), slides (.pptx), Markdown (.md) or a web page (.html): its words and pictures become sections.",
+        widget=forms.ClearableFileInput(attrs={"accept": ",".join(TAKEN)}),
+    )
+
+    def clean(self) -> dict[str, Any]:
+        data = super().clean() or {}
+        if not data.get("title") and not data.get("file"):
+            self.add_error("title", "Give it a title, or begin with a file that has one.")
+        return data
 
 
 class OptionsForm(CommonForm, forms.Form):

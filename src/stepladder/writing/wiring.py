@@ -8,7 +8,7 @@ from stepladder.library.kinds import add_kind
 from stepladder.library.own_pictures import MOST_BYTES as MOST_PICTURE_BYTES
 from stepladder.playing.players import add_player
 from stepladder.web import bodies
-from stepladder.writing import files, models, queries
+from stepladder.writing import bringing, files, models, queries
 from stepladder.writing.kind import KIND
 from stepladder.writing.player import LessonPlayer
 
@@ -20,4 +20,5 @@ verbs.register(
     put_back_section="put the section “{section}” back into the draft",
 )
 use.add_user(queries.in_lessons)
+bodies.take_long("writing:new_lesson", bringing.MOST_BYTES + 65_536)
 bodies.take_long("writing:keep_file", max(files.MOST_BYTES, MOST_PICTURE_BYTES) + 65_536)

@@ -90,7 +90,7 @@ def _reading(material: Material, read: Callable[[], Any]) -> Any:
         raise _damaged(material) from error
 
 
-class _Pictures:
+class Pictures:
     """The pictures of a copy, made anew one after the other; what is no picture that can be shown is left out and counted."""
 
     def __init__(self, out: Path) -> None:
@@ -122,9 +122,10 @@ class _Pictures:
         )
 
 
-def work_out_words(material: Material, out: Path) -> Worked:
-    """A text (DOCX): headings, paragraphs, lists, tables and pictures, cut into pages at its headings. Raises Unusable."""
-    pictures = _Pictures(out)
+def work_out_words(material: Material, out: Path, *, is_copied: bool = False) -> Worked:
+    """A text (DOCX): headings, paragraphs, lists, tables and pictures, cut into pages at its headings. *is_copied*: as a reading
+    copy, also where a converter could draw it. Raises Unusable."""
+    pictures = Pictures(out)
 
     @mammoth.images.img_element  # type: ignore[untyped-decorator]
     def keep(image: Any) -> dict[str, str]:
@@ -138,7 +139,7 @@ def work_out_words(material: Material, out: Path) -> Worked:
         return html, _title_of(material.path)
 
     html, title = _reading(material, read)
-    looks = _as_it_looks(material, out, "page", title)
+    looks = None if is_copied else _as_it_looks(material, out, "page", title)
     if looks is not None:
         return looks
     copy = keep_copy(material, out, pages_by_heads(html), page_word="section", title=title, still=pictures.first)
@@ -156,9 +157,10 @@ def _title_of(path: Path) -> str:
     return (found.text or "") if found is not None else ""
 
 
-def work_out_slides(material: Material, out: Path) -> Worked:
-    """Slides (PPTX): of each its title, text, tables, pictures and what was noted to it. Raises Unusable."""
-    pictures = _Pictures(out)
+def work_out_slides(material: Material, out: Path, *, is_copied: bool = False) -> Worked:
+    """Slides (PPTX): of each its title, text, tables, pictures and what was noted to it. *is_copied*: as a reading copy, also where a
+    converter could draw it. Raises Unusable."""
+    pictures = Pictures(out)
 
     def read() -> tuple[list[CopyPage], str]:
         show = pptx.Presentation(str(material.path))
@@ -168,7 +170,7 @@ def work_out_slides(material: Material, out: Path) -> Worked:
         return pages, show.core_properties.title or ""
 
     pages, title = _reading(material, read)
-    looks = _as_it_looks(material, out, "slide", title)
+    looks = None if is_copied else _as_it_looks(material, out, "slide", title)
     if looks is not None:
         return looks
     return pictures.noted(keep_copy(material, out, pages, page_word="slide", title=title, still=pictures.first))
@@ -178,7 +180,7 @@ def _is_hidden(slide: Any) -> bool:
     return bool(slide._element.get("show") == "0")
 
 
-def _slide(slide: Any, number: int, pictures: _Pictures) -> CopyPage:
+def _slide(slide: Any, number: int, pictures: Pictures) -> CopyPage:
     title = slide.shapes.title.text_frame.text.strip() if slide.shapes.title is not None else ""
     parts = [f"<h2>{escape(title)}</h2>"] if title else []
     for shape in _shapes(slide.shapes):
@@ -200,7 +202,7 @@ def _shapes(shapes: Any) -> Iterator[Any]:
             yield shape
 
 
-def _shape_html(shape: Any, pictures: _Pictures) -> str:
+def _shape_html(shape: Any, pictures: Pictures) -> str:
     if getattr(shape, "has_table", False):
         return table_html([[cell.text for cell in row.cells] for row in shape.table.rows])
     if shape.shape_type == MSO_SHAPE_TYPE.PICTURE:

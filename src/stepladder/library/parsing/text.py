@@ -16,7 +16,7 @@ from stepladder.library.parsing.copies import CopyPage, keep_copy, pages_by_head
 from stepladder.library.parsing.material import Material, Worked
 from stepladder.library.parsing.office import MOST_COLUMNS, MOST_ROWS
 
-__all__ = ["decoded", "work_out_markdown", "work_out_table", "work_out_text"]
+__all__ = ["decoded", "text_of", "work_out_markdown", "work_out_table", "work_out_text"]
 
 LARGEST = 20 * 1024**2
 
@@ -32,7 +32,8 @@ def decoded(raw: bytes, name: str) -> str:
     return str(best)
 
 
-def _text_of(material: Material) -> str:
+def text_of(material: Material) -> str:
+    """The text of a file that is one. Raises Unusable."""
     if material.size > LARGEST:
         raise Unusable(f"“{material.name}” has more than 20 MB of text. Split it.")
     return decoded(material.path.read_bytes(), material.name).replace("\x00", "")
@@ -40,21 +41,21 @@ def _text_of(material: Material) -> str:
 
 def work_out_markdown(material: Material, out: Path) -> Worked:
     """Markdown, its own HTML left as text. Raises Unusable."""
-    html = MarkdownIt("commonmark", {"html": False}).enable("table").enable("strikethrough").render(_text_of(material))
+    html = MarkdownIt("commonmark", {"html": False}).enable("table").enable("strikethrough").render(text_of(material))
     pages = pages_by_heads(html)
     return keep_copy(material, out, pages, page_word="section", title=pages[0].title if pages else "")
 
 
 def work_out_text(material: Material, out: Path) -> Worked:
     """Plain text: paragraphs at empty lines. Raises Unusable."""
-    parts = _text_of(material).replace("\r\n", "\n").replace("\f", "\n\n").split("\n\n")
+    parts = text_of(material).replace("\r\n", "\n").replace("\f", "\n\n").split("\n\n")
     html = "".join("<p>" + "<br>".join(map(escape, part.split("\n"))) + "</p>" for part in parts if part.strip())
     return keep_copy(material, out, pages_by_heads(html), page_word="section")
 
 
 def work_out_table(material: Material, out: Path) -> Worked:
     """Values between commas, semicolons or tabs. Raises Unusable."""
-    text = _text_of(material)
+    text = text_of(material)
     try:
         dialect: type[csv.Dialect] = csv.Sniffer().sniff(text[:8192], ",;\t|")
     except csv.Error:

@@ -15,11 +15,12 @@ from stepladder.accounts.organisation import organisation
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.lessons import NODES
 from stepladder.core.numbers import whole_number
+from stepladder.library.errors import LibraryError
 from stepladder.library.models import Binder
 from stepladder.library.queries import binders
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
-from stepladder.writing import actions, queries
+from stepladder.writing import actions, bringing, queries
 from stepladder.writing.content import media_of
 from stepladder.writing.errors import NotFinished, WritingError
 from stepladder.writing.forms import NewLessonForm, OptionsForm, ReleaseForm
@@ -60,20 +61,36 @@ EDITING: dict[str, Any] = {
 
 
 def new_lesson(request: HttpRequest, public_id: str) -> HttpResponse:
-    """A lesson, in a binder."""
+    """A lesson, in a binder: with nothing in it, or of what a file says."""
     editable = policy.visible(request.user, "change modules", Binder.objects.all())
     binder = get_object_or_404(editable, public_id=public_id)
-    form = NewLessonForm(request.POST or None)
+    form = NewLessonForm(request.POST or None, request.FILES or None)
     if form.is_bound and form.is_valid():
-
-        def act() -> str:
-            made = actions.create_lesson(binder=binder, by=account_of(request), **form.cleaned_data)
-            return reverse("writing:write", args=[made.module.public_id])
-
-        return act_once(request, act)
+        sent = form.cleaned_data.pop("file")
+        try:
+            # Before the form is taken, which holds the pen: a file is read in its own time.
+            brought = bringing.read_file(sent, sent.name, sent.size) if sent else None
+            return act_once(request, lambda: _begun(request, binder, brought, form.cleaned_data))
+        except (LibraryError, WritingError) as refusal:
+            form.add_error("file", str(refusal))
     # One is in the library still, whoever's kind of module it is.
     context = {"form": form, "binder": binder, "binders": binders(request.user), "here": "library"}
     return render(request, "writing/new_lesson.html", context, status=422 if form.errors else 200)
+
+
+def _begun(request: HttpRequest, binder: Binder, brought: bringing.Brought | None, said: dict[str, Any]) -> str:
+    by = account_of(request)
+    if brought is None:
+        made = actions.create_lesson(binder=binder, by=by, **said)
+    else:
+        made = bringing.create_from(binder=binder, brought=brought, by=by, **said)
+        lost = brought.left_out
+        toasts.say(
+            request,
+            f"The file has become {len(brought.sections)} section{'s' if len(brought.sections) != 1 else ''}."
+            + (f" {lost} of its pictures could not be brought along." if lost else ""),
+        )
+    return reverse("writing:write", args=[made.module.public_id])
 
 
 @never_cache
