@@ -12,6 +12,7 @@ from stepladder.library.kinds import Kind, Made
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.web.margin import Panel
 from stepladder.writing import copies
+from stepladder.writing.exports import EXPORTS
 from stepladder.writing.models import Lesson
 
 __all__ = ["KIND", "describe"]
@@ -45,4 +46,5 @@ KIND = Kind(
     section=section,
     place=place,
     share=copies.share,
+    exports=EXPORTS,
 )
