@@ -22,7 +22,6 @@ from stepladder.library.parsing.own_picture import NAME, Part, work_out, work_ou
 __all__ = ["ALL", "MOST_BYTES", "WHOLE", "is_kept", "keep_picture", "keep_whole", "path_of", "read_crop", "take_made"]
 
 MOST_BYTES = 20 * 1024**2
-BLOCK = 256 * 1024
 SECONDS = 20.0
 WHOLE = (0.0, 0.0, 1.0)
 ALL: Part = (0.0, 0.0, 1.0, 1.0)
@@ -52,10 +51,7 @@ def _keep_made(sent: IO[bytes], name: str, size: int, make: WorkOut) -> str:
         raise Unusable("A picture has 20 MB at most. Make it smaller first.")
     folder = storage.workplace()
     try:
-        given = folder / "given"
-        with given.open("wb") as out:
-            while block := sent.read(BLOCK):
-                out.write(block)
+        given = storage.write_down(sent, folder)
         content_type = detect_type(given)
         if content_type not in PICTURE.types:
             raise Unusable(f"“{name}” is no picture. Choose a JPEG, PNG, WebP, GIF, HEIC or TIFF.")

@@ -7,6 +7,7 @@ import shutil
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import IO
 
 from django.conf import settings
 
@@ -25,6 +26,7 @@ __all__ = [
     "package_folder",
     "take_derived",
     "workplace",
+    "write_down",
 ]
 
 BLOCK = 1024 * 1024
@@ -51,6 +53,15 @@ def workplace() -> Path:
     folder = _root() / "incoming" / f"work-{new_public_id()}"
     folder.mkdir(parents=True)
     return folder
+
+
+def write_down(sent: IO[bytes], folder: Path) -> Path:
+    """Write what was sent into a folder, piece by piece, under a name of our own."""
+    given = folder / "given"
+    with given.open("wb") as out:
+        while block := sent.read(BLOCK):
+            out.write(block)
+    return given
 
 
 def drop_workplace(folder: Path | None) -> None:

@@ -58,10 +58,7 @@ def read_file(sent: IO[bytes], name: str, size: int) -> Brought:
         )
     folder, made = storage.workplace(), storage.workplace()
     try:
-        given = folder / "given"
-        with given.open("wb") as out:
-            while block := sent.read(own_pictures.BLOCK):
-                out.write(block)
+        given = storage.write_down(sent, folder)
         material = Material(given, name, detect_type(given))
         worked = work_out_bounded(_parser(material), material, made)
         pictures = {one.name: _taken(one) for one in sorted(made.glob("picture-*.webp"))}

@@ -15,7 +15,6 @@ from stepladder.library import own_pictures, storage
 from stepladder.library.errors import Unusable
 from stepladder.library.kinds import detect_type
 from stepladder.library.models import Module, ModuleVersion, StoredFile
-from stepladder.library.own_pictures import BLOCK
 from stepladder.library.parsing.own_picture import Part
 from stepladder.library.uploads import KEPT_FREE
 from stepladder.writing.models import LessonFile
@@ -62,10 +61,7 @@ def keep_file(*, module: Module, sent: IO[bytes], name: str, size: int, by: Acto
         raise Unusable("The disk is almost full, so nothing was taken. Ask whoever runs this installation.")
     folder = storage.workplace()
     try:
-        given = folder / "given"
-        with given.open("wb") as out:
-            while block := sent.read(BLOCK):
-                out.write(block)
+        given = storage.write_down(sent, folder)
         with transaction.atomic():
             stored = storage.keep(given, detect_type(given))
             LessonFile.objects.get_or_create(module=module, stored=stored)
