@@ -27,6 +27,7 @@ def main(arguments: list[str]) -> int:
         ["effects", *map(str, MANY)],
         ["assigning", *map(str, MANY)],
         ["commits", "200", "20"],
+        ["lessons", "300", "10"],
         ["uploads", "500"],
         ["streams", "2048"],
         ["documents", "500"],
@@ -67,6 +68,7 @@ def _one(arguments: list[str]) -> int:
             effects,
             finding,
             imports,
+            lessons,
             pages,
             sessions,
             start,
@@ -92,6 +94,8 @@ def _one(arguments: list[str]) -> int:
             ]
         elif name == "commits":
             lines = commits.run(int(numbers[0]), int(numbers[1]))
+        elif name == "lessons":
+            lines = lessons.run(int(numbers[0]), int(numbers[1]))
         elif name == "uploads":
             lines = uploads.run(int(numbers[0]))
         elif name == "finding":
@@ -121,8 +125,8 @@ def _one(arguments: list[str]) -> int:
             lines = [f"{held:,} sessions, {count:,} people", *_pages(sessions.run(count, units, held))]
         else:
             print(
-                f"There is no benchmark “{name}”: assigning, board, booking, commits, documents, effects, finding, imports, pages, "
-                "sessions, start, story, streams, uploads, watching.",
+                f"There is no benchmark “{name}”: assigning, board, booking, commits, documents, effects, finding, imports, lessons, "
+                "pages, sessions, start, story, streams, uploads, watching.",
                 file=sys.stderr,
             )
             return 2
