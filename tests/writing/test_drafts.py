@@ -240,6 +240,22 @@ def test_options_are_changed_and_tell_their_contrast(client, author):
     assert "4.5 is the least" in page
 
 
+def test_a_cover_is_given_says_what_it_shows_and_is_taken_away(client, author):
+    lesson = a_lesson()
+    address = reverse("writing:options", args=[lesson.module.public_id])
+    said = {"in_order": "yes", "has_next": "yes", "asks_right": "no", "paper": "sheet", "head_colour": "ink"}
+    said |= {"head_size": "ordinary", "text_size": "ordinary", "cover_shows": "Two doors"}
+    client.post(address, {**said, "cover": SimpleUploadedFile("c.png", a_picture(size=(40, 20)), "image/png")})
+    lesson.refresh_from_db()
+    assert (lesson.options["cover"]["width"], lesson.options["cover"]["shows"]) == (40, "Two doors")
+    client.post(address, {**said, "cover_words": "Fire"})
+    lesson.refresh_from_db()
+    assert (lesson.options["cover"]["width"], lesson.options["cover"]["words"]) == (40, "Fire")
+    client.post(address, {**said, "no_cover": "on"})
+    lesson.refresh_from_db()
+    assert lesson.options["cover"] is None
+
+
 def test_pictures_are_made_anew_and_cropped(client, author):
     lesson = a_lesson()
     address = reverse("writing:keep_file", args=[lesson.module.public_id])

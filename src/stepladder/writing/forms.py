@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from django import forms
 
-from stepladder.core.lessons.options import HEAD_COLOURS, PAPERS, SIZES
+from stepladder.core.lessons.options import HEAD_COLOURS, PAPERS, SIZES, Options
 from stepladder.web.forms import CommonForm
 from stepladder.writing.bringing import TAKEN
 
@@ -63,6 +64,19 @@ class OptionsForm(CommonForm, forms.Form):
     head_colour = forms.ChoiceField(label="Heads in", choices=[(name, _HEAD_WORDS[name]) for name in HEAD_COLOURS])
     head_size = forms.ChoiceField(label="Heads are", choices=[(name, _SIZE_WORDS[name]) for name in SIZES])
     text_size = forms.ChoiceField(label="Text is", choices=[(name, _SIZE_WORDS[name]) for name in SIZES])
+    cover = forms.FileField(label="A cover", required=False, widget=forms.FileInput(attrs={"accept": "image/*"}))
+    cover_shows = forms.CharField(label="What the cover shows, for who can’t see it", max_length=1000, required=False)
+    cover_words = forms.CharField(label="Below the cover", max_length=300, required=False)
+    no_cover = forms.BooleanField(label="No cover", required=False)
+
+    def options(self, before: Options, kept: Mapping[str, Any] | None) -> dict[str, Any]:
+        """The options that were chosen; *kept* is the picture that was sent for the cover, as it is kept."""
+        said = {name: value for name, value in self.cleaned_data.items() if "cover" not in name}
+        picture = kept or (before.cover if before.cover and not self.cleaned_data["no_cover"] else None)
+        if picture is None:
+            return {**said, "cover": None}
+        words = {name: self.cleaned_data[f"cover_{name}"] for name in ("shows", "words")}
+        return {**said, "cover": {name: picture[name] for name in ("file", "width", "height")} | words}
 
 
 class ReleaseForm(CommonForm, forms.Form):

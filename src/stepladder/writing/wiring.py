@@ -21,4 +21,5 @@ verbs.register(
 )
 use.add_user(queries.in_lessons)
 bodies.take_long("writing:new_lesson", bringing.MOST_BYTES + 65_536)
+bodies.take_long("writing:options", MOST_PICTURE_BYTES + 65_536)
 bodies.take_long("writing:keep_file", max(files.MOST_BYTES, MOST_PICTURE_BYTES) + 65_536)

@@ -13,14 +13,14 @@ from django.views.decorators.http import require_POST
 from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
 from stepladder.accounts.signed_in import account_of
-from stepladder.core.lessons import NODES
+from stepladder.core.lessons import NODES, read_options
 from stepladder.core.numbers import whole_number
 from stepladder.library.errors import LibraryError
 from stepladder.library.models import Binder
 from stepladder.library.queries import binders
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
-from stepladder.writing import actions, bringing, queries
+from stepladder.writing import actions, bringing, files, queries
 from stepladder.writing.content import media_of
 from stepladder.writing.errors import NotFinished, WritingError
 from stepladder.writing.forms import NewLessonForm, OptionsForm, ReleaseForm
@@ -134,7 +134,8 @@ def _around(request: HttpRequest, desk: queries.Desk) -> dict[str, Any]:
     options = desk.content.options
     form = OptionsForm(
         initial={
-            **options.kept(),
+            **{name: value for name, value in options.kept().items() if name != "cover"},
+            **{f"cover_{name}": options.cover[name] for name in ("shows", "words") if options.cover},
             **{name: "yes" if getattr(options, name) else "no" for name in ("in_order", "has_next", "asks_right")},
         }
     )
@@ -210,9 +211,15 @@ def _to(lesson: Lesson, section: Section | None) -> HttpResponseRedirect:
 @require_POST
 def set_options(request: HttpRequest, public_id: str) -> HttpResponse:
     """How the lesson is read and looks."""
-    lesson, form = lesson_for(request, public_id), OptionsForm(request.POST)
+    lesson, form = lesson_for(request, public_id), OptionsForm(request.POST, request.FILES)
     if form.is_valid():
-        actions.set_options(lesson=lesson, options=form.cleaned_data, by=account_of(request))
+        sent, by = form.cleaned_data["cover"], account_of(request)
+        try:
+            kept = sent and files.keep_picture(module=lesson.module, sent=sent, name=sent.name, size=sent.size, by=by)
+            options = form.options(read_options(lesson.options), kept)
+            actions.set_options(lesson=lesson, options=options, by=by)
+        except LibraryError as refusal:
+            toasts.trouble(request, f"Nothing was saved: {refusal}")
     else:
         name, errors = next(iter(form.errors.items()))
         toasts.trouble(request, f"Nothing was saved. {form.fields[name].label}: {errors[0]}")
