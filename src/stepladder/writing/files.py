@@ -14,21 +14,17 @@ from stepladder.journal.actions import Actor
 from stepladder.library import own_pictures, storage
 from stepladder.library.errors import Unusable
 from stepladder.library.kinds import detect_type
-from stepladder.library.models import Module, ModuleVersion, StoredFile
+from stepladder.library.models import Module, StoredFile
 from stepladder.library.parsing.own_picture import Part
 from stepladder.library.uploads import KEPT_FREE
 from stepladder.writing.models import LessonFile
 
-__all__ = ["MOST_BYTES", "crop_picture", "file_url", "has_derived", "keep_file", "keep_picture", "show_file"]
+__all__ = ["MOST_BYTES", "crop_picture", "file_url", "keep_file", "keep_picture", "show_file"]
 
 # An attachment: what one takes along from a page, not a film.
 MOST_BYTES = 50 * 1024**2
 SALT = "stepladder.writing.files"
 VALID_SECONDS = 12 * 3600
-
-
-def has_derived(version: ModuleVersion, name: str) -> bool:
-    return storage.has_derived(version, name)
 
 
 def keep_picture(*, module: Module, sent: IO[bytes], name: str, size: int, by: Actor) -> dict[str, Any]:

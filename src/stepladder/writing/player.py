@@ -62,8 +62,6 @@ def stage_of(request: HttpRequest, reading: Reading, drawing: Drawing, at: int) 
         "current": current,
         "next_section": after,
         "cover": drawing.picture(options.cover) if options.cover and options.cover["file"] else None,
-        "whose": drawing.whose,
-        "percent": int(reading.share * 100),
     }
 
 

@@ -117,7 +117,6 @@ class Picked:
     title: str
     binder: str
     version: str
-    described: str
 
 
 def modules_to_show(account: Account, kind: str, words: str) -> list[Picked]:
@@ -129,11 +128,7 @@ def modules_to_show(account: Account, kind: str, words: str) -> list[Picked]:
     newest: dict[int, ModuleVersion] = {}
     for version in ModuleVersion.objects.filter(module__in=rows).order_by("number"):
         newest[version.module_id] = version
-    return [
-        Picked(row.title, row.binder.name, newest[row.pk].public_id, str(newest[row.pk].data.get("pages", "")))
-        for row in rows
-        if row.pk in newest
-    ]
+    return [Picked(row.title, row.binder.name, newest[row.pk].public_id) for row in rows if row.pk in newest]
 
 
 def compared(state: EarlierSection, section: Section) -> dict[str, Any]:

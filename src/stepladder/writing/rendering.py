@@ -18,6 +18,7 @@ from stepladder.core.lessons.findings import allows, host_of
 from stepladder.core.lessons.formula import BadFormula, mathml_of
 from stepladder.core.lessons.outline import blocks_in
 from stepladder.core.questions import Kind, problems_of, read_question, right_in_words
+from stepladder.library import storage
 from stepladder.library.models import ModuleVersion
 from stepladder.playing import media as played
 from stepladder.writing import files
@@ -184,7 +185,7 @@ class Drawing:
         return {"url": url, "captions": captions, "still": still, "version": version, "title": title}
 
     def _derived(self, version: ModuleVersion, name: str, what: str) -> str:
-        return played.media_url(version.pk, self.account, what) if files.has_derived(version, name) else ""
+        return played.media_url(version.pk, self.account, what) if storage.has_derived(version, name) else ""
 
     def _document(self, attrs: dict[str, Any]) -> dict[str, Any]:
         version = self.media.get(attrs["version"])

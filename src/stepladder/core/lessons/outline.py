@@ -13,7 +13,6 @@ __all__ = [
     "blocks_in",
     "checks_in",
     "key_terms",
-    "links_in",
     "media_in",
     "minutes_to_read",
     "nodes_in",
@@ -104,12 +103,6 @@ def media_in(tree: Tree) -> list[str]:
     """The versions of modules that are played or shown in it, by their public ids, each once."""
     found = [str(node["attrs"]["version"]) for node in nodes_in(tree) if node["type"] in ("film", "sound", "document")]
     return list(dict.fromkeys(version for version in found if version))
-
-
-def links_in(tree: Tree) -> list[str]:
-    """The addresses that its words lead to, each once."""
-    marks = [mark for node in nodes_in(tree) for mark in node.get("marks", ()) if mark["type"] == "link"]
-    return list(dict.fromkeys(str(mark["attrs"]["href"]) for mark in marks if mark["attrs"]["href"]))
 
 
 def key_terms(trees: Iterable[Tree]) -> list[Term]:

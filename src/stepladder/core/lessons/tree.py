@@ -52,10 +52,6 @@ class Node:
     marks: str = ""
     editing: Mapping[str, Any] = field(default_factory=dict)
 
-    @property
-    def is_leaf(self) -> bool:
-        return not self.content
-
 
 @dataclass(frozen=True)
 class Mark:

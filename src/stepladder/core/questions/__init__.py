@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from stepladder.core.questions.answers import BadAnswer, Given, read_answer, shown_order
-from stepladder.core.questions.grading import given_in_words, grade, right_in_words
+from stepladder.core.questions.grading import grade, right_in_words
 from stepladder.core.questions.model import BY_HAND, Choice, Kind, Picture, Question
 from stepladder.core.questions.reading import BadQuestion, problems_of, read_question
 
@@ -16,7 +16,6 @@ __all__ = [
     "Kind",
     "Picture",
     "Question",
-    "given_in_words",
     "grade",
     "problems_of",
     "read_answer",

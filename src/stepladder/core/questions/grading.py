@@ -9,7 +9,7 @@ from stepladder.core.questions.answers import Given
 from stepladder.core.questions.model import BY_HAND, Kind, Question
 from stepladder.core.questions.reading import plain, read_decimal
 
-__all__ = ["given_in_words", "grade", "right_in_words"]
+__all__ = ["grade", "right_in_words"]
 
 NOTHING, ALL = Fraction(0), Fraction(1)
 
@@ -84,21 +84,6 @@ def right_in_words(question: Question) -> list[str]:
     if question.kind == Kind.NUMBER and question.number is not None:
         return [_with_tolerance(question)]
     return list(question.accepted[:1]) if question.kind == Kind.TEXT else []
-
-
-def given_in_words(question: Question, given: Given | None) -> list[str]:
-    """An answer as lines of words."""
-    if given is None:
-        return []
-    if question.kind in (Kind.ONE, Kind.SEVERAL, Kind.ORDER):
-        chosen = given if isinstance(given, tuple) else (int(given),)
-        return [question.choices[index].text for index in chosen if index is not None]
-    if question.kind == Kind.TRUE_FALSE:
-        return ["true" if given else "false"]
-    if question.kind == Kind.MATCH:
-        pairs = zip(question.pairs, _chosen(given), strict=True)
-        return [f"{left} – {question.pairs[index][1] if index is not None else '…'}" for (left, _), index in pairs]
-    return [str(given)]
 
 
 def _with_tolerance(question: Question) -> str:

@@ -1,6 +1,6 @@
 // What concerns the chosen block, in the margin: its fields are a template of the page's; what is typed there is in the tree at once.
 import { NodeSelection, addColumnAfter, addRowAfter, deleteColumn, deleteRow, deleteTable, isInTable, mergeCells, splitCell, toggleHeaderRow } from "../../web/vendor/prosemirror.min.js";
-import { concerned, insert, mark, move, setAttrs, turnInto } from "./commands.js";
+import { concerned, mark, move, setAttrs, turnInto } from "./commands.js";
 import { keepFile, tell } from "./paste.js";
 import { schema, words } from "./schema.js";
 
@@ -214,10 +214,4 @@ const around = (type) => {
     if (type.isInSet(node.marks) && at <= $from.pos && at + node.nodeSize >= $from.pos) { start = Math.min(start, at); end = Math.max(end, at + node.nodeSize); }
   });
   return [start, end];
-};
-
-export const insertNamed = (name) => {
-  if (name === "picture") return chooseFile("image/*", true);
-  insert(name)(view.state, view.dispatch);
-  return null;
 };

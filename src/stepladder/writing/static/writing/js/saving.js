@@ -35,7 +35,7 @@ const keep = () => {
 const drop = () => { try { localStorage.removeItem(mine); } catch { /* nothing was kept */ } };
 
 // A copy that no other tab looks after any more: what the line, or the browser, swallowed.
-export const leftBehind = () => {
+const leftBehind = () => {
   try {
     for (let n = 0; n < localStorage.length; n += 1) {
       const key = localStorage.key(n);
@@ -57,7 +57,6 @@ const say = (words, isUnsaved) => {
 };
 
 export const isUnsaved = () => changed > saved;
-export const setRevision = (number) => { revision = number; };
 
 export const touched = () => {
   changed += 1;
@@ -175,10 +174,11 @@ const look = async () => {
     const page = new DOMParser().parseFromString(await answer.text(), "text/html");
     const tree = page.getElementById("lesson-tree");
     if (tree && !isUnsaved()) {
+      // It is no step of one's own: taking a step back must not take back what somebody else wrote.
       revision = Number(page.querySelector("[data-editor]").dataset.revision);
       title.value = page.querySelector("[data-section-title]").value;
       const doc = schema.nodeFromJSON(JSON.parse(tree.textContent));
-      view.dispatch(view.state.tr.replaceWith(0, view.state.doc.content.size, doc.content).setMeta("theirs", true));
+      view.dispatch(view.state.tr.replaceWith(0, view.state.doc.content.size, doc.content).setMeta("theirs", true).setMeta("addToHistory", false));
     }
   }
   if (wasTaken && !isTaken && isUnsaved()) save();
