@@ -5,7 +5,7 @@ from __future__ import annotations
 from stepladder.core.questions.answers import BadAnswer, Given, read_answer, shown_order
 from stepladder.core.questions.grading import grade, right_in_words
 from stepladder.core.questions.model import BY_HAND, Choice, Kind, Picture, Question
-from stepladder.core.questions.reading import BadQuestion, problems_of, read_question
+from stepladder.core.questions.reading import BadQuestion, faults_of, problems_of, read_question
 
 __all__ = [
     "BY_HAND",
@@ -16,6 +16,7 @@ __all__ = [
     "Kind",
     "Picture",
     "Question",
+    "faults_of",
     "grade",
     "problems_of",
     "read_answer",

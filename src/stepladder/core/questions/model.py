@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
 
+from stepladder.core.questions.variants import Range
+
 __all__ = ["BY_HAND", "Choice", "Kind", "Picture", "Question"]
 
 
@@ -64,6 +66,8 @@ class Question:
     number: Fraction | None = None
     tolerance: Fraction = Fraction(0)
     unit: str = ""
+    # What the right number comes to by the numbers that were drawn; empty: *number* is right.
+    formula: str = ""
     # text: any of these, whatever their case, accents and spaces
     accepted: tuple[str, ...] = ()
     # long, file: what a good answer has, for markers
@@ -72,6 +76,8 @@ class Question:
     # several, order, match: only what is wholly right counts, where it is otherwise for each its share
     is_all_or_nothing: bool = False
     is_shuffled: bool = True
+    # Numbers that are drawn for each attempt, by the names that they have in the texts.
+    drawn: tuple[Range, ...] = ()
     hint: str = ""
     when_right: str = ""
     when_wrong: str = ""

@@ -9,13 +9,32 @@ from typing import Any
 from stepladder.core.finding import fold
 from stepladder.core.numbers import exact_number
 from stepladder.core.questions.model import BY_HAND, Choice, Kind, Picture, Question
+from stepladder.core.questions.variants import (
+    LONGEST_FORMULA,
+    MOST_RANGES,
+    BadFormula,
+    Range,
+    fill,
+    problems_of_variants,
+    read_range,
+)
 
-__all__ = ["LONGEST", "MOST_CHOICES", "BadQuestion", "plain", "problems_of", "read_decimal", "read_question"]
+__all__ = [
+    "LONGEST",
+    "MOST_CHOICES",
+    "BadQuestion",
+    "faults_of",
+    "plain",
+    "problems_of",
+    "read_decimal",
+    "read_question",
+]
 
 LONGEST, LONGEST_ANSWER, MOST_CHOICES = 4000, 1000, 40
 _KEYS = frozenset(
     {
         *("kind", "text", "picture", "choices", "pairs", "is_true", "number", "tolerance", "unit", "accepted"),
+        *("drawn", "formula"),
         *("model_answer", "all_or_nothing", "shuffle", "hint", "when_right", "when_wrong", "show_right"),
     }
 )
@@ -42,6 +61,8 @@ def read_question(raw: object) -> Question:
         number=_number(said, "number"),
         tolerance=abs(_number(said, "tolerance") or Fraction(0)),
         unit=_text(said, "unit", 40),
+        formula=_text(said, "formula", LONGEST_FORMULA).strip(),
+        drawn=_ranges(said),
         accepted=tuple(_plain(one, "accepted") for one in _rows(said, "accepted")),
         model_answer=_text(said, "model_answer", LONGEST),
         is_all_or_nothing=_yes(said, "all_or_nothing", False),
@@ -57,6 +78,21 @@ def problems_of(question: Question) -> list[str]:
     """What keeps a question from being asked, each as the end of "This question …"."""
     found = [] if question.text.strip() else ["asks nothing yet"]
     return found + _CHECKS.get(question.kind, _nothing)(question)
+
+
+def faults_of(raw: Mapping[str, Any]) -> list[str]:
+    """As `problems_of`, of a question in its JSON form with numbers to draw: whatever is drawn, it must be one that can be asked.
+
+    Raises BadQuestion.
+    """
+    question = read_question(raw)
+    found = problems_of(question)
+    if found or not (question.drawn or question.formula):
+        return found
+    if wrong := problems_of_variants(question.drawn, raw):
+        return [f"has a fault: {one}" for one in wrong]
+    lowest = fill(raw, {one.name: str(one.low) for one in question.drawn})
+    return problems_of(read_question(lowest))
 
 
 def _nothing(question: Question) -> list[str]:
@@ -99,7 +135,7 @@ _CHECKS: dict[Kind, Callable[[Question], list[str]]] = {
     Kind.SEVERAL: _of_choices,
     Kind.ORDER: lambda question: _of_texts([choice.text for choice in question.choices]),
     Kind.MATCH: _of_pairs,
-    Kind.NUMBER: lambda question: [] if question.number is not None else ["has no right number"],
+    Kind.NUMBER: lambda question: [] if question.number is not None or question.formula else ["has no right number"],
     Kind.TEXT: lambda question: (
         [] if any(text.strip() for text in question.accepted) else ["has no answer that is accepted"]
     ),
@@ -154,6 +190,20 @@ def _rows(said: Mapping[str, Any], name: str) -> list[Any]:
     if not isinstance(rows, list) or len(rows) > MOST_CHOICES:
         raise BadQuestion(f"“{name}” is a list of at most {MOST_CHOICES}")
     return rows
+
+
+def _ranges(said: Mapping[str, Any]) -> tuple[Range, ...]:
+    rows = _rows(said, "drawn")
+    if len(rows) > MOST_RANGES:
+        raise BadQuestion(f"a question draws at most {MOST_RANGES} numbers")
+    found = []
+    for row in rows:
+        one = _mapping(row, "a number to draw", frozenset({"name", "low", "high", "step"}))
+        try:
+            found.append(read_range(*(_text(one, key, 40).strip() for key in ("name", "low", "high", "step"))))
+        except BadFormula as refusal:
+            raise BadQuestion(str(refusal)) from None
+    return tuple(found)
 
 
 def _number(said: Mapping[str, Any], name: str) -> Fraction | None:
