@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from stepladder.core.questions import BadQuestion, faults_of, grade, read_answer, read_question
 from stepladder.core.questions.plain_text import Filed, read_text, write_text
+from stepladder.core.questions.table_form import HEADS, read_rows, write_rows
 from stepladder.core.questions.variants import BadFormula, draw_values, fill, read_range, reckon, written
 
 TEXT = """\
@@ -54,6 +55,8 @@ right: cleaning plan
 
 Long. Say what you do when the store is too warm.
 good: Names whom to tell, and what to throw away.
+points for: whom to tell, 1
+points for: what to throw away, 2
 
 File. Bring a picture of your log.
 """
@@ -71,6 +74,23 @@ def test_every_kind_is_read_and_written_again():
     assert read.questions[1].raw["text"] == "What goes into it?\nNote: look twice.\n\nTwo are right."
     again = read_text(write_text(read.questions))
     assert [(one.raw, one.topic) for one in again.questions] == [(one.raw, one.topic) for one in read.questions]
+
+
+def test_a_table_means_the_same_as_the_text():
+    read = read_text(TEXT)
+    rows = write_rows(read.questions)
+    again = read_rows(HEADS, rows, range(2, 2 + len(rows)))
+    assert again.mistakes == []
+    assert [(one.raw, one.topic, one.difficulty) for one in again.questions] == [
+        (one.raw, one.topic, one.difficulty) for one in read.questions
+    ]
+    wrong = read_rows(
+        ["kind", "QUESTION", "right"], [["one", "Which?", "this"], ["both", "?", ""], ["", "", ""]], [2, 5, 6]
+    )
+    assert [(one.line, one.words) for one in wrong.mistakes] == [
+        (2, "this question has fewer than two answers"), (5, "“both” is no kind of question"),
+    ]  # fmt: skip
+    assert "no column “Question”" in read_rows(["Kind"], [], []).mistakes[0].words
 
 
 @pytest.mark.parametrize(

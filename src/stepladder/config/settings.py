@@ -65,6 +65,7 @@ INSTALLED_APPS = [
     "stepladder.learning",
     "stepladder.playing",
     "stepladder.writing",
+    "stepladder.quizzes",
     "stepladder.assignments",
     "stepladder.timetable",
     "stepladder.records",

@@ -21,7 +21,7 @@ from stepladder.core.questions import (
     shown_order,
 )
 
-__all__ = ["Answered", "Option", "Shown", "answer_of", "show_question"]
+__all__ = ["Answered", "Option", "Shown", "answer_of", "seed_of", "show_question"]
 
 
 @dataclass(frozen=True)
@@ -74,15 +74,17 @@ class Shown:
         return json.dumps(self.given)
 
 
-def _seed(*who: object) -> bytes:
+def seed_of(*who: object) -> bytes:
+    """What the answers of a question are mixed by."""
     # Whoever knows what is right could work out nothing without the installation's own secret.
     return salted_hmac("stepladder.writing.asking", "/".join(map(str, who)), algorithm="sha256").digest()
 
 
-def show_question(raw: Any, name: str, whose: str, kept: Any = None) -> Shown:
-    """A question as it is shown to somebody (*whose*: an attempt, a trial), with the answer that was *kept* of it, as it was sent."""
+def show_question(raw: Any, name: str, whose: str, kept: Any = None, *, is_judged: bool = True) -> Shown:
+    """A question as it is shown to somebody (*whose*: an attempt, a trial), with the answer that was *kept* of it, as it was sent;
+    without a word on what that is worth where it is not *judged* yet."""
     question = read_question(raw)
-    order = shown_order(question, _seed(whose, name))
+    order = shown_order(question, seed_of(whose, name))
     sent = kept["given"] if kept else None
     chosen = set(sent) if isinstance(sent, list) else {sent} if isinstance(sent, int) else set()
     is_match = question.kind == Kind.MATCH
@@ -108,14 +110,14 @@ def show_question(raw: Any, name: str, whose: str, kept: Any = None) -> Shown:
         options=options,
         lefts=[left for left, _ in question.pairs],
         given=sent,
-        answered=_said(question, read_answer(question, sent, order)) if kept else None,
+        answered=_said(question, read_answer(question, sent, order)) if kept and is_judged else None,
     )
 
 
 def answer_of(raw: Any, name: str, whose: str, sent: Any) -> Answered:
     """What an answer comes to. Raises BadAnswer."""
     question = read_question(raw)
-    return _said(question, read_answer(question, sent, shown_order(question, _seed(whose, name))))
+    return _said(question, read_answer(question, sent, shown_order(question, seed_of(whose, name))))
 
 
 def _said(question: Question, given: Given | None) -> Answered:

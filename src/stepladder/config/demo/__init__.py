@@ -11,7 +11,7 @@ from django.db import transaction
 from stepladder import clock, identity
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
-from stepladder.config.demo import content, crew, history, paths, sessions, sourcing, watching
+from stepladder.config.demo import content, crew, history, paths, quizzes, sessions, sourcing, watching
 from stepladder.journal.actions import Named, record
 from stepladder.queue.actions import at_once
 from stepladder.search import index
@@ -53,6 +53,7 @@ def load(say: Callable[[str], None]) -> None:
         paths.make_paths(charts, today, history.PRESENT_DAYS)
         history.make_present(today, rng, learn)
         watching.make_watching(today)
+        quizzes.make_papers(today)
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
         crew.make_import(today)

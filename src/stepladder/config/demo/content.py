@@ -9,7 +9,7 @@ from pathlib import Path
 
 from stepladder import clock
 from stepladder.accounts.models import Account
-from stepladder.config.demo import lessons
+from stepladder.config.demo import lessons, quizzes
 from stepladder.config.demo.crew import BY, at
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
@@ -125,11 +125,11 @@ PLANS = [
         "Deck",
         "What to do in the first two minutes, and who does it: alarm, boundary cooling, the muster of passengers.",
         ["Muster list of your vessel"],
-        [lessons.TITLE, "The first two minutes", "Extinguishers and blankets"],
+        [lessons.TITLE, "The first two minutes", quizzes.FIRE, "Extinguishers and blankets"],
         12,
         60,
         14,
-        optional=[lessons.TITLE],
+        optional=[lessons.TITLE, quizzes.FIRE],
         outcome="raise the alarm, close the right doors and take passengers to their muster point.",
     ),
     Plan(
@@ -149,7 +149,7 @@ PLANS = [
         "Where a parting line goes, and where you are then.",
         [],
         ["Lines under load"],
-        optional=["Where a parting line goes", "Words on the deck"],
+        optional=["Where a parting line goes", "Words on the deck", quizzes.MOORING],
         outcome="stand where a parting line does not go.",
     ),
     Plan(
@@ -189,7 +189,7 @@ PLANS = [
         "Galley",
         "Clean hands, cold fridges, hot pies, and no guessing about allergens.",
         [],
-        ["Galley hygiene handbook"],
+        ["Galley hygiene handbook", quizzes.GALLEY],
         36,
         90,
         30,
@@ -264,6 +264,7 @@ def make_library(today: date) -> None:
         )
         create_link(binder=binders["Passengers"], worked=tides, by=BY)
         lessons.make_lesson(binders["Deck"], Account.objects.get(name="Bo Tarn"))
+        quizzes.make_quizzes(binders)
         for binder, name, titles in FOLDERS:
             folder = make_folder(binder=binders[binder], parent=None, name=name, by=BY)
             chosen = list(Module.objects.filter(title__in=titles).select_related("binder", "folder"))

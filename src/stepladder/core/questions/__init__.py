@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from stepladder.core.questions.answers import BadAnswer, Given, read_answer, shown_order
-from stepladder.core.questions.grading import grade, right_in_words
+from stepladder.core.questions.grading import grade, in_words, right_in_words
 from stepladder.core.questions.model import BY_HAND, Choice, Kind, Picture, Question
 from stepladder.core.questions.reading import BadQuestion, faults_of, problems_of, read_question
 
@@ -18,6 +18,7 @@ __all__ = [
     "Question",
     "faults_of",
     "grade",
+    "in_words",
     "problems_of",
     "read_answer",
     "read_question",

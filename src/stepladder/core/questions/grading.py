@@ -9,7 +9,7 @@ from stepladder.core.questions.answers import Given
 from stepladder.core.questions.model import BY_HAND, Kind, Question
 from stepladder.core.questions.reading import plain, read_decimal
 
-__all__ = ["grade", "right_in_words"]
+__all__ = ["grade", "in_words", "right_in_words"]
 
 NOTHING, ALL = Fraction(0), Fraction(1)
 
@@ -84,6 +84,24 @@ def right_in_words(question: Question) -> list[str]:
     if question.kind == Kind.NUMBER and question.number is not None:
         return [_with_tolerance(question)]
     return list(question.accepted[:1]) if question.kind == Kind.TEXT else []
+
+
+def in_words(question: Question, given: Given | None) -> list[str]:
+    """An answer as lines of words; none where nothing was answered, or where it is a file."""
+    if given is None or question.kind == Kind.FILE:
+        return []
+    if question.kind == Kind.TRUE_FALSE:
+        return ["true" if given else "false"]
+    if question.kind == Kind.MATCH:
+        rights = [right for _, right in question.pairs]
+        return [
+            f"{left} – {'…' if index is None else rights[index]}"
+            for (left, _), index in zip(question.pairs, _chosen(given), strict=True)
+        ]
+    if question.kind in (Kind.ONE, Kind.SEVERAL, Kind.ORDER):
+        chosen = (int(given),) if isinstance(given, int) else _chosen(given)
+        return [question.choices[index].text for index in chosen if index is not None]
+    return [f"{given} {question.unit}".strip()]
 
 
 def _with_tolerance(question: Question) -> str:

@@ -72,6 +72,8 @@ class Question:
     accepted: tuple[str, ...] = ()
     # long, file: what a good answer has, for markers
     model_answer: str = ""
+    # and what it brings points for
+    rubric: str = ""
 
     # several, order, match: only what is wholly right counts, where it is otherwise for each its share
     is_all_or_nothing: bool = False

@@ -16,7 +16,7 @@ from typing import Any
 from stepladder.core.questions.model import Kind
 from stepladder.core.questions.reading import BadQuestion, faults_of, read_question
 
-__all__ = ["LONGEST_PASTED", "Filed", "Mistake", "Read", "read_text", "write_text"]
+__all__ = ["LINES", "LONGEST_PASTED", "Filed", "Mistake", "Read", "begins", "lines_of", "read_text", "write_text"]
 
 LONGEST_PASTED = 2_000_000
 # Each kind by the word that its question begins with. Of *true or false* the word says which it is.
@@ -136,10 +136,10 @@ class _Reader:
             block.is_wrong |= not self._group(block.groups, number, word, value)
             block.has_said = True
             return
-        take = _LINES.get(word)
+        take = LINES.get(word)
         if take is None or (take.kinds and block.kind not in take.kinds):
             # Before anything was said a colon may well belong to what is asked.
-            if not block.has_said and not take and not difflib.get_close_matches(word, _LINES, 1, 0.75):
+            if not block.has_said and not take and not difflib.get_close_matches(word, LINES, 1, 0.75):
                 block.texts.append(line)
                 return
             self._wrong(number, _unknown(word, block.kind, take))
@@ -190,7 +190,7 @@ class _Reader:
 def _unknown(word: str, kind: Kind, take: _Line | None) -> str:
     if take is not None:
         return f"“{word}:” is of no use to this kind of question ({_name(kind)})"
-    near = difflib.get_close_matches(word, [name for name, line in _LINES.items() if kind in (line.kinds or Kind)], 1)
+    near = difflib.get_close_matches(word, [name for name, line in LINES.items() if kind in (line.kinds or Kind)], 1)
     return f"“{word}:” is no word of this form" + (f": do you mean “{near[0]}:”?" if near else "")
 
 
@@ -289,7 +289,7 @@ def _by_kind(of: Mapping[Kind, Callable[[dict[str, Any], str], str]]) -> Callabl
     return lambda raw, value: of[Kind(raw["kind"])](raw, value)
 
 
-_LINES: dict[str, _Line] = {
+LINES: dict[str, _Line] = {
     "right": _Line(
         _by_kind(dict.fromkeys(_CHOSEN, _answer(True)) | {Kind.NUMBER: _number, Kind.TEXT: _accepted}),
         _CHOSEN | {Kind.NUMBER, Kind.TEXT},
@@ -300,6 +300,7 @@ _LINES: dict[str, _Line] = {
     "give or take": _Line(_words("tolerance"), frozenset({Kind.NUMBER})),
     "unit": _Line(_words("unit"), frozenset({Kind.NUMBER})),
     "good": _Line(_words("model_answer"), _READ_BY_PEOPLE),
+    "points for": _Line(_words("rubric"), _READ_BY_PEOPLE),
     "draw": _Line(_draw),
     "hint": _Line(_words("hint")),
     "if right": _Line(_words("when_right")),
@@ -323,45 +324,60 @@ def write_text(questions: Sequence[Filed]) -> str:
     return "\n".join(out)
 
 
+def begins(line: str) -> bool:
+    """Whether a line begins a question."""
+    return _BEGINS.match(line) is not None
+
+
 def _written(raw: Mapping[str, Any]) -> Iterator[str]:
+    kind, text, said = lines_of(raw)
+    first, *more = text.split("\n")
+    yield f"{kind}. {first}"
+    yield from (
+        f"\\{line}" if _BEGINS.match(line) or _SAYS.match(line) or line.startswith("\\") else line for line in more
+    )
+    yield from (f"{word}: {value}" for word, value in said)
+
+
+def lines_of(raw: Mapping[str, Any]) -> tuple[str, str, list[tuple[str, str]]]:
+    """A question in the words of the form: its kind, what it asks, and what its lines say as (word, value)."""
     question = read_question(raw)
     word = _name(question.kind)
     if question.kind == Kind.TRUE_FALSE:
         word = "true" if question.is_true else "false"
-    first, *more = question.text.split("\n")
-    yield f"{word.capitalize()}. {first}"
-    yield from (
-        f"\\{line}" if _BEGINS.match(line) or _SAYS.match(line) or line.startswith("\\") else line for line in more
-    )
+    return word.capitalize(), question.text, list(_said(raw, question.kind))
+
+
+def _said(raw: Mapping[str, Any], kind: Kind) -> Iterator[tuple[str, str]]:
     for choice in raw.get("choices", ()):
-        if question.kind == Kind.ORDER:
-            yield f"then: {' '.join(choice['text'].split())}"
+        if kind == Kind.ORDER:
+            yield "then", " ".join(choice["text"].split())
         else:
             said = f"{_SAID}{_line(choice['feedback'])}" if choice.get("feedback") else ""
-            yield f"{'right' if choice.get('right') else 'wrong'}: {_line(choice['text'])}{said}"
+            yield "right" if choice.get("right") else "wrong", f"{_line(choice['text'])}{said}"
     for pair in raw.get("pairs", ()):
-        yield f"pair: {_line(pair['left'])} = {_line(pair['right'])}"
-    yield from (
-        f"draw: {one['name']} from {one['low']} to {one['high']} by {one['step']}" for one in raw.get("drawn", ())
-    )
-    if question.kind == Kind.NUMBER:
-        yield f"right: {raw.get('formula') or raw.get('number')}"
-    yield from (f"right: {' '.join(text.split())}" for text in raw.get("accepted", ()))
+        yield "pair", f"{_line(pair['left'])} = {_line(pair['right'])}"
+    for one in raw.get("drawn", ()):
+        yield "draw", f"{one['name']} from {one['low']} to {one['high']} by {one['step']}"
+    if kind == Kind.NUMBER:
+        yield "right", str(raw.get("formula") or raw.get("number"))
+    yield from (("right", " ".join(text.split())) for text in raw.get("accepted", ()))
     for label, name in (
         ("give or take", "tolerance"),
         ("unit", "unit"),
         ("good", "model_answer"),
+        ("points for", "rubric"),
         ("hint", "hint"),
         ("if right", "when_right"),
         ("if wrong", "when_wrong"),
     ):
-        yield from (f"{label}: {line}" for line in str(raw.get(name) or "").split("\n") if line.strip())
+        yield from ((label, line) for line in str(raw.get(name) or "").split("\n") if line.strip())
     if raw.get("all_or_nothing"):
-        yield "all or nothing: yes"
-    if raw.get("shuffle") is False and question.kind in _CHOSEN:
-        yield "mixed: no"
+        yield "all or nothing", "yes"
+    if raw.get("shuffle") is False and kind in _CHOSEN:
+        yield "mixed", "no"
     if raw.get("show_right") is False:
-        yield "tells: no"
+        yield "tells", "no"
 
 
 def _line(text: str) -> str:

@@ -34,7 +34,7 @@ LONGEST, LONGEST_ANSWER, MOST_CHOICES = 4000, 1000, 40
 _KEYS = frozenset(
     {
         *("kind", "text", "picture", "choices", "pairs", "is_true", "number", "tolerance", "unit", "accepted"),
-        *("drawn", "formula"),
+        *("drawn", "formula", "rubric"),
         *("model_answer", "all_or_nothing", "shuffle", "hint", "when_right", "when_wrong", "show_right"),
     }
 )
@@ -65,6 +65,7 @@ def read_question(raw: object) -> Question:
         drawn=_ranges(said),
         accepted=tuple(_plain(one, "accepted") for one in _rows(said, "accepted")),
         model_answer=_text(said, "model_answer", LONGEST),
+        rubric=_text(said, "rubric", LONGEST),
         is_all_or_nothing=_yes(said, "all_or_nothing", False),
         is_shuffled=_yes(said, "shuffle", True),
         hint=_text(said, "hint", LONGEST_ANSWER),

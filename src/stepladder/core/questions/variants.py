@@ -38,7 +38,7 @@ PLACES = 4
 _NAME = re.compile(r"[a-z][a-z0-9_]{0,19}")
 _FORMULA_IN_TEXT = re.compile(r"\{([^{}]{1,200})\}")
 # The texts of a question in which formulas stand.
-_TEXTS = ("text", "hint", "when_right", "when_wrong", "model_answer")
+_TEXTS = ("text", "hint", "when_right", "when_wrong", "model_answer", "rubric")
 _HIGHEST = Fraction(10**12)
 
 

@@ -9,6 +9,7 @@ from fractions import Fraction
 from typing import Any
 
 from stepladder.core.numbers import exact_number
+from stepladder.core.questions.variants import written
 
 __all__ = [
     "BadPlan",
@@ -113,6 +114,11 @@ class Conditions:
     when: When = When.AT_ONCE
     # So many per cent of what is handed in are marked by two, neither of whom knows what the other gave.
     marked_twice: int = 0
+
+    @property
+    def pass_mark_words(self) -> str:
+        """The pass mark as a number of per cent; empty without one."""
+        return "" if self.pass_mark is None else written(self.pass_mark)
 
 
 @dataclass(frozen=True)

@@ -1,5 +1,7 @@
 // A lesson being read: which blocks were in view for a second, the time that passed, checks answered. What counts is decided by
 // the server; who only tries a lesson reports nothing, and answers are judged all the same.
+import { given, isNothing, restore } from "./answers.js";
+
 const stage = document.querySelector("[data-player]");
 const csrf = JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"];
 const IN_VIEW = 0.5;
@@ -74,17 +76,6 @@ const begin = () => {
 };
 
 // --- checks
-const given = (form) => {
-  const kind = form.dataset.kind;
-  const ticked = [...form.querySelectorAll("input:checked")].map((input) => input.value);
-  if (kind === "one") return ticked.length ? Number(ticked[0]) : null;
-  if (kind === "true_false") return ticked.length ? ticked[0] === "true" : null;
-  if (kind === "several") return ticked.map(Number);
-  if (kind === "order") return [...form.querySelectorAll("[data-place]")].map((item) => Number(item.dataset.place));
-  if (kind === "match") return [...form.querySelectorAll("select")].map((select) => (select.value === "" ? null : Number(select.value)));
-  return form.querySelector("input")?.value ?? "";
-};
-const isNothing = (answer) => answer === null || answer === "" || (Array.isArray(answer) && answer.every((one) => one === null));
 const say = (name, html) => {
   for (const form of document.querySelectorAll(`[data-check="${CSS.escape(name)}"]`)) form.querySelector("[data-told]").innerHTML = html;
 };
@@ -121,25 +112,7 @@ document.addEventListener("submit", (event) => {
 document.addEventListener("click", (event) => {
   const hint = event.target.closest("[data-hint]");
   if (hint) hint.closest("form").querySelector("[data-hint-text]").hidden = false;
-  const move = event.target.closest("[data-order] [data-move]");
-  if (!move) return;
-  const item = move.closest("li");
-  const other = move.dataset.move === "-1" ? item.previousElementSibling : item.nextElementSibling;
-  if (!other) return;
-  if (move.dataset.move === "-1") other.before(item); else other.after(item);
-  move.focus();
 });
-// Those that were answered stand as they were left.
-const restore = () => {
-  for (const list of document.querySelectorAll("[data-given]")) {
-    const chosen = JSON.parse(list.dataset.given) ?? [];
-    for (const select of list.querySelectorAll("select")) {
-      const place = chosen[Number(select.dataset.left)];
-      if (place !== null && place !== undefined) select.value = String(place);
-    }
-  }
-};
-
 // --- what a report has opened
 document.addEventListener("reported", async (event) => {
   const { sections, open, check } = event.detail;
