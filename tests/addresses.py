@@ -11,15 +11,19 @@ from stepladder.learning.actions import begin_step
 from stepladder.learning.models import Enrolment
 from stepladder.library.bringing import keep_table
 from stepladder.library.folders import make_folder
+from stepladder.library.models import StoredFile
 from stepladder.people.actions import add_field, record_leave
 from stepladder.people.models import Placement
 from stepladder.people_import.actions import receive_import
 from stepladder.playing.notes import write_note
+from stepladder.quizzes.models import AnswerFile, Bank, Question
 from stepladder.sources.actions import create_source
 from stepladder.timetable.models import Session
 from stepladder.topics.actions import add_topic
 from stepladder.writing.models import Section
 from tests import factories as f
+from tests.quizzes import asked
+from tests.quizzes.asked import a_paper
 from tests.writing.drafts import a_lesson, a_released
 
 
@@ -66,11 +70,41 @@ def a_world():
         "lesson": a_lesson("How a fire grows").module.public_id,
         "section": Section.objects.latest("pk").public_id,
         "version": a_released("How smoke goes").public_id,
+        **_of_quizzes(),
         "source": create_source(name="Papers", kind="folder", place="papers", binder=course.binder, by=owner).public_id,
     }
 
 
+def _of_quizzes():
+    paper = a_paper(asked.a_released(title="Galley quiz"), "Kit Moss", "Galley quiz")
+    file = AnswerFile.objects.create(
+        answer=paper.answers.first(),
+        stored=StoredFile.objects.create(sha256="0" * 64, size=1, content_type="x"),
+        name="x",
+    )
+    return {
+        "bank": Bank.objects.latest("pk").public_id,
+        "question": Question.objects.latest("pk").public_id,
+        "quiz": paper.attempt.module.public_id,
+        "paper": paper.public_id,
+        "sat": paper.attempt.public_id,
+        "wording": paper.answers.first().wording.public_id,
+        "answer_file": file.public_id,
+    }
+
+
 ENTRIES = ("records:entry", "records:take_back")
+
+
+# Which thing an address of quizzes is about; the others are about a quiz.
+OF_QUIZZES = {
+    "bank": ("bank", "edit_bank", "change_many", "new_question", "preview", "paste", "take_out"),
+    "question": ("question",),
+    "binder": ("new_quiz",),
+    "paper": ("mark",),
+    "person": ("allow",),
+    "answer_file": ("show_file",),
+}
 
 
 # What stands for each parameter of an address, by the app or address that asks for it.
@@ -133,6 +167,10 @@ def arguments(name, pattern, world):
         public = world["taught"]
     if name in ("writing:save", "writing:take", "writing:earlier"):
         public = world["section"]
+    if app == "quizzes":
+        public = next(
+            (world[key] for key, names in OF_QUIZZES.items() if name.partition(":")[2] in names), world["quiz"]
+        )
     if name == "reaches:group":
         public = world["group"]
     values = {
@@ -142,10 +180,11 @@ def arguments(name, pattern, world):
         "placement": world["placement"],
         "module": world["module"],
         "step": 1,
-        "number": 1 if app == "library" or name in ENTRIES else "ABCD",
+        "number": 1 if app in ("library", "quizzes") or name in ENTRIES else "ABCD",
         "token": "x",
         "key": uuid4() if app == "desk" else "x",
-        "attempt": world["attempt"],
+        "attempt": world["sat"] if app == "quizzes" else world["attempt"],
+        "wording": world["wording"],
         "chart": world["unit"].chart_id,
         "node": world["unit"].public_id,
         "lead": world["lead"],
@@ -153,7 +192,7 @@ def arguments(name, pattern, world):
         "folder": world["folder"],
         "unit": "everyone",
         "verb": "move",
-        "name": "other",
+        "name": "text" if app == "quizzes" else "other",
         "kind": "course",
         "detail": "title",
         "digest": "0" * 64,

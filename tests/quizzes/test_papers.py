@@ -182,7 +182,7 @@ def test_attempts_pause_and_what_somebody_is_allowed_beyond():
         )
         third = again(second)
         assert (third.ends_at - third.begun_at, third.extra_time) == (timedelta(minutes=30), 50)
-        assert standing_of(third.attempt).minutes == 30
+        assert standing_of(third.attempt).time == "30 min"
 
 
 @pytest.mark.parametrize(("counts", "scores"), [("best", [1, 1]), ("last", [1, Fraction(1, 3)])])

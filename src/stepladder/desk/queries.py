@@ -24,6 +24,7 @@ from stepladder.people.permissions import people_seen
 from stepladder.people.queries import find_people
 from stepladder.playing.linked import said_to_be_done
 from stepladder.queue.queries import failed, failed_count
+from stepladder.quizzes.to_mark import papers_to_mark
 from stepladder.records.list_columns import Filters
 from stepladder.records.lists import status_rows
 from stepladder.records.queries import late_summary
@@ -62,6 +63,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _not_sent(account),
         _to_sign_off(account),
         _to_confirm(account),
+        _to_mark(account),
         _waiting(account),
         _clashing(account),
         _running_out(today, people_seen(account, "open records")),
@@ -140,6 +142,14 @@ def _to_confirm(account: Any) -> DeskLine:
     )
     names = [f"{one.enrolment.person.name}, {one.module.title}" for one in rows]
     return DeskLine(count, text, reverse("playing:to_confirm"), False, _first(names, count))
+
+
+def _to_mark(account: Any) -> DeskLine:
+    waiting = papers_to_mark(account)
+    count, rows = waiting.count(), list(waiting[:3])
+    text = ngettext("attempt at a quiz waits to be marked", "attempts at quizzes wait to be marked", count)
+    names = [f"{paper.attempt.enrolment.person.name}, {paper.attempt.module.title}" for paper in rows]
+    return DeskLine(count, text, reverse("quizzes:marking"), False, _first(names, count))
 
 
 def _to_sign_off(account: Any) -> DeskLine:

@@ -42,6 +42,11 @@ class StepState:
             return "closed"
         return "begun" if self.attempt else "open"
 
+    @property
+    def begun_words(self) -> str:
+        """How far one is in a step that is begun: what was handed in waits for others."""
+        return "handed in" if self.attempt and self.attempt.status == "handed in" else "begun"
+
 
 @dataclass(frozen=True)
 class CourseView:

@@ -33,8 +33,8 @@ KIND_WORDS = {
     "match": "match",
     "number": "a number",
     "text": "a short text",
-    "long": "a long text, marked by people",
-    "file": "a file, marked by people",
+    "long": "a long text",
+    "file": "a file",
 }
 _WRITTEN = ("text", "hint", "when_right", "when_wrong")
 _OF_KIND: Mapping[str, Sequence[str]] = {

@@ -13,6 +13,7 @@ from stepladder.quizzes.models import Question
 from stepladder.web.forms import CommonForm
 
 __all__ = [
+    "AllowForm",
     "BankForm",
     "ConditionsForm",
     "DrawForm",
@@ -164,3 +165,16 @@ class ReleaseForm(CommonForm, forms.Form):
     """What is new in the version."""
 
     note = forms.CharField(label="What is new in it", max_length=300, required=False)
+
+
+class AllowForm(CommonForm, forms.Form):
+    """More time and attempts for somebody."""
+
+    extra_time = forms.IntegerField(label="More time, in %", min_value=0, max_value=400, required=False)
+    extra_attempts = forms.IntegerField(label="More attempts", min_value=0, max_value=20, required=False)
+    quiz = forms.ChoiceField(label="Where", required=False)
+    because = forms.CharField(label="Why", max_length=300)
+
+    def __init__(self, *args: Any, quizzes: Sequence[tuple[str, str]], **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["quiz"].choices = [("", "in every quiz"), *quizzes]  # type: ignore[attr-defined]

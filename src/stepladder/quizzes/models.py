@@ -181,6 +181,8 @@ class Answer(models.Model):
     # The numbers that were drawn, exactly, by name.
     drawn = models.JSONField(default=dict)
     given = models.JSONField(null=True)
+    # Handed in: what that means of the wording, whatever the order was in which it was shown (core.questions.Given).
+    chosen = models.JSONField(null=True)
     # To come back to.
     is_set_aside = models.BooleanField(default=False)
     # Grows with each change, so that two tabs do not overwrite each other unseen.

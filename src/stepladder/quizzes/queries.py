@@ -13,9 +13,9 @@ from stepladder.core.questions import BY_HAND, BadAnswer, Kind, in_words, read_a
 from stepladder.core.questions.variants import fill
 from stepladder.core.quizzes import Next, Plan, Shows, When, counting, next_attempt, read_plan
 from stepladder.learning.models import Attempt
-from stepladder.quizzes.actions.papers import allowance_of, papers_of
 from stepladder.quizzes.asking import order_shown, question_of, whose
 from stepladder.quizzes.models import Answer, Paper, QuizVersion
+from stepladder.quizzes.papers import allowance_of, papers_of
 from stepladder.writing.asking import Shown, show_question
 
 __all__ = ["PaperLine", "Standing", "answers_of", "asked", "reviewed", "seconds_left", "standing_of"]
@@ -56,10 +56,13 @@ class Standing:
         return self.under_way is None and self.coming.may_begin(clock.now())
 
     @property
-    def minutes(self) -> int | None:
-        """How long one has, with what one is allowed beyond what all are."""
+    def time(self) -> str:
+        """How long one has in words, with what one is allowed beyond what all are; empty without a limit."""
         minutes = self.plan.conditions.minutes
-        return None if minutes is None else minutes * (100 + self.extra_time) // 100
+        if minutes is None:
+            return ""
+        seconds = minutes * 60 * (100 + self.extra_time) // 100
+        return f"{seconds // 60} min" + (f" {seconds % 60} s" if seconds % 60 else "")
 
     @property
     def shows(self) -> Shows:

@@ -10,8 +10,9 @@ from django_tasks import task
 from stepladder import clock
 from stepladder.journal.actions import Machine
 from stepladder.queue.actions import Queue, later
-from stepladder.quizzes.actions.papers import hand_in_paper, late_papers
+from stepladder.quizzes.actions.papers import hand_in_paper
 from stepladder.quizzes.models import Paper
+from stepladder.quizzes.papers import late_papers
 from stepladder.refusals import Refusal
 
 __all__ = ["enqueue_late", "hand_in_late"]

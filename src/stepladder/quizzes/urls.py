@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.quizzes.views import banks, marking, papers, plans
+from stepladder.quizzes.views import allowing, banks, items, marking, papers, plans
 
 app_name = "quizzes"
 urlpatterns = [
@@ -25,6 +25,9 @@ urlpatterns = [
     path("learn/quiz/<str:attempt>/hand-in/", papers.hand_in, name="hand_in"),
     path("learn/quiz/<str:attempt>/files/<int:number>/", papers.files, name="files"),
     path("learn/answer-file/<str:public_id>/", papers.show_file, name="show_file"),
+    path("people/<str:public_id>/quizzes/", allowing.allow, name="allow"),
+    path("library/quizzes/<str:public_id>/answers/", items.items, name="items"),
+    path("library/quizzes/<str:public_id>/answers/<str:wording>/", items.correct, name="correct"),
     path("marking/", marking.waiting, name="marking"),
     path("marking/<str:public_id>/", marking.paper, name="mark"),
 ]

@@ -9,12 +9,14 @@ from stepladder.library.own_pictures import MOST_BYTES as MOST_PICTURE_BYTES
 from stepladder.library.places import add_place
 from stepladder.notices.kinds import add_notice_kind
 from stepladder.playing.players import add_player
-from stepladder.quizzes import models, notices, tasks, undoing
+from stepladder.queue import kinds as queue_kinds
+from stepladder.quizzes import models, notices, shown, tasks, undoing
+from stepladder.quizzes.actions import correcting
 from stepladder.quizzes.actions.files import MOST_BYTES
 from stepladder.quizzes.forms import MOST_TEXT_BYTES
 from stepladder.quizzes.kind import KIND
 from stepladder.quizzes.player import QuizPlayer
-from stepladder.web import bodies
+from stepladder.web import bodies, margin
 
 add_kind(KIND)
 add_player(KIND.name, QuizPlayer())
@@ -29,8 +31,18 @@ verbs.register(
     word_question="has “{question}” in other words",
     remove_questions="has {count} questions less",
     put_back_questions="has {count} questions back",
+    correct_key="has another key for “{question}”, by which {count} papers were judged anew",
+    allow_in_quizzes="has {time} % more time and {attempts} more attempts in {where}: {because}",
+    end_allowed_in_quizzes="has no more time or attempts than others in {where}",
 )
 undoing.register()
+queue_kinds.add_kind(
+    queue_kinds.Kind("judge anew", "judging answers by a corrected key", correcting.judge_anew, piece=50)
+)
+queue_kinds.describe(tasks.hand_in_late, lambda said: "handing in attempts at quizzes whose time is up")
+margin.add_section("person", 30, shown.allowed_section)
+margin.add_verb("person", 30, shown.allow_verb)
+margin.add_verb("module", 20, shown.items_verb)
 daily.add_frequent(tasks.enqueue_late)
 bodies.take_long("quizzes:paste", MOST_TEXT_BYTES + 65_536)
 bodies.take_long("quizzes:new_question", 8 * MOST_PICTURE_BYTES)

@@ -18,11 +18,12 @@ from stepladder.learning.models import Attempt, Enrolment, StepDone
 from stepladder.library.editing import edit_module
 from stepladder.library.models import Binder
 from stepladder.quizzes.actions.banks import add_questions, create_bank
-from stepladder.quizzes.actions.papers import answer_question, begin_paper, hand_in_paper, worth
+from stepladder.quizzes.actions.papers import answer_question, begin_paper, hand_in_paper
 from stepladder.quizzes.actions.plans import add_picks, change_section, create_quiz, set_conditions
 from stepladder.quizzes.asking import order_shown, question_of
 from stepladder.quizzes.models import Allowed, Answer, Bank, Paper, Quiz
 from stepladder.quizzes.releasing import release_quiz
+from stepladder.quizzes.settling import judge
 
 __all__ = ["FIRE", "GALLEY", "MOORING", "make_papers", "make_quizzes"]
 
@@ -116,8 +117,8 @@ def _passed(row: StepDone, step: Step, dice: random.Random) -> None:
     for answer in order[:wrong]:
         answer.given = _wrong(answer)
     for answer in answers:
-        answer.share = worth(answer)
-    Answer.objects.bulk_update(answers, ["given", "share", "saved_at", "revision"])
+        judge(answer)
+    Answer.objects.bulk_update(answers, ["given", "chosen", "share", "saved_at", "revision"])
     Paper.objects.filter(pk=paper.pk).update(handed_in_at=row.at, score=row.score, has_passed=True)
     Attempt.objects.filter(pk=attempt.pk).update(ended_at=row.at, status="completed", score=row.score)
 

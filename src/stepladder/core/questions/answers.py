@@ -13,8 +13,9 @@ from stepladder.core.questions.model import Kind, Question
 __all__ = ["LONGEST_TEXT", "BadAnswer", "Given", "read_answer", "shown_order"]
 
 LONGEST_TEXT = 20_000
+MOST_FILES = 20
 # one: an index; several: indexes; true_false: a bool; order: indexes in the order given; match: for each left side the index of the
-# right one, None where none was chosen; number and text and long: as written; file: names of what was handed in.
+# right one, None where none was chosen; number and text and long: as written; file: names of what was handed in, a line each.
 Given = int | bool | str | tuple[int | None, ...]
 
 
@@ -53,6 +54,10 @@ def read_answer(question: Question, raw: Any, shown: Sequence[int]) -> Given | N
         if not isinstance(raw, str) or len(raw) > LONGEST_TEXT:
             raise BadAnswer(f"the answer is text of at most {LONGEST_TEXT} signs")
         return raw if raw.strip() else None
+    if question.kind == Kind.FILE:
+        if not isinstance(raw, list) or not all(isinstance(one, str) and len(one) <= 40 for one in raw[:MOST_FILES]):
+            raise BadAnswer(f"the answer is a list of at most {MOST_FILES} names of files")
+        return "\n".join(raw[:MOST_FILES])
     if not isinstance(raw, list) or len(raw) > len(shown):
         raise BadAnswer("the answer is a list of places")
     if question.kind == Kind.MATCH:

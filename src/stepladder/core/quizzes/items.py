@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -47,20 +48,24 @@ def analyse(attempts: Sequence[Mapping[int, Fraction]], weights: Mapping[int, in
     The rest of the test is the share of the other questions of that attempt, by their points (*weights*; 1 unless said).
     """
     points = weights or {}
-    shares: dict[int, list[Fraction]] = {}
-    rests: dict[int, list[tuple[float, float]]] = {}
+    shares: dict[int, Counter[Fraction]] = {}
+    pairs: dict[int, list[tuple[float, float]]] = {}
     for attempt in attempts:
         total = sum(points.get(key, 1) for key in attempt)
-        got = sum((points.get(key, 1) * share for key, share in attempt.items()), Fraction(0))
+        got = math.fsum(points.get(key, 1) * float(share) for key, share in attempt.items())
         for key, share in attempt.items():
-            shares.setdefault(key, []).append(share)
-            own = points.get(key, 1)
+            shares.setdefault(key, Counter())[share] += 1
+            own, value = points.get(key, 1), float(share)
             if total > own:
-                rests.setdefault(key, []).append((float(share), float((got - own * share) / (total - own))))
+                pairs.setdefault(key, []).append((value, (got - own * value) / (total - own)))
     return [
-        Item(key, len(found), sum(found, Fraction(0)) / len(found), _correlation(rests.get(key, [])))
+        Item(key, found.total(), _mean(found), _correlation(pairs.get(key, [])))
         for key, found in sorted(shares.items())
     ]
+
+
+def _mean(shares: Counter[Fraction]) -> Fraction:
+    return sum((share * count for share, count in shares.items()), Fraction(0)) / shares.total()
 
 
 def _correlation(pairs: Sequence[tuple[float, float]]) -> float | None:

@@ -8,10 +8,10 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.notices.actions import Message, tell
-from stepladder.quizzes.actions.papers import settle
 from stepladder.quizzes.errors import AlreadyMarked, OwnPaper, QuizError
 from stepladder.quizzes.models import Answer, Marking, Paper
 from stepladder.quizzes.notices import MARKED, path_to
+from stepladder.quizzes.settling import settle
 
 __all__ = ["mark_paper"]
 

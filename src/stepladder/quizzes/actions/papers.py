@@ -4,75 +4,44 @@ from __future__ import annotations
 
 import random
 import secrets
-from datetime import datetime
-from fractions import Fraction
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Q
 
 from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.core.questions import BY_HAND, BadAnswer, Kind, grade, read_answer, read_question
+from stepladder.core.questions import BadAnswer, Kind, read_answer, read_question
 from stepladder.core.questions.variants import BadFormula, draw_values
 from stepladder.core.quizzes import (
-    GRACE,
-    Allowance,
-    Counts,
     Drawn,
-    Earned,
-    Plan,
-    counting,
     draw,
     ends_at,
-    has_passed,
     is_over,
     next_attempt,
     read_plan,
-    score_of,
     shortages,
 )
-from stepladder.journal.actions import Actor, Machine
+from stepladder.journal.actions import Actor
 from stepladder.learning.actions import begin_again, check_place, keep_attempt
 from stepladder.learning.marking import hand_in as hand_in_attempt
-from stepladder.learning.marking import mark, score_step
-from stepladder.learning.models import Attempt, HandIn
+from stepladder.learning.models import Attempt
 from stepladder.learning.time_spent import MOST_SECONDS, add_time
 from stepladder.playing.reading import Unreadable
 from stepladder.quizzes.asking import order_shown, question_of
 from stepladder.quizzes.errors import AnsweredElsewhere, HandedIn, NoMoreAttempts, NothingToDraw, TimeIsUp
-from stepladder.quizzes.models import Allowed, Answer, Paper, QuizVersion, Wording
+from stepladder.quizzes.models import Answer, Paper, QuizVersion, Wording
+from stepladder.quizzes.papers import RELATED, allowance_of, papers_of
 from stepladder.quizzes.pools import pools_of_version
+from stepladder.quizzes.settling import MACHINE, judge, settle
 
 __all__ = [
-    "allowance_of",
     "answer_question",
     "begin_paper",
     "hand_in_paper",
-    "late_papers",
-    "papers_of",
-    "settle",
-    "worth",
 ]
 
-MACHINE = Machine("Marking")
-RELATED = ("attempt__enrolment__person", "attempt__enrolment__course", "attempt__module", "attempt__version", "quiz")
 # So many reports of a page are known again.
 MOST_HEARD = 50
-
-
-def papers_of(attempt: Attempt) -> list[Paper]:
-    """All papers of the step that an attempt is at, in their order."""
-    rows = Paper.objects.filter(attempt__enrolment=attempt.enrolment_id, attempt__module=attempt.module_id)
-    return list(rows.select_related(*RELATED).order_by("attempt__number"))
-
-
-def allowance_of(attempt: Attempt) -> Allowance:
-    """What whoever makes it is allowed beyond what all are: of several the most."""
-    rows = Allowed.objects.filter(
-        Q(module=None) | Q(module=attempt.module_id), person=attempt.enrolment.person_id, ended_at=None
-    ).values_list("extra_time", "extra_attempts")
-    return Allowance(max((time for time, _ in rows), default=0), max((more for _, more in rows), default=0))
 
 
 @transaction.atomic
@@ -208,8 +177,8 @@ def hand_in_paper(*, paper: Paper, by: Actor) -> Paper:
     at = paper.ends_at if paper.ran_out and paper.ends_at else now
     answers = list(paper.answers.select_related("wording__key_from"))
     for answer in answers:
-        answer.share = worth(answer)
-    Answer.objects.bulk_update(answers, ["share"], batch_size=200)
+        judge(answer)
+    Answer.objects.bulk_update(answers, ["share", "chosen"], batch_size=200)
     paper.handed_in_at = at
     paper.save(update_fields=["handed_in_at", "ran_out"])
     hand_in_attempt(attempt=attempt, data={"answers": [_proof(one) for one in answers]}, by=by, at=at)
@@ -217,55 +186,8 @@ def hand_in_paper(*, paper: Paper, by: Actor) -> Paper:
     return paper
 
 
-def worth(answer: Answer) -> Fraction | None:
-    """What an answer is worth by the key that holds; None where a marker says it. What was left empty is worth nothing."""
-    question = question_of(answer, answer.wording.holding)
-    if question.kind in BY_HAND:
-        return Fraction(0) if answer.given in (None, "", []) else answer.share
-    try:
-        given = read_answer(question, answer.given, order_shown(answer, question))
-    except BadAnswer:
-        # Its key was corrected by one with other answers: what was chosen then is none of them.
-        return Fraction(0)
-    return grade(question, given)
-
-
 def _proof(answer: Answer) -> dict[str, Any]:
     """What the fact keeps of an answer: which wording was asked, with which numbers, and what was given, as it was shown."""
     shown = list(order_shown(answer, question_of(answer)))
     said = {"wording": answer.wording.public_id, "given": answer.given, "shown": shown, "points": answer.points}
     return said | ({"drawn": answer.drawn} if answer.drawn else {})
-
-
-@transaction.atomic
-def settle(paper: Paper, *, by: Actor, note: str = "") -> bool:
-    """The score of a paper that was handed in, and what follows from it; False while an answer is still to be marked.
-
-    Whoever calls it has asked whether it may be. Raises CountedSince.
-    """
-    plan = read_plan(paper.quiz.plan)
-    rows = paper.answers.values_list("section", "points", "share")
-    score = score_of(plan, [Earned(section, points, share) for section, points, share in rows])
-    if score is None:
-        return False
-    attempt = paper.attempt
-    paper.score, paper.has_passed = score, has_passed(score, plan)
-    paper.save(update_fields=["score", "has_passed"])
-    handed_in = HandIn.objects.known_now().get(attempt=attempt)
-    # Where the first attempt counts, those after it are for oneself.
-    is_counted = plan.conditions.counts != Counts.FIRST or attempt.number == 1
-    mark(handed_in=handed_in, has_passed=paper.has_passed and is_counted, score=score, note=note, by=by)
-    _score_the_step(attempt, plan, MACHINE)
-    return True
-
-
-def _score_the_step(attempt: Attempt, plan: Plan, by: Actor) -> None:
-    """The step's score is that of the attempt that counts among those that are marked."""
-    scores = [paper.score for paper in papers_of(attempt) if paper.score is not None]
-    score = scores[counting(scores, plan.conditions.counts)]
-    score_step(enrolment=attempt.enrolment, module=attempt.module_id, score=score, by=by)
-
-
-def late_papers(now: datetime) -> Q:
-    """Of papers: those under way whose time and grace are over."""
-    return Q(handed_in_at=None, ends_at__lt=now - GRACE)

@@ -47,7 +47,7 @@ def every(request: HttpRequest) -> HttpResponse:
     """The banks that one may change."""
     mine = policy.visible(request.user, "change modules", Binder.objects.all())
     rows = Bank.objects.filter(binder__in=mine).select_related("binder")
-    rows = rows.annotate(count=Count("questions", filter=Q(questions__removed_at=None)))
+    rows = rows.annotate(count=Count("questions", filter=Q(questions__removed_at=None))).order_by("name", "pk")
     page = page_of(request, rows, [("Bank", ""), ("Binder", ""), ("Questions", "")])
     return render(request, "quizzes/banks.html", {"page": page, "binders": binders(request.user), "here": "library"})
 
