@@ -16,7 +16,7 @@ from stepladder.people.actions import add_field, record_leave
 from stepladder.people.models import Placement
 from stepladder.people_import.actions import receive_import
 from stepladder.playing.notes import write_note
-from stepladder.quizzes.models import AnswerFile, Bank, Question
+from stepladder.quizzes.models import AnswerFile, Bank, KeptItem, Question
 from stepladder.sources.actions import create_source
 from stepladder.timetable.models import Session
 from stepladder.topics.actions import add_topic
@@ -90,6 +90,9 @@ def _of_quizzes():
         "sat": paper.attempt.public_id,
         "wording": paper.answers.first().wording.public_id,
         "answer_file": file.public_id,
+        "kept_item": KeptItem.objects.create(
+            bank=Bank.objects.latest("pk"), title="x", unknown="x", body="x"
+        ).public_id,
     }
 
 
@@ -104,6 +107,7 @@ OF_QUIZZES = {
     "paper": ("mark",),
     "person": ("allow",),
     "answer_file": ("show_file",),
+    "kept_item": ("kept_item",),
 }
 
 

@@ -91,6 +91,7 @@ def pages_of(page):
     page.get_by_role("link", name="Write on").click()
     found += [f"{page.url.split('?')[0]}release/", page.locator("[data-index-section]").first.get_attribute("href")]
     found += [lesson, f"/learn/try/{lesson.strip('/').split('/')[-1]}/"]
+    found += quiz_pages(page, person)
     page.goto("/sessions/list/?show=to+sign+off")
     over = page.locator("tbody th a").first.get_attribute("href")
     page.goto("/sessions/list/?show=waiting")
@@ -98,6 +99,21 @@ def pages_of(page):
     found += [over + more for more in ("roster/", "sign-in-sheet/")]
     found += [full + more for more in ("", "book/", "reschedule/", "cancel/", "details/")]
     return found
+
+
+def quiz_pages(page, person):
+    """Banks and a question of every look, a quiz as it is planned and tried, what its answers tell, what waits to be marked."""
+    page.goto("/library/banks/")
+    bank = page.locator("tbody th a", has_text="Galley hygiene").get_attribute("href")
+    found = ["/library/banks/", "/library/banks/new/", bank, f"{bank}text/"]
+    found += [f"{bank}new/?kind={kind}" for kind in ("one", "order", "match", "true_false", "number", "text", "long")]
+    page.goto("/library/?q=galley+quiz")
+    sheet = page.locator("tbody th a").first.get_attribute("href")
+    quiz = sheet.strip("/").split("/")[-1]
+    found += [sheet, f"/learn/try/{quiz}/"]
+    found += [f"/library/quizzes/{quiz}/{more}" for more in ("", "choose/", "release/", "answers/")]
+    page.goto("/marking/")
+    return [*found, "/marking/", page.locator("tbody th a").first.get_attribute("href"), f"{person}quizzes/"]
 
 
 @pytest.mark.timeout(900)

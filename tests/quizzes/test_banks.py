@@ -1,6 +1,7 @@
 """Question banks and the plans of quizzes: written, brought in, released; with everything that can be wrong."""
 
 import io
+import zipfile
 
 import pytest
 from django.core.exceptions import PermissionDenied
@@ -63,6 +64,38 @@ def test_a_file_is_read_into_the_field_and_what_goes_out_comes_in_again(client, 
         assert "right: the cleaning plan" in page
     broken = SimpleUploadedFile("q.xlsx", b"PK\x03\x04nothing")
     assert "error" in page_of(client, f"/library/banks/{bank.public_id}/text/", file=broken, text="")
+
+
+def test_items_of_qti_come_in_and_those_of_unknown_kinds_are_kept_named_and_given_out_again(client, author):
+    bank = Bank.objects.get()
+    address = f"/library/banks/{bank.public_id}/"
+    out = client.get(f"{address}out/qti30/").content
+    page = page_of(client, f"{address}text/", file=SimpleUploadedFile("q.zip", out), text="", do="read")
+    assert [words in page for words in ("3 questions can be kept", "Topic: Cold chain")] == [True, True]
+    odd = b'<assessmentItem identifier="h" title="Where is it?"><itemBody><hotspotInteraction/></itemBody></assessmentItem>'
+    for _ in range(2):
+        page = page_of(client, f"{address}text/", file=SimpleUploadedFile("odd.xml", odd), text="", do="read")
+    assert "hotspotInteraction" in page
+    # Kept once, shown beside the bank, and given out with the others.
+    assert bank.kept_items.get().title == "Where is it?"
+    assert "hotspotInteraction" in page_of(client, address)
+    with zipfile.ZipFile(io.BytesIO(client.get(f"{address}out/qti21/").content)) as archive:
+        assert archive.read("items/kept00001.xml") == odd
+    kept = bank.kept_items.get().public_id
+    assert client.get(f"/library/kept-items/{kept}/").content == odd
+    client.post(f"/library/kept-items/{kept}/")
+    assert not bank.kept_items.exists()
+    for name, body in (("q.zip", b"PK\x03\x04no"), ("q.zip", _zipped({"a.txt": b"x"}))):
+        page = page_of(client, f"{address}text/", file=SimpleUploadedFile(name, body), text="")
+        assert "Export it again as QTI" in page
+
+
+def _zipped(files):
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w") as archive:
+        for name, body in files.items():
+            archive.writestr(name, body)
+    return out.getvalue()
 
 
 def test_a_question_is_written_in_fields_with_what_answers_are_worth(client, author):

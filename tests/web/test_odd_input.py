@@ -89,7 +89,7 @@ def world(organisation, media, on):
     person = Enrolment.objects.get(public_id=made["enrolment"]).person
     person.account = owner
     person.save()
-    draft = courses.new_edition(course=Enrolment.objects.get().course, by=f.BY)
+    draft = courses.new_edition(course=Enrolment.objects.get(public_id=made["enrolment"]).course, by=f.BY)
     return made | {"draft_step": draft.steps.get().pk, "who": person}
 
 

@@ -259,6 +259,7 @@ ADDRESSES: dict[str, str] = {
     "quizzes:paste": "change modules",
     "quizzes:take_out": "change modules",
     "quizzes:question": "change modules",
+    "quizzes:kept_item": "change modules",
     "quizzes:new_quiz": "change modules",
     "quizzes:plan": "change modules",
     "quizzes:sections": "change modules",

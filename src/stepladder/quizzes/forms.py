@@ -57,8 +57,8 @@ class PasteForm(CommonForm, forms.Form):
     file = forms.FileField(
         label="Or a file",
         required=False,
-        help_text="Text in the form shown beside (.txt), or a table (.csv, .xlsx).",
-        widget=forms.FileInput(attrs={"accept": ".txt,.md,.csv,.xlsx"}),
+        help_text="Text in the form shown beside (.txt), a table (.csv, .xlsx), or items of QTI 2.1 or 3.0 (.zip, .xml).",
+        widget=forms.FileInput(attrs={"accept": ".txt,.md,.csv,.xlsx,.zip,.xml"}),
     )
 
     def clean(self) -> dict[str, Any]:

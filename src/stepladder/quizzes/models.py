@@ -20,6 +20,7 @@ __all__ = [
     "Answer",
     "AnswerFile",
     "Bank",
+    "KeptItem",
     "Marking",
     "Paper",
     "PoolEntry",
@@ -102,6 +103,23 @@ class Wording(models.Model):
 
 def _empty_plan() -> dict[str, Any]:
     return kept(Plan())
+
+
+class KeptItem(models.Model):
+    """An item that came in with others and is of a kind that is not asked here: kept as it came, and given out with the others."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    bank = models.ForeignKey(Bank, on_delete=models.CASCADE, related_name="kept_items")
+    title = models.CharField(max_length=200)
+    # What it has that is not asked here: "hotspotInteraction".
+    unknown = models.CharField(max_length=200)
+    body = models.TextField()
+
+    class Meta:
+        ordering = ("pk",)
+
+    def __str__(self) -> str:
+        return self.title
 
 
 class Quiz(Sheet):

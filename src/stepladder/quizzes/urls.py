@@ -14,6 +14,7 @@ urlpatterns = [
     path("library/banks/<str:public_id>/text/", banks.paste, name="paste"),
     path("library/banks/<str:public_id>/out/<str:name>/", banks.take_out, name="take_out"),
     path("library/questions/<str:public_id>/", banks.question, name="question"),
+    path("library/kept-items/<str:public_id>/", banks.kept_item, name="kept_item"),
     path("library/quizzes/new/<str:public_id>/", plans.new_quiz, name="new_quiz"),
     path("library/quizzes/<str:public_id>/", plans.plan, name="plan"),
     path("library/quizzes/<str:public_id>/sections/", plans.change_sections, name="sections"),

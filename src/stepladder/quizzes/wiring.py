@@ -28,6 +28,8 @@ sealing.watch(models.Wording, models.QuizVersion, models.Marking, models.Allowed
 verbs.register(
     create_bank="began a question bank in “{binder}”",
     add_questions="has {count} more questions",
+    keep_items="has {count} items beside it that are not asked here",
+    drop_item="has the item “{item}” no more",
     word_question="has “{question}” in other words",
     remove_questions="has {count} questions less",
     put_back_questions="has {count} questions back",

@@ -13,8 +13,9 @@ from stepladder.core.questions import BadQuestion, faults_of
 from stepladder.core.questions.plain_text import Filed
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library.models import Binder
+from stepladder.quizzes.bringing import Kept
 from stepladder.quizzes.errors import NotAQuestion, QuizError
-from stepladder.quizzes.models import Bank, Question, Wording
+from stepladder.quizzes.models import Bank, KeptItem, Question, Wording
 from stepladder.web.sheets import TOUCHED, touch
 
 __all__ = [
@@ -22,6 +23,8 @@ __all__ = [
     "add_questions",
     "change_bank",
     "create_bank",
+    "drop_item",
+    "keep_items",
     "put_back_questions",
     "remove_questions",
     "word_question",
@@ -93,6 +96,29 @@ def add_questions(*, bank: Bank, questions: Sequence[Filed], by: Actor) -> list[
             data={"count": len(made), "questions": [row.public_id for row in made]},
         )
     return made
+
+
+@transaction.atomic
+def keep_items(*, bank: Bank, items: Sequence[Kept], by: Actor) -> int:
+    """Items that came in with others and are not asked here stay beside the bank as they came, each once; how many are new."""
+    policy.require(by, "change modules", bank.binder)
+    there = set(bank.kept_items.values_list("body", flat=True))
+    new = {one.body: one for one in items if one.body not in there}
+    KeptItem.objects.bulk_create(
+        (KeptItem(bank=bank, title=one.title[:200], unknown=one.unknown[:200], body=one.body) for one in new.values()),
+        batch_size=100,
+    )
+    if new:
+        record("keep_items", by=by, about=about(bank), data={"count": len(new)})
+    return len(new)
+
+
+@transaction.atomic
+def drop_item(*, item: KeptItem, by: Actor) -> None:
+    """An item that is not kept any more."""
+    policy.require(by, "change modules", item.bank.binder)
+    record("drop_item", by=by, about=about(item.bank), data={"item": item.title})
+    item.delete()
 
 
 def _check(raw: Mapping[str, Any]) -> None:

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.db.models import Count, Q, QuerySet
 from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
@@ -16,6 +16,7 @@ from stepladder.core.finding import fold
 from stepladder.core.numbers import whole_number
 from stepladder.core.questions import BadQuestion, problems_of, read_question, right_in_words
 from stepladder.core.questions.plain_text import DIFFICULTIES, Filed, Read, read_text, write_text
+from stepladder.core.questions.qti import write_package
 from stepladder.core.questions.table_form import HEADS as TABLE_HEADS
 from stepladder.core.questions.table_form import write_rows
 from stepladder.core.questions.variants import BadFormula
@@ -26,9 +27,9 @@ from stepladder.library.models import Binder
 from stepladder.library.queries import binders
 from stepladder.quizzes import editing
 from stepladder.quizzes.actions import banks as actions
-from stepladder.quizzes.bringing import read_file
+from stepladder.quizzes.bringing import Brought, read_file
 from stepladder.quizzes.forms import BankForm, NewBankForm, PasteForm
-from stepladder.quizzes.models import Bank, Question
+from stepladder.quizzes.models import Bank, KeptItem, Question
 from stepladder.quizzes.views.finding import bank_for, binders_for, question_for
 from stepladder.refusals import Refusal
 from stepladder.tabular.responses import table_response
@@ -41,6 +42,7 @@ from stepladder.writing.asking import show_question
 SORTS = {"asked": ("asked",), "kind": ("kind", "asked"), "topic": ("topic", "difficulty", "asked")}
 HEADS = [("Question", "asked"), ("Kind", "kind"), ("Topic", "topic"), ("Difficulty", ""), ("Skill", "")]
 MOST_FOUND = 200
+QTI_FORMS = {"qti21": "2.1", "qti30": "3.0"}
 
 
 def every(request: HttpRequest) -> HttpResponse:
@@ -92,6 +94,7 @@ def bank(request: HttpRequest, public_id: str) -> HttpResponse:
         "difficulties": DIFFICULTIES,
         "kinds": editing.KIND_WORDS,
         "count": live.count(),
+        "kept_items": list(found.kept_items.defer("body")[:MOST_FOUND]),
         "removed": found.questions.exclude(removed_at=None).count(),
         "binders": binders(request.user),
         "history": history("bank", found.public_id),
@@ -127,6 +130,20 @@ def change_many(request: HttpRequest, public_id: str) -> HttpResponse:
     else:
         toasts.trouble(request, "Nothing was changed. Tick some questions first.")
     return redirect("quizzes:bank", public_id=public_id)
+
+
+def kept_item(request: HttpRequest, public_id: str) -> HttpResponse:
+    """An item that is not asked here, as it came; `POST` drops it."""
+    mine = policy.visible(request.user, "change modules", Binder.objects.all())
+    items = KeptItem.objects.select_related("bank__binder").filter(bank__binder__in=mine)
+    item = get_object_or_404(items, public_id=public_id)
+    if request.method == "POST":
+        actions.drop_item(item=item, by=account_of(request))
+        toasts.say(request, f"“{item.title}” is not kept any more.")
+        return redirect("quizzes:bank", public_id=item.bank.public_id)
+    response = HttpResponse(item.body, content_type="application/octet-stream")
+    response.headers["Content-Disposition"] = f'attachment; filename="item-{item.public_id}.xml"'
+    return response
 
 
 def new_question(request: HttpRequest, public_id: str) -> HttpResponse:
@@ -248,10 +265,14 @@ def paste(request: HttpRequest, public_id: str) -> HttpResponse:
     found, by = bank_for(request, public_id), account_of(request)
     form = PasteForm(request.POST or None, request.FILES or None)
     read: Read | None = None
+    brought: Brought | None = None
     if form.is_bound and form.is_valid():
         sent = form.cleaned_data["file"]
         try:
-            read = read_file(sent, sent.name) if sent else read_text(form.cleaned_data["text"])
+            brought = read_file(sent, sent.name) if sent else Brought(read_text(form.cleaned_data["text"]))
+            read = brought.read
+            if brought.kept:
+                actions.keep_items(bank=found, items=brought.kept, by=by)
             if sent and read.questions:
                 # What a file says goes on as text: it is seen, mended, and kept from here.
                 form = PasteForm(initial={"text": write_text(read.questions)})
@@ -264,6 +285,7 @@ def paste(request: HttpRequest, public_id: str) -> HttpResponse:
         "bank": found,
         "form": form,
         "read": read,
+        "brought": brought,
         "shown": read.questions[:MOST_FOUND] if read else [],
         "kinds": editing.KIND_WORDS,
         "here": "library",
@@ -287,6 +309,11 @@ def take_out(request: HttpRequest, public_id: str, name: str) -> HttpResponseBas
     if name == "text":
         response = HttpResponse(write_text(questions), content_type="text/plain; charset=utf-8")
         response.headers["Content-Disposition"] = f'attachment; filename="{file_name}.txt"'
+        return response
+    if name in QTI_FORMS:
+        kept = [body.encode() for body in found.kept_items.values_list("body", flat=True)]
+        response = HttpResponse(write_package(questions, QTI_FORMS[name], kept), content_type="application/zip")
+        response.headers["Content-Disposition"] = f'attachment; filename="{file_name}-{name}.zip"'
         return response
     if name not in ("csv", "xlsx"):
         raise Http404

@@ -18,6 +18,8 @@ document.addEventListener("keydown", (event) => {
   const choice = /^\d$/.test(event.key) && answers[at]?.querySelector(`input[type=radio][value="${event.key}"]`);
   if (!choice) return;
   event.preventDefault();
+  // Elsewhere a digit climbs to another part of the application.
+  event.stopImmediatePropagation();
   choice.checked = true;
   if (at < answers.length - 1) go(at + 1);
-});
+}, { capture: true });
