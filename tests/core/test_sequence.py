@@ -136,3 +136,25 @@ def test_complete_and_100_percent_are_the_same(rules, k, keys):
     finished = {key: done(key) for key in keys}
     if outline.owed:
         assert (completed(outline, finished) is not None) == (progress(outline, finished).percent == 100)
+
+
+TEST = StepRule(9, Part.ENTRY, obligatory=False)
+WITH_TEST = Outline((PREP_A, MAIN_A, MAIN_B, StepRule(7, is_spared=False), TEST))
+
+
+def test_an_entry_test_is_open_from_the_start_and_counts_as_no_step():
+    assert open_steps(WITH_TEST, {}) == [1, 9]
+    assert (WITH_TEST.owed, progress(WITH_TEST, {}).owed, WITH_TEST.spared) == (4, 4, [3, 4])
+    # Once there is nothing left that it could spare, it is not offered any more; passed, it stays to be looked at.
+    done_without = {key: done(key) for key in (1, 3, 4)}
+    assert 9 not in open_steps(WITH_TEST, done_without)
+    assert 9 in open_steps(WITH_TEST, done_without | {9: done(9)})
+    assert COURSE.spared == []
+
+
+def test_the_score_of_what_an_entry_test_spares_is_the_course_s():
+    outline = Outline((MAIN_A, MAIN_B, TEST), lowest_score=Fraction(1, 2))
+    passed = done(2, "9/10")
+    assert completed(outline, {9: passed}) is None
+    found = completed(outline, {9: passed, 3: passed, 4: passed})
+    assert (found.at, found.score) == (passed.at, Fraction(9, 10))

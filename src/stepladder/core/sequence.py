@@ -27,6 +27,8 @@ __all__ = [
 
 
 class Part(StrEnum):
+    # Who passes it is spared steps of the main part; nobody owes it.
+    ENTRY = "entry test"
     PREPARATION = "preparation"
     MAIN = "main"
 
@@ -45,6 +47,8 @@ class StepRule:
     obligatory: bool = True
     minutes: int = 0
     weight: int = 1
+    # Of the main part: whether passing the entry test does it too.
+    is_spared: bool = True
 
 
 @dataclass(frozen=True)
@@ -64,10 +68,26 @@ class Outline:
         return self.preparation_order if part is Part.PREPARATION else self.main_order
 
     @property
+    def counted(self) -> tuple[StepRule, ...]:
+        """The steps that count as such; an entry test is not one of them."""
+        return tuple(step for step in self.steps if step.part is not Part.ENTRY)
+
+    @property
+    def entry_test(self) -> StepRule | None:
+        return next((step for step in self.steps if step.part is Part.ENTRY), None)
+
+    @property
+    def spared(self) -> list[int]:
+        """The keys of the steps that are done by passing the entry test; none without one."""
+        if self.entry_test is None:
+            return []
+        return [step.key for step in self.steps if step.part is Part.MAIN and step.is_spared]
+
+    @property
     def owed(self) -> int:
         """How many steps are owed: the obligatory ones and k. Nothing owed: not releasable."""
-        optional = sum(not step.obligatory for step in self.steps)
-        return len(self.steps) - optional + min(self.optional_owed, optional)
+        optional = sum(not step.obligatory for step in self.counted)
+        return len(self.counted) - optional + min(self.optional_owed, optional)
 
 
 @dataclass(frozen=True)
@@ -82,9 +102,14 @@ class Done:
 def open_steps(outline: Outline, done: Mapping[int, Done]) -> list[int]:
     """The keys of the steps that may be begun, done ones included, from top to bottom."""
     found = []
-    missing: dict[Part, bool] = {Part.PREPARATION: False, Part.MAIN: False}
+    missing = dict.fromkeys(Part, False)
     prepared = all(step.key in done for step in outline.steps if step.part is Part.PREPARATION and step.obligatory)
+    # It is open from the start, as long as it can spare one anything.
+    spares_some = any(key not in done for key in outline.spared)
     for step in outline.steps:
+        if step.part is Part.ENTRY:
+            found += [step.key] if spares_some or step.key in done else []
+            continue
         waits = missing[step.part] and outline.order_of(step.part) is Order.IN_ORDER
         waits = waits or (step.part is Part.MAIN and not prepared)
         if step.key in done or not waits:
@@ -106,13 +131,14 @@ class Progress:
 
 def progress(outline: Outline, done: Mapping[int, Done], *, floor: int = 0) -> Progress:
     """How far one is. *floor* is the percentage it was before a release; none ever lowers it. Rule: 6."""
-    optional = [step for step in outline.steps if not step.obligatory]
-    obligatory_left = [step for step in outline.steps if step.obligatory and step.key not in done]
+    steps = outline.counted
+    optional = [step for step in steps if not step.obligatory]
+    obligatory_left = [step for step in steps if step.obligatory and step.key not in done]
     k = min(outline.optional_owed, len(optional))
     optional_done = min(k, sum(step.key in done for step in optional))
     # Of what may be chosen the shortest: the minutes left are those that have to be spent.
     shortest = sorted(step.minutes for step in optional if step.key not in done)[: k - optional_done]
-    obligatory = len(outline.steps) - len(optional)
+    obligatory = len(steps) - len(optional)
     count = obligatory - len(obligatory_left) + optional_done
     percent = count * 100 // outline.owed if outline.owed else 0
     minutes = sum(step.minutes for step in obligatory_left) + sum(shortest)
@@ -132,7 +158,7 @@ def completed(outline: Outline, done: Mapping[int, Done]) -> Completed | None:
     """The moment the course became complete, or None while it is not. It is that of the step that made it true."""
     if not outline.owed:
         return None
-    weights = {step.key: step.weight for step in outline.steps}
+    weights = {step.key: step.weight for step in outline.counted}
     earliest: dict[int, Done] = {}
     # In the order it was done: what came after the course was complete moves neither its day nor its score.
     for key, step_done in sorted(done.items(), key=lambda item: (item[1].at, item[0])):

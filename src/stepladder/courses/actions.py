@@ -148,12 +148,42 @@ def add_steps(*, course: Course, part: Part, modules: Sequence[Module], by: Acto
         if module.pk in used:
             continue
         added += 1
+        if part is Part.ENTRY:
+            _check_entry(draft, module, added)
         # A step holds to the version that its author saw; learners never get another under their feet.
         newest = module.versions.order_by("-number")[0]
-        Step.objects.create(edition=draft, part=part, place=place + added, module=module, version=newest)
+        Step.objects.create(
+            edition=draft,
+            part=part,
+            place=place + added,
+            module=module,
+            version=newest,
+            is_obligatory=part is not Part.ENTRY,
+        )
     if added:
         _changed(course, draft, by, "add_steps", count=f"{added} step{'s' if added != 1 else ''}")
     return added
+
+
+# What has a score by which one passes.
+TESTS = ("quiz", "package")
+
+
+def _check_entry(draft: Edition, module: Module, count: int) -> None:
+    """An entry test is one, and something that is passed. Raises CourseError."""
+    if count > 1 or draft.steps.filter(part=Part.ENTRY).exists():
+        raise CourseError("A course has one entry test. Take the other one out first.")
+    if module.kind not in TESTS:
+        raise CourseError(f"“{module.title}” is no test: an entry test is a quiz, or a package with a score.")
+
+
+def _check_order(draft: Edition, placed: Sequence[tuple[int, Part]]) -> None:
+    entries = [pk for pk, part in placed if part is Part.ENTRY]
+    if len(entries) > 1:
+        raise CourseError("A course has one entry test. Take the other one out first.")
+    for step in draft.steps.filter(pk__in=entries).exclude(part=Part.ENTRY).select_related("module"):
+        if step.module.kind not in TESTS:
+            raise CourseError(f"“{step.module.title}” is no test: an entry test is a quiz, or a package with a score.")
 
 
 @transaction.atomic
@@ -165,20 +195,34 @@ def order_steps(*, course: Course, placed: Sequence[tuple[int, Part]], by: Actor
     # No revision is asked: an order of the very steps there are cannot undo what another did.
     if set(steps) != {pk for pk, _ in placed}:
         raise CourseError("The steps were changed by somebody else in the meantime. The list below is the newest.")
+    _check_order(draft, placed)
     for place, (pk, part) in enumerate(placed, 1):
+        if part is Part.ENTRY or steps[pk].part == Part.ENTRY:
+            steps[pk].is_obligatory = part is not Part.ENTRY
         steps[pk].place, steps[pk].part = place, part
-    Step.objects.bulk_update(steps.values(), ["place", "part"])
+    Step.objects.bulk_update(steps.values(), ["place", "part", "is_obligatory"])
     _changed(course, draft, by, "order_steps")
 
 
 @transaction.atomic
-def edit_step(*, course: Course, step: Step, is_obligatory: bool, weight: int, take_newest: bool, by: Actor) -> None:
-    """Whether a step is owed, what its score weighs, and whether it takes the module's newest version."""
+def edit_step(
+    *,
+    course: Course,
+    step: Step,
+    is_obligatory: bool,
+    weight: int,
+    take_newest: bool,
+    by: Actor,
+    is_spared: bool = True,
+) -> None:
+    """Whether a step is owed, what its score weighs, whether it takes the module's newest version, and whether an entry test spares it."""
     policy.require(by, "change courses", course)
     draft = draft_of(course)
     if step.edition_id != draft.pk:
         raise NotADraft(course.title)
-    step.is_obligatory, step.weight = is_obligatory, weight
+    # Nobody owes an entry test.
+    step.is_obligatory = is_obligatory and step.part != Part.ENTRY
+    step.weight, step.is_spared = weight, is_spared
     if take_newest:
         step.version = step.module.versions.order_by("-number")[0]
     step.save()
@@ -241,6 +285,7 @@ def _draft_like(source: Edition, course: Course, number: int, by: Actor) -> Edit
             version_id=s.version_id,
             is_obligatory=s.is_obligatory,
             weight=s.weight,
+            is_spared=s.is_spared,
         )
         for s in source.steps.all()
     )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from stepladder.core.sequence import obligatory_added
+from stepladder.core.sequence import Part, obligatory_added
 from stepladder.courses.models import Course, CourseState, Edition, Step
 from stepladder.courses.outline import outline_of
 from stepladder.library.models import ModuleState
@@ -46,7 +46,7 @@ def steps_are_released(draft: Draft) -> Finding:
 
 
 def optional_steps_suffice(draft: Draft) -> Finding:
-    optional = sum(not s.is_obligatory for s in draft.steps)
+    optional = sum(not s.is_obligatory and s.part != Part.ENTRY for s in draft.steps)
     if draft.edition.optional_owed <= optional:
         return Finding(True, "enough optional steps to choose from")
     return Finding(False, f"{draft.edition.optional_owed} optional steps are asked for, but there are {optional}.")

@@ -174,6 +174,7 @@ class StepForm(CommonForm, forms.Form):
             "is_obligatory": not self.cleaned_data["optional"],
             "weight": self.initial["weight"] if weight is None else weight,
             "take_newest": "newest" in self.data,
+            "is_spared": self.data["spared"] == "1" if "spared" in self.data else self.initial["is_spared"],
         }
 
 
@@ -182,7 +183,7 @@ def read_part(text: str) -> Part:
     try:
         return Part(text)
     except ValueError:
-        raise CourseError("That is no part of a course: choose preparation or main part.") from None
+        raise CourseError("That is no part of a course: choose entry test, preparation or main part.") from None
 
 
 def read_order(said: Iterable[str]) -> list[tuple[int, Part]]:

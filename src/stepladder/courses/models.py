@@ -131,6 +131,8 @@ class Step(models.Model):
     version = models.ForeignKey(ModuleVersion, on_delete=models.PROTECT, related_name="steps")
     is_obligatory = models.BooleanField(default=True)
     weight = models.PositiveSmallIntegerField(default=1)
+    # Of the main part: whether passing the entry test does it too.
+    is_spared = models.BooleanField(default=True)
     # What the module was called when the edition was released; a draft's steps say what it is called now.
     released_title = models.CharField(max_length=200, blank=True)
 

@@ -19,7 +19,7 @@ NO_TERMS = TermsHistory.always(Terms())
 def outline_of(edition: Edition, steps: Iterable[Step]) -> Outline:
     """The core's outline of an edition; a step's key is its module's."""
     rules = tuple(
-        StepRule(step.module_id, Part(step.part), step.is_obligatory, step.module.minutes, step.weight)
+        StepRule(step.module_id, Part(step.part), step.is_obligatory, step.module.minutes, step.weight, step.is_spared)
         for step in steps
     )
     lowest = Fraction(edition.lowest_score, 100) if edition.lowest_score is not None else None

@@ -107,6 +107,11 @@ class CourseSheet:
     small_refused_by: list[str]
 
     @property
+    def entry_test(self) -> bool:
+        """Whether it has one, so that steps say whether it spares them."""
+        return any(part.part is Part.ENTRY and part.steps for part in self.parts)
+
+    @property
     def is_draft(self) -> bool:
         return self.edition.state == Edition.State.DRAFT
 
@@ -151,13 +156,21 @@ def course_sheet(course: Course, *, released: bool = False) -> CourseSheet:
     )
 
 
+def mark_of(part: Part, n: int) -> str:
+    """What stands before a step, the n-th of its part from 0: numbers for the main part, letters before it."""
+    return {Part.ENTRY: "?", Part.PREPARATION: chr(ord("a") + n % 26)}.get(part, str(n + 1))
+
+
+PART_TITLES = {Part.ENTRY: "Entry test", Part.PREPARATION: "Preparation", Part.MAIN: "Main part"}
+
+
 def _part(edition: Edition, part: Part, steps: Sequence[Step]) -> PartView:
     order = edition.preparation_order if part is Part.PREPARATION else edition.main_order
-    title = "Preparation" if part is Part.PREPARATION else "Main part"
+    title = PART_TITLES[part]
     views = []
     for n, step in enumerate(s for s in steps if s.part == part):
         kind = kind_named(step.module.kind)
-        mark = chr(ord("a") + n % 26) if part is Part.PREPARATION else str(n + 1)
+        mark = mark_of(part, n)
         newest: int = step.newest  # type: ignore[attr-defined]
         views.append(
             StepView(

@@ -224,7 +224,7 @@ def edit_step(request: HttpRequest, public_id: str, step: int) -> HttpResponse:
     changed = get_object_or_404(Step.objects.select_related("module"), pk=step, edition__course=found)
 
     def act() -> None:
-        meant = StepForm(request.POST, initial={"weight": changed.weight}).meant()
+        meant = StepForm(request.POST, initial={"weight": changed.weight, "is_spared": changed.is_spared}).meant()
         actions.edit_step(course=found, step=changed, by=account_of(request), **meant)
 
     return _change_outline(request, found, act)

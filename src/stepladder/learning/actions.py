@@ -13,7 +13,7 @@ from django.db.models import Exists, OuterRef, Q, QuerySet
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
-from stepladder.core.sequence import Done, completed, open_steps, progress
+from stepladder.core.sequence import Done, Outline, completed, open_steps, progress
 from stepladder.courses.models import Course, Edition, Step
 from stepladder.courses.outline import outline_of
 from stepladder.identity import new_public_id
@@ -325,6 +325,7 @@ def complete_if_done(enrolment: Enrolment, by: Actor) -> Completion | None:
     if not enrolment.is_open:
         return None
     outline = outline_of(enrolment.edition, enrolment.edition.steps.select_related("module"))
+    _exempt(enrolment, outline, by)
     found = completed(outline, done_of(enrolment))
     if found is None:
         return None
@@ -340,6 +341,20 @@ def complete_if_done(enrolment: Enrolment, by: Actor) -> Completion | None:
         # It follows from a step that was allowed to be done: whoever did it need not keep the records.
         by=events.Doer(by.public_id, by.name),
     )
+
+
+def _exempt(enrolment: Enrolment, outline: Outline, by: Actor) -> None:
+    """Passed, the entry test does the steps that it spares, as of then and with its score. Rule: 6."""
+    done = done_of(enrolment)
+    test = outline.entry_test
+    if test is None or test.key not in done:
+        return
+    passed = done[test.key]
+    for step in enrolment.edition.steps.filter(module__in=outline.spared).select_related("version__module"):
+        if step.module_id not in done:
+            do_step(
+                enrolment=enrolment, version=step.version, at=passed.at, score=passed.score, by=by, is_exempted=True
+            )
 
 
 @transaction.atomic

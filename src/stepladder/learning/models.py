@@ -146,6 +146,8 @@ class StepDone(Fact):
     at = models.DateTimeField()
     day = models.DateField()
     score = ShareField()
+    # Spared by the entry test, of which this is the score.
+    is_exempted = models.BooleanField(default=False)
 
     class Meta:
         verbose_name_plural = "steps done"

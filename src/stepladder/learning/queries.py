@@ -11,6 +11,7 @@ from django.db.models import Prefetch
 from stepladder.core.sequence import Outline, Part, Progress, open_steps, progress
 from stepladder.courses.models import Course, Step
 from stepladder.courses.outline import outline_of
+from stepladder.courses.queries import mark_of
 from stepladder.learning.actions import done_of, missing_prerequisites
 from stepladder.learning.models import Attempt, Completion, Enrolment, StepDone
 from stepladder.library.kinds import kind_named
@@ -60,7 +61,7 @@ class CourseView:
     @property
     def next(self) -> StepState | None:
         """The step to go on with: the first open one that is owed, else an open optional one."""
-        waiting = [s for s in self.steps if s.is_open and not s.done]
+        waiting = [s for s in self.steps if s.is_open and not s.done and s.step.part != Part.ENTRY]
         return next((s for s in waiting if s.step.is_obligatory), waiting[0] if waiting else None)
 
     def part(self, part: Part) -> list[StepState]:
@@ -68,7 +69,11 @@ class CourseView:
 
     @property
     def parts(self) -> list[tuple[str, list[StepState]]]:
-        named = [("Preparation", self.part(Part.PREPARATION)), ("Main part", self.part(Part.MAIN))]
+        named = [
+            ("Entry test", self.part(Part.ENTRY)),
+            ("Preparation", self.part(Part.PREPARATION)),
+            ("Main part", self.part(Part.MAIN)),
+        ]
         return [(title, steps) for title, steps in named if steps]
 
 
@@ -106,11 +111,12 @@ def _view(enrolment: Enrolment, steps: list[Step], missing: list[str] | None = N
     attempts = {a.module_id: a for a in enrolment.attempts.all()}
     done = done_of(enrolment)
     is_open = set(open_steps(outline, done)) if not missing else set()
-    states, counts = [], {Part.PREPARATION: 0, Part.MAIN: 0}
-    for step in steps:
+    states, counts = [], dict.fromkeys(Part, 0)
+    # What may be taken first stands first.
+    for step in sorted(steps, key=lambda one: one.part != Part.ENTRY):
         part = Part(step.part)
+        mark = mark_of(part, counts[part])
         counts[part] += 1
-        mark = chr(ord("a") + (counts[part] - 1) % 26) if part is Part.PREPARATION else str(counts[part])
         key = step.module_id
         states.append(StepState(step, mark, rows.get(key), key in is_open, attempts.get(key)))
     return CourseView(enrolment, states, progress(outline, done, floor=enrolment.floor), missing or [])

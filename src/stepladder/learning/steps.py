@@ -23,18 +23,37 @@ def percent(score: Fraction | None) -> str:
     return f"{int(score * 100)} %" if score is not None else "–"
 
 
-def do_step(*, enrolment: Enrolment, version: ModuleVersion, at: datetime, score: Fraction | None, by: Actor) -> None:
-    """The fact that a step was done at an instant. Whoever calls it has asked whether it may be, and completes the course."""
+def do_step(
+    *,
+    enrolment: Enrolment,
+    version: ModuleVersion,
+    at: datetime,
+    score: Fraction | None,
+    by: Actor,
+    is_exempted: bool = False,
+) -> None:
+    """The fact that a step was done, or spared by the entry test, at an instant. Whoever calls it has asked whether it may be, and
+    completes the course."""
     module = version.module
     StepDone.objects.create(
-        enrolment=enrolment, module=module, version=version, at=at, day=day_of(at, clock.zone()), score=score
+        enrolment=enrolment,
+        module=module,
+        version=version,
+        at=at,
+        day=day_of(at, clock.zone()),
+        score=score,
+        is_exempted=is_exempted,
     )
     data = {"module": module.title, "course": enrolment.course.title, "score": percent(score)}
-    record("finish_step", by=by, about=about(enrolment.person), data=data)
+    record("exempt_step" if is_exempted else "finish_step", by=by, about=about(enrolment.person), data=data)
 
 
 def undo_step(step: StepDone, *, by: Actor) -> None:
     """A step that was done is not: the fact is revoked. Whoever calls it has asked what rests on it."""
     step.revoke()
+    # What it spared was done by it, as of the same instant.
+    spared = StepDone.objects.known_now().filter(enrolment=step.enrolment_id, is_exempted=True, at=step.at)
+    for other in spared.exclude(pk=step.pk).select_related("module", "enrolment__course", "enrolment__person"):
+        undo_step(other, by=by)
     data = {"module": step.module.title, "course": step.enrolment.course.title}
     record("undo_step", by=by, about=about(step.enrolment.person), data=data)

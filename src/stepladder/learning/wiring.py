@@ -13,7 +13,8 @@ from stepladder.web import margin
 
 sealing.watch(models.Enrolment)
 # When it was recorded is the instant of the entry that its digest belongs to.
-sealing.watch(models.StepDone, leaving_out=("public_id", "recorded_on"))
+# That it was exempted its entry says: a column that came later would make every digest another one.
+sealing.watch(models.StepDone, leaving_out=("public_id", "recorded_on", "is_exempted"))
 permissions.register()
 verbs.register(
     enrol="has “{course}” before them",
@@ -24,6 +25,7 @@ verbs.register(
     end_attempt="ended attempt {number} at “{module}” in “{course}”",
     hand_in="handed in “{module}” in “{course}”",
     mark="{outcome} “{module}” in “{course}”, score {score}",
+    exempt_step="is spared “{module}” in “{course}” by its entry test, score {score}",
     finish_step="finished “{module}” in “{course}”, score {score}",
     undo_step="has “{module}” in “{course}” to do again",
     complete_course="completed “{course}”, score {score}, certificate {number}",

@@ -106,6 +106,7 @@ class Plan:
     outcome: str = ""
     # Modules kept beside it.
     beside: Sequence[str] = ()
+    entry: str = ""
 
 
 PLANS = [
@@ -162,6 +163,7 @@ PLANS = [
         60,
         0,
         outcome="say who may go below, and when nobody may.",
+        entry=quizzes.SPACES,
     ),
     Plan(
         "Loading the vehicle deck",
@@ -353,6 +355,8 @@ def _course(plan: Plan, binders: dict[str, Binder], modules: dict[str, Module], 
     courses.add_steps(
         course=course, part=Part.MAIN, modules=[modules[t] for t in plan.optional if t not in plan.main], by=BY
     )
+    if plan.entry:
+        courses.add_steps(course=course, part=Part.ENTRY, modules=[modules[plan.entry]], by=BY)
     draft = courses.draft_of(course)
     for step in draft.steps.filter(module__title__in=plan.optional):
         courses.edit_step(course=course, step=step, is_obligatory=False, weight=1, take_newest=False, by=BY)

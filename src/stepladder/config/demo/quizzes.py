@@ -25,10 +25,11 @@ from stepladder.quizzes.models import Allowed, Answer, Bank, Paper, Quiz
 from stepladder.quizzes.releasing import release_quiz
 from stepladder.quizzes.settling import judge
 
-__all__ = ["FIRE", "GALLEY", "MOORING", "make_papers", "make_quizzes"]
+__all__ = ["FIRE", "GALLEY", "MOORING", "SPACES", "make_papers", "make_quizzes"]
 
 FILES = Path(__file__).resolve().parent / "files" / "questions"
 GALLEY, FIRE, MOORING = "The galley quiz", "Fire: do you remember?", "Say it on deck"
+SPACES = "Closed spaces, for old hands"
 # Dice of its own, so that what else the demo has stays as it is.
 SEED = 29
 # The question that who knows the galley well gets wrong: what was taught once is not what the key says.
@@ -87,6 +88,15 @@ def make_quizzes(binders: dict[str, Binder]) -> None:
         quiz=quiz, conditions={"pass_mark": "50", "is_mixed": False, "shows": "right", "marked_twice": 0}, by=BY
     )
     _released(quiz, ["mooring"], "Two answers in your own words. The bosuns read them.")
+
+    spaces = _bank("spaces.txt", "Closed spaces", binders["Deck"], "For who has been below many times.")
+    quiz = create_quiz(binder=binders["Deck"], title=SPACES, by=BY)
+    add_picks(quiz=quiz, section=0, picks=[Pick(bank=spaces.public_id, count=6)], by=BY)
+    said = {"minutes": 15, "attempts": 1, "pass_mark": "100", "shows": "score", "is_one_at_a_time": True}
+    set_conditions(quiz=quiz, conditions=said, by=BY)
+    _released(
+        quiz, ["permits"], "Six questions, one at a time, once. Who has all right need not take the course again."
+    )
 
 
 def make_papers(today: date) -> None:
