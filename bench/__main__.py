@@ -28,6 +28,7 @@ def main(arguments: list[str]) -> int:
         ["assigning", *map(str, MANY)],
         ["commits", "200", "20"],
         ["lessons", "300", "10"],
+        ["quizzes", "2000", "20000", "2000"],
         ["uploads", "500"],
         ["streams", "2048"],
         ["documents", "500"],
@@ -70,6 +71,7 @@ def _one(arguments: list[str]) -> int:
             imports,
             lessons,
             pages,
+            quizzes,
             sessions,
             start,
             story,
@@ -96,6 +98,8 @@ def _one(arguments: list[str]) -> int:
             lines = commits.run(int(numbers[0]), int(numbers[1]))
         elif name == "lessons":
             lines = lessons.run(int(numbers[0]), int(numbers[1]))
+        elif name == "quizzes":
+            lines = quizzes.run(*(int(number) for number in numbers))
         elif name == "uploads":
             lines = uploads.run(int(numbers[0]))
         elif name == "finding":
@@ -126,7 +130,7 @@ def _one(arguments: list[str]) -> int:
         else:
             print(
                 f"There is no benchmark “{name}”: assigning, board, booking, commits, documents, effects, finding, imports, lessons, "
-                "pages, sessions, start, story, streams, uploads, watching.",
+                "pages, quizzes, sessions, start, story, streams, uploads, watching.",
                 file=sys.stderr,
             )
             return 2

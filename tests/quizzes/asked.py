@@ -2,12 +2,15 @@
 
 from random import Random
 
+from django.db import transaction
+
 from stepladder.core.questions.plain_text import read_text
 from stepladder.core.quizzes import Pick
 from stepladder.learning.actions import begin_step
 from stepladder.learning.models import Attempt, Enrolment
+from stepladder.queue.actions import at_once
 from stepladder.quizzes.actions import banks, plans
-from stepladder.quizzes.actions.papers import answer_question, begin_paper
+from stepladder.quizzes.actions.papers import answer_question, begin_paper, hand_in_paper
 from stepladder.quizzes.asking import order_shown, question_of
 from stepladder.quizzes.models import Bank, Paper, Quiz
 from stepladder.quizzes.releasing import release_quiz
@@ -71,6 +74,14 @@ def an_attempt(version, name="Jun Pellam", course="Galley") -> Attempt:
 
 def a_paper(version, name="Jun Pellam", course="Galley", seed=1) -> Paper:
     return begin_paper(attempt=an_attempt(version, name, course), by=f.BY, drawing=Random(seed))
+
+
+def hand_in(paper) -> Paper:
+    """Handed in, with what the queue does right after."""
+    with transaction.atomic(), at_once():
+        done = hand_in_paper(paper=paper, by=f.BY)
+    done.refresh_from_db()
+    return done
 
 
 def right_answer(answer):

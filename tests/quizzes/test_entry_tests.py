@@ -11,9 +11,9 @@ from stepladder.journal.queries import problems
 from stepladder.learning.actions import begin_step
 from stepladder.learning.models import Completion, Enrolment, StepDone
 from stepladder.learning.queries import course_view
-from stepladder.quizzes.actions.papers import begin_paper, hand_in_paper
+from stepladder.quizzes.actions.papers import begin_paper
 from tests import factories as f
-from tests.quizzes.asked import a_released, answer_all
+from tests.quizzes.asked import a_released, answer_all, hand_in
 
 pytestmark = pytest.mark.django_db
 
@@ -41,7 +41,7 @@ def take(place, *places):
     step = place.edition.steps.get(part=Part.ENTRY)
     paper = begin_paper(attempt=begin_step(enrolment=place, step=step, by=f.BY), by=f.BY)
     answer_all(paper, *places)
-    return hand_in_paper(paper=paper, by=f.BY)
+    return hand_in(paper)
 
 
 def test_passed_it_does_what_it_spares_with_its_score_as_of_then(place):

@@ -10,12 +10,12 @@ from stepladder.journal.models import Entry
 from stepladder.learning.models import Completion, StepDone
 from stepladder.quizzes.actions.banks import word_question
 from stepladder.quizzes.actions.correcting import correct_key, effect_of
-from stepladder.quizzes.actions.papers import begin_paper, hand_in_paper
+from stepladder.quizzes.actions.papers import begin_paper
 from stepladder.quizzes.errors import QuizError
 from stepladder.quizzes.models import Answer, Paper, Question
 from stepladder.quizzes.told import told_of
 from tests import factories as f
-from tests.quizzes.asked import a_bank, a_paper, a_released, answer
+from tests.quizzes.asked import a_bank, a_paper, a_released, answer, hand_in
 
 pytestmark = pytest.mark.django_db
 
@@ -30,7 +30,7 @@ def a_sitting(version, name, said):
     for place, one in enumerate(said[:3], 1):
         answer(paper, place, f"r{place - 1}" if one == "r" else "none")
     answer(paper, 4, said[3] == "t")
-    return hand_in_paper(paper=paper, by=f.BY)
+    return hand_in(paper)
 
 
 @pytest.fixture
@@ -64,7 +64,7 @@ def test_an_item_that_misleads_stands_first_with_what_to_do(sat, client):
 def test_only_the_first_attempt_of_each_is_looked_at(sat):
     version, papers = sat
     second = begin_paper(attempt=papers["Tom Reik"].attempt, by=f.BY)
-    hand_in_paper(paper=second, by=f.BY)
+    hand_in(second)
     assert told_of(version.module).count == 4
     assert told_of(version.module, version).count == 4
 

@@ -14,12 +14,11 @@ from stepladder.library.models import Module
 from stepladder.notices.models import Notice
 from stepladder.quizzes.actions.files import give_file
 from stepladder.quizzes.actions.marking import mark_paper
-from stepladder.quizzes.actions.papers import hand_in_paper
 from stepladder.quizzes.errors import AlreadyMarked, HandedIn, OwnPaper, QuizError
 from stepladder.quizzes.models import AnswerFile
 from stepladder.quizzes.to_mark import agreements, papers_to_mark, to_mark_on
 from tests import factories as f
-from tests.quizzes.asked import BY_HAND, a_bank, a_paper, a_released, answer
+from tests.quizzes.asked import BY_HAND, a_bank, a_paper, a_released, answer, hand_in
 
 pytestmark = pytest.mark.django_db
 
@@ -28,7 +27,7 @@ def a_hand_in(version=None, name="Jun Pellam", text="I tell the chief cook.", **
     version = version or a_released({"count": 1, "points": 4}, bank=a_bank(BY_HAND), pass_mark="50", **conditions)
     paper = a_paper(version, name)
     answer(paper, 1, text)
-    return hand_in_paper(paper=paper, by=f.BY)
+    return hand_in(paper)
 
 
 def a_marker(name):
@@ -57,7 +56,7 @@ def test_a_mark_makes_the_step_done_as_of_the_hand_in_and_is_told():
 
 def test_what_was_left_empty_waits_for_nobody():
     version = a_released({"count": 1}, bank=a_bank(BY_HAND), pass_mark="50")
-    paper = hand_in_paper(paper=a_paper(version), by=f.BY)
+    paper = hand_in(a_paper(version))
     assert (paper.score, paper.has_passed) == (0, False)
 
 
@@ -155,7 +154,7 @@ def test_files_are_given_taken_out_and_seen_by_who_gave_and_who_marks(client, tm
     client.force_login(marker)
     # Before it is handed in it is nobody else's business.
     assert client.get(f"/learn/answer-file/{kept[0].public_id}/").status_code == 404
-    hand_in_paper(paper=paper, by=f.BY)
+    hand_in(paper)
     assert body_of(client.get(f"/learn/answer-file/{kept[0].public_id}/")) == b"Cold at six."
     assert list(papers_to_mark(marker)) == [paper]
     paper.refresh_from_db()

@@ -6,6 +6,7 @@ from fractions import Fraction
 from random import Random
 
 import pytest
+from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts.models import Account
@@ -15,21 +16,32 @@ from stepladder.learning.actions import begin_step, close_enrolments
 from stepladder.learning.errors import PlaceClosed
 from stepladder.learning.models import Attempt, Completion, Enrolment, HandIn, Mark, StepDone
 from stepladder.playing.reading import Unreadable
+from stepladder.queue.actions import at_once
 from stepladder.quizzes.actions.banks import remove_questions, word_question
-from stepladder.quizzes.actions.papers import begin_paper, hand_in_paper
+from stepladder.quizzes.actions.papers import begin_paper
 from stepladder.quizzes.errors import AnsweredElsewhere, HandedIn, NoMoreAttempts, NothingToDraw, TimeIsUp
 from stepladder.quizzes.models import Allowed, Answer, Paper, Question
 from stepladder.quizzes.queries import standing_of
 from stepladder.quizzes.releasing import release_quiz
 from stepladder.quizzes.tasks import enqueue_late, hand_in_late
 from tests import factories as f
-from tests.quizzes.asked import a_bank, a_paper, a_quiz, a_released, an_attempt, answer, answer_all, right_answer
+from tests.quizzes.asked import (
+    a_bank,
+    a_paper,
+    a_quiz,
+    a_released,
+    an_attempt,
+    answer,
+    answer_all,
+    hand_in,
+    right_answer,
+)
 
 pytestmark = pytest.mark.django_db
 
 
 def handed_in(paper):
-    return hand_in_paper(paper=paper, by=f.BY)
+    return hand_in(paper)
 
 
 def again(paper, seed=2):
@@ -45,7 +57,7 @@ def test_a_quiz_that_is_passed_makes_the_step_done_as_of_when_it_was_handed_in()
     step, fact = StepDone.objects.get(), HandIn.objects.get()
     assert (step.at, step.score, Completion.objects.get().score) == (done.handed_in_at, 1, 1)
     # The fact has what was asked and answered, so that it stands alone.
-    assert [one["given"] for one in fact.data["answers"]][1:] == [True, "  the CLEANING   plan "]
+    assert [one["chosen"] for one in fact.data["answers"]][1:] == [True, "  the CLEANING   plan "]
     assert list(problems()) == []
 
 
@@ -121,8 +133,8 @@ def test_after_the_time_and_its_grace_nothing_is_taken_and_what_there_is_counts(
     with clock.pinned(late + timedelta(seconds=1)):
         with pytest.raises(TimeIsUp):
             answer(paper, 3, "the cleaning plan")
-        enqueue_late()
-        hand_in_late.call()
+        with transaction.atomic(), at_once():
+            enqueue_late()
     paper.refresh_from_db()
     assert (paper.handed_in_at, paper.ran_out, paper.score) == (paper.ends_at, True, Fraction(2, 3))
     assert StepDone.objects.get().at == paper.ends_at

@@ -15,46 +15,55 @@ from stepladder.quizzes.asking import order_shown, question_of
 from stepladder.quizzes.models import Answer, Paper
 from stepladder.quizzes.papers import papers_of
 
-__all__ = ["MACHINE", "judge", "settle", "worth"]
+__all__ = ["MACHINE", "judge", "reckon", "settle"]
 
 MACHINE = Machine("Marking")
 
 
 def judge(answer: Answer) -> None:
-    """What was answered, whatever order it was shown in, and what that is worth by the key that holds."""
+    """What was answered, whatever order it was shown in, and what that is worth by the key that holds. Raises BadAnswer.
+
+    Nothing where it is empty; None where a marker is to say it.
+    """
     question = question_of(answer)
     given = read_answer(question, answer.given, order_shown(answer, question))
     answer.chosen = list(given) if isinstance(given, tuple) else given
-    answer.share = worth(answer)
-
-
-def worth(answer: Answer) -> Fraction | None:
-    """What an answer that was handed in is worth by the key that holds, nothing where it is empty; None where a marker says it."""
-    question = question_of(answer, answer.wording.holding)
     if question.kind in BY_HAND:
-        return Fraction(0) if answer.chosen in (None, "", []) else answer.share
-    return grade(question, tuple(answer.chosen) if isinstance(answer.chosen, list) else answer.chosen)
+        answer.share = Fraction(0) if given is None else None
+    else:
+        answer.share = grade(question_of(answer, answer.wording.holding), given)
 
 
-@transaction.atomic
-def settle(paper: Paper, *, by: Actor, note: str = "") -> bool:
-    """The score of a paper that was handed in, and what follows from it; False while an answer is still to be marked.
-
-    Whoever calls it has asked whether it may be. Raises CountedSince.
-    """
+def reckon(paper: Paper) -> bool:
+    """The score of a paper that was handed in, kept with it; False while an answer is still to be marked."""
     plan = read_plan(paper.quiz.plan)
     rows = paper.answers.values_list("section", "points", "share")
     score = score_of(plan, [Earned(section, points, share) for section, points, share in rows])
     if score is None:
         return False
-    attempt = paper.attempt
     paper.score, paper.has_passed = score, has_passed(score, plan)
     paper.save(update_fields=["score", "has_passed"])
+    return True
+
+
+@transaction.atomic
+def settle(paper: Paper, *, by: Actor, note: str = "") -> bool:
+    """What follows from the score of a paper that was handed in; False while an answer is still to be marked. Twice is as once.
+
+    Whoever calls it has asked whether it may be. Raises CountedSince.
+    """
+    if not reckon(paper):
+        return False
+    plan, attempt = read_plan(paper.quiz.plan), paper.attempt
     handed_in = HandIn.objects.known_now().get(attempt=attempt)
+    # The rows at hand, not others like them.
+    handed_in.attempt = attempt
     # Where the first attempt counts, those after it are for oneself.
     is_counted = plan.conditions.counts != Counts.FIRST or attempt.number == 1
-    mark(handed_in=handed_in, has_passed=paper.has_passed and is_counted, score=score, note=note, by=by)
-    _score_the_step(attempt, plan, MACHINE)
+    mark(handed_in=handed_in, has_passed=bool(paper.has_passed) and is_counted, score=paper.score, note=note, by=by)
+    # The mark of a first attempt has given the step its score.
+    if attempt.number > 1:
+        _score_the_step(attempt, plan, MACHINE)
     return True
 
 

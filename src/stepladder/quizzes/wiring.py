@@ -10,7 +10,7 @@ from stepladder.library.places import add_place
 from stepladder.notices.kinds import add_notice_kind
 from stepladder.playing.players import add_player
 from stepladder.queue import kinds as queue_kinds
-from stepladder.quizzes import models, notices, shown, tasks, undoing
+from stepladder.quizzes import models, notices, settling_tasks, shown, tasks, undoing
 from stepladder.quizzes.actions import correcting
 from stepladder.quizzes.actions.files import MOST_BYTES
 from stepladder.quizzes.forms import MOST_TEXT_BYTES
@@ -41,6 +41,7 @@ undoing.register()
 queue_kinds.add_kind(
     queue_kinds.Kind("judge anew", "judging answers by a corrected key", correcting.judge_anew, piece=50)
 )
+queue_kinds.describe(settling_tasks.settle_paper, settling_tasks.words)
 queue_kinds.describe(tasks.hand_in_late, lambda said: "handing in attempts at quizzes whose time is up")
 margin.add_section("person", 30, shown.allowed_section)
 margin.add_verb("person", 30, shown.allow_verb)

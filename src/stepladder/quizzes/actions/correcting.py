@@ -110,6 +110,7 @@ def correct_key(*, wording: Wording, key_from: Wording, by: Actor) -> Effect:
         raise QuizError("This is another question.")
     effect = effect_of(wording, key_from)
     Wording.objects.filter(pk=wording.pk).update(key_from=key_from)
+    _judge_open(wording, key_from)
     keys = [paper.pk for paper in effect.changed]
     data = {"question": wording.question.asked[:80], "count": len(keys), "wording": wording.public_id}
     entry = record("correct_key", by=by, about=about(bank), data=data)
@@ -117,6 +118,14 @@ def correct_key(*, wording: Wording, key_from: Wording, by: Actor) -> Effect:
         about_bank = Named("bank", bank.public_id, bank.name)
         in_pieces(PIECES, act=entry.act, ids=keys, about=about_bank, wording=wording.pk)
     return effect
+
+
+def _judge_open(wording: Wording, key: Wording) -> None:
+    """What is answered on papers under way was judged as it was saved."""
+    rows = list(Answer.objects.filter(wording=wording, paper__handed_in_at=None).exclude(chosen__isnull=True))
+    for answer in rows:
+        answer.share = _worth(answer, key)
+    Answer.objects.bulk_update(rows, ["share"], batch_size=200)
 
 
 @transaction.atomic
@@ -148,6 +157,7 @@ def take_correction_back(*, wording: Wording, act: Act) -> None:
     """Judged by its own key again; who has completed a course by the correction keeps it."""
     policy.require(act.by, "change modules", wording.question.bank.binder)
     Wording.objects.filter(pk=wording.pk).update(key_from=None)
+    _judge_open(wording, wording)
     keys = list(Paper.objects.filter(answers__wording=wording, handed_in_at__isnull=False).values_list("pk", flat=True))
     if keys:
         in_pieces(PIECES, act=act, ids=keys, wording=wording.pk)

@@ -17,6 +17,7 @@ from stepladder.library.kinds import detect_type
 from stepladder.library.uploads import KEPT_FREE
 from stepladder.quizzes.errors import HandedIn, QuizError, TimeIsUp
 from stepladder.quizzes.models import Answer, AnswerFile, Paper
+from stepladder.quizzes.settling import judge
 
 __all__ = ["MOST_BYTES", "MOST_FILES", "drop_file", "give_file"]
 
@@ -64,7 +65,7 @@ def _open_answer(paper: Paper, place: int) -> Answer:
         raise HandedIn
     if is_over(paper.ends_at, clock.now()):
         raise TimeIsUp
-    answer = paper.answers.select_related("wording").filter(place=place).first()
+    answer = paper.answers.select_related("wording__key_from").filter(place=place).first()
     if answer is None or answer.wording.data["kind"] != "file":
         raise QuizError("This question asks for no file.")
     return answer
@@ -72,6 +73,7 @@ def _open_answer(paper: Paper, place: int) -> Answer:
 
 def _count(answer: Answer) -> None:
     answer.given = [file.public_id for file in answer.files.all()] or None
+    judge(answer)
     answer.revision += 1
     answer.saved_at = clock.now()
-    answer.save(update_fields=["given", "revision", "saved_at"])
+    answer.save(update_fields=["given", "chosen", "share", "revision", "saved_at"])

@@ -10,7 +10,7 @@ from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.core.questions import BadAnswer, Kind, read_answer, read_question
+from stepladder.core.questions import BadAnswer, Kind, read_question
 from stepladder.core.questions.variants import BadFormula, draw_values
 from stepladder.core.quizzes import (
     Drawn,
@@ -27,12 +27,13 @@ from stepladder.learning.marking import hand_in as hand_in_attempt
 from stepladder.learning.models import Attempt
 from stepladder.learning.time_spent import MOST_SECONDS, add_time
 from stepladder.playing.reading import Unreadable
-from stepladder.quizzes.asking import order_shown, question_of
+from stepladder.queue.actions import Queue, later
 from stepladder.quizzes.errors import AnsweredElsewhere, HandedIn, NoMoreAttempts, NothingToDraw, TimeIsUp
 from stepladder.quizzes.models import Answer, Paper, QuizVersion, Wording
 from stepladder.quizzes.papers import RELATED, allowance_of, papers_of
 from stepladder.quizzes.pools import pools_of_version
-from stepladder.quizzes.settling import MACHINE, judge, settle
+from stepladder.quizzes.settling import judge, reckon
+from stepladder.quizzes.settling_tasks import settle_paper
 
 __all__ = [
     "answer_question",
@@ -123,7 +124,7 @@ def answer_question(
         raise Unreadable("this quiz is not begun")
     attempt = paper.attempt
     check_place(attempt.enrolment)
-    answer = paper.answers.select_related("wording").filter(place=place).first()
+    answer = paper.answers.select_related("wording__key_from").filter(place=place).first()
     if answer is None:
         raise Unreadable("there is no such question on this paper")
     if name and name in attempt.data.get("heard", ()):
@@ -135,29 +136,24 @@ def answer_question(
     # A tab that was without a line tells several changes of its own, each of what it saw last.
     if revision != answer.revision and tab != answer.tab:
         raise AnsweredElsewhere
-    question = question_of(answer)
-    if question.kind == Kind.FILE:
-        # Files come by a request of their own; here one is only set aside.
-        given = answer.given
+    # Files come by a request of their own; here one is only set aside.
+    if answer.wording.data["kind"] != Kind.FILE:
+        answer.given = given
     try:
-        read_answer(question, given, order_shown(answer, question))
+        # Judged as it is saved, so that handing in is short however many there are; nothing of it is told before.
+        judge(answer)
     except BadAnswer as refusal:
         raise Unreadable(str(refusal)) from None
-    _save(answer, given=given, is_set_aside=is_set_aside, tab=tab)
+    answer.is_set_aside, answer.tab = is_set_aside, tab
+    answer.revision += 1
+    answer.saved_at = clock.now()
+    answer.save(update_fields=["given", "chosen", "share", "is_set_aside", "tab", "revision", "saved_at"])
     heard = [*attempt.data.get("heard", []), *([name] if name else [])][-MOST_HEARD:]
     spent = attempt.seconds + round(max(0, min(seconds, MOST_SECONDS)))
     data = attempt.data | {"heard": heard, "answered": place}
     keep_attempt(attempt=attempt, data=data, seconds=spent, status="incomplete", score=None)
     add_time(attempt=attempt, seconds=seconds, ago=ago)
     return answer
-
-
-def _save(answer: Answer, **changes: Any) -> None:
-    for field, value in changes.items():
-        setattr(answer, field, value)
-    answer.revision += 1
-    answer.saved_at = clock.now()
-    answer.save(update_fields=[*changes, "revision", "saved_at"])
 
 
 @transaction.atomic
@@ -175,19 +171,19 @@ def hand_in_paper(*, paper: Paper, by: Actor) -> Paper:
     now = clock.now()
     paper.ran_out = is_over(paper.ends_at, now)
     at = paper.ends_at if paper.ran_out and paper.ends_at else now
-    answers = list(paper.answers.select_related("wording__key_from"))
-    for answer in answers:
-        judge(answer)
-    Answer.objects.bulk_update(answers, ["share", "chosen"], batch_size=200)
+    # What was left empty is worth nothing, also where a marker would say it.
+    paper.answers.filter(chosen__isnull=True).update(share="0")
     paper.handed_in_at = at
     paper.save(update_fields=["handed_in_at", "ran_out"])
-    hand_in_attempt(attempt=attempt, data={"answers": [_proof(one) for one in answers]}, by=by, at=at)
-    settle(paper, by=MACHINE)
+    answers = paper.answers.values_list("wording__public_id", "chosen", "drawn", "points")
+    hand_in_attempt(attempt=attempt, data={"answers": [_proof(*one) for one in answers]}, by=by, at=at)
+    if reckon(paper):
+        # What follows from it, up to the course's completion, nobody waits for: a class hands in within a minute.
+        later(settle_paper, queue=Queue.NOW, paper=paper.pk)
     return paper
 
 
-def _proof(answer: Answer) -> dict[str, Any]:
-    """What the fact keeps of an answer: which wording was asked, with which numbers, and what was given, as it was shown."""
-    shown = list(order_shown(answer, question_of(answer)))
-    said = {"wording": answer.wording.public_id, "given": answer.given, "shown": shown, "points": answer.points}
-    return said | ({"drawn": answer.drawn} if answer.drawn else {})
+def _proof(wording: str, chosen: Any, drawn: Any, points: int) -> dict[str, Any]:
+    """What the fact keeps of an answer: which wording was asked, with which numbers, and what was answered, by that wording."""
+    said = {"wording": wording, "chosen": chosen, "points": points}
+    return said | ({"drawn": drawn} if drawn else {})

@@ -1,0 +1,28 @@
+"""What follows from a paper that was handed in and needs no marker: done by the queue, right after."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from django_tasks import task
+
+from stepladder.quizzes.models import Paper
+from stepladder.quizzes.papers import RELATED
+from stepladder.quizzes.settling import MACHINE, settle
+
+__all__ = ["settle_paper", "words"]
+
+
+@task()
+def settle_paper(paper: int) -> None:
+    """The mark, the step, and the course's completion if that was the last that was owed. Twice is as once."""
+    settle(Paper.objects.select_related(*RELATED).get(pk=paper), by=MACHINE)
+
+
+def words(said: Mapping[str, Any]) -> str:
+    """What the task is called where it failed."""
+    paper = Paper.objects.select_related(*RELATED).filter(pk=said.get("paper", 0)).first()
+    if paper is None:
+        return "counting an attempt at a quiz that is gone"
+    return f"counting {paper.attempt.enrolment.person.name}’s attempt at “{paper.attempt.module.title}”"
