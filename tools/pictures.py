@@ -19,6 +19,7 @@ APPS = {
     "records": ("screens", "board, lists, training records, why, certificates"),
     "timetable": ("job", "sessions, seats, waiting lists"),
     "assignments": ("job", "assignments, reasons, waivers; keeps them true"),
+    "quizzes": ("job", "question banks, quizzes, marking"),
     "writing": ("job", "lessons: written, released, read"),
     "playing": ("job", "the player, content hosts, the package run-time"),
     "learning": ("job", "enrolments, attempts, completions, validity spans"),
