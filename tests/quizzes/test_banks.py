@@ -34,8 +34,9 @@ def author(client):
 
 
 def page_of(client, address, **sent):
+    """What a page says, however its lines are broken."""
     answer = client.post(address, sent, follow=True) if sent else client.get(address)
-    return answer.content.decode()
+    return " ".join(answer.content.decode().split())
 
 
 def test_questions_are_pasted_read_first_with_their_mistakes_and_kept_in_one_act(client, author):
@@ -44,7 +45,7 @@ def test_questions_are_pasted_read_first_with_their_mistakes_and_kept_in_one_act
     address = f"/library/banks/{bank.public_id}/text/"
     page = page_of(client, address, text=text, do="read")
     assert "Line 6: “rihgt:” is no word of this form: do you mean “right:”?" in page
-    assert "Keep 2\n" in page or "Keep 2" in page
+    assert "Keep 2 questions" in page
     assert bank.questions.count() == 3
     page_of(client, address, text=text, do="keep", once="t1")
     page_of(client, address, text=text, do="keep", once="t1")
@@ -104,7 +105,7 @@ def test_a_question_is_written_in_fields_with_what_answers_are_worth(client, aut
         "kind": "several", "text": "What goes in?", "choice": ["Milk", "Cream", "Rice", ""], "choice_right": ["0", "1"],
         "choice_said": ["", "", "Too dry", ""], "topic": "Cold chain", "difficulty": "hard", "shuffle": "on",
     }  # fmt: skip
-    preview = client.post(f"/library/banks/{bank.public_id}/preview/", sent).content.decode()
+    preview = page_of(client, f"/library/banks/{bank.public_id}/preview/", **sent)
     assert [words in preview for words in ("one of them left out", "50 %", "Milk; Cream")] == [True] * 3
     page_of(client, f"/library/banks/{bank.public_id}/new/", **sent)
     made = Question.objects.get(kind="several")
