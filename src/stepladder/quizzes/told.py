@@ -15,7 +15,7 @@ from django.db.models.functions import Cast
 from stepladder.core.questions import Kind, read_question
 from stepladder.core.quizzes import Item, Verdict, alpha, analyse, verdict
 from stepladder.library.models import Module, ModuleVersion
-from stepladder.quizzes.models import Answer, Paper, Wording
+from stepladder.quizzes.models import Answer, Paper, PoolEntry, Wording
 
 __all__ = ["ChoiceLine", "ItemLine", "Told", "first_papers", "told_of"]
 
@@ -130,14 +130,16 @@ def _fraction(text: str) -> Fraction:
 def told_of(module: Module, version: ModuleVersion | None = None) -> Told:
     """What the answers tell; in a number of queries that does not grow with the attempts."""
     keys = set(first_papers(module, version))
-    answers = Answer.objects.filter(paper__attempt__module=module, paper__score__isnull=False)
+    pools = PoolEntry.objects.filter(quiz__version__module=module)
     if version is not None:
-        answers = answers.filter(paper__quiz__version=version)
+        pools = pools.filter(quiz__version=version)
+    # By what was asked, not by a join with what it was asked in: that is known already.
+    answers = Answer.objects.filter(wording__in=set(pools.values_list("wording", flat=True)))
     attempts: dict[int, dict[int, Fraction]] = defaultdict(dict)
     points: dict[int, int] = {}
     # As text: four hundred thousand exact shares are a handful of different ones.
     rows = answers.annotate(worth=Cast("share", CharField())).values_list("paper", "wording", "points", "worth")
-    for paper, wording, each, share in rows.iterator(chunk_size=5000):
+    for paper, wording, each, share in rows.order_by().iterator(chunk_size=5000):
         if paper in keys:
             attempts[paper][wording] = _fraction(share)
             points[wording] = each

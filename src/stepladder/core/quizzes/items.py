@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
@@ -48,42 +47,64 @@ def analyse(attempts: Sequence[Mapping[int, Fraction]], weights: Mapping[int, in
     The rest of the test is the share of the other questions of that attempt, by their points (*weights*; 1 unless said).
     """
     points = weights or {}
-    shares: dict[int, Counter[Fraction]] = {}
-    pairs: dict[int, list[tuple[float, float]]] = {}
+    sums: dict[int, _Sums] = {}
+    # A share is the same few objects over and over: each is turned into a float once.
+    floats: dict[int, float] = {}
     for attempt in attempts:
-        total = sum(points.get(key, 1) for key in attempt)
-        got = math.fsum(points.get(key, 1) * float(share) for key, share in attempt.items())
+        for share in attempt.values():
+            if id(share) not in floats:
+                floats[id(share)] = float(share)
+        total = sum([points.get(key, 1) for key in attempt])
+        got = sum([points.get(key, 1) * floats[id(share)] for key, share in attempt.items()])
         for key, share in attempt.items():
-            shares.setdefault(key, Counter())[share] += 1
-            own, value = points.get(key, 1), float(share)
-            if total > own:
-                pairs.setdefault(key, []).append((value, (got - own * value) / (total - own)))
-    return [
-        Item(key, found.total(), _mean(found), _correlation(pairs.get(key, [])))
-        for key, found in sorted(shares.items())
-    ]
+            if key not in sums:
+                sums[key] = _Sums()
+            own = points.get(key, 1)
+            sums[key].add(share, floats[id(share)], own, got, total)
+    return [Item(key, found.count, found.mean, found.correlation) for key, found in sorted(sums.items())]
 
 
-def _mean(shares: Counter[Fraction]) -> Fraction:
-    return sum((share * count for share, count in shares.items()), Fraction(0)) / shares.total()
+class _Sums:
+    """What is added up of a question: its shares, exactly, and what the correlation with the rest needs."""
 
+    def __init__(self) -> None:
+        self.count = 0
+        # By identity, with the share itself: hashing exact numbers is what costs most.
+        self.shares: dict[int, tuple[Fraction, int]] = {}
+        self.pairs = 0
+        self.x = self.y = self.xx = self.yy = self.xy = 0.0
 
-def _correlation(pairs: Sequence[tuple[float, float]]) -> float | None:
-    count = len(pairs)
-    if count < 2:
-        return None
-    mean_x, mean_y = (math.fsum(pair[side] for pair in pairs) / count for side in (0, 1))
-    xx = math.fsum((x - mean_x) ** 2 for x, _ in pairs)
-    yy = math.fsum((y - mean_y) ** 2 for _, y in pairs)
-    # What is nothing but the rounding of sums is no variance.
-    if xx < 1e-12 or yy < 1e-12:
-        return None
-    return math.fsum((x - mean_x) * (y - mean_y) for x, y in pairs) / math.sqrt(xx * yy)
+    def add(self, share: Fraction, value: float, own: int, got: float, total: int) -> None:
+        self.count += 1
+        known = self.shares.get(id(share))
+        self.shares[id(share)] = (share, known[1] + 1 if known else 1)
+        if total > own:
+            rest = (got - own * value) / (total - own)
+            self.pairs += 1
+            self.x += value
+            self.y += rest
+            self.xx += value * value
+            self.yy += rest * rest
+            self.xy += value * rest
+
+    @property
+    def mean(self) -> Fraction:
+        return sum((share * count for share, count in self.shares.values()), Fraction(0)) / self.count
+
+    @property
+    def correlation(self) -> float | None:
+        if self.pairs < 2:
+            return None
+        xx, yy = self.xx - self.x * self.x / self.pairs, self.yy - self.y * self.y / self.pairs
+        # What is nothing but the rounding of sums is no variance.
+        if xx < 1e-9 * self.pairs or yy < 1e-9 * self.pairs:
+            return None
+        return (self.xy - self.x * self.y / self.pairs) / math.sqrt(xx * yy)
 
 
 def alpha(attempts: Sequence[Mapping[int, Fraction]]) -> float | None:
     """How far the questions measure the same, where all attempts had the same ones; None otherwise, and without variance."""
-    if len(attempts) < 2 or len({frozenset(attempt) for attempt in attempts}) != 1:
+    if len(attempts) < 2 or any(attempt.keys() != attempts[0].keys() for attempt in attempts):
         return None
     keys = sorted(attempts[0])
     totals = _variance([float(sum(attempt.values())) for attempt in attempts])
