@@ -67,6 +67,18 @@ def test_a_file_is_read_into_the_field_and_what_goes_out_comes_in_again(client, 
     assert "error" in page_of(client, f"/library/banks/{bank.public_id}/text/", file=broken, text="")
 
 
+def test_a_file_is_kept_as_it_is_where_it_is_too_much_to_be_shown(client, author, monkeypatch):
+    monkeypatch.setattr("stepladder.quizzes.views.banks.MOST_SHOWN", 20)
+    bank = Bank.objects.get()
+    address = f"/library/banks/{bank.public_id}/text/"
+    page = page_of(client, address, file=SimpleUploadedFile("q.txt", EASY.encode()), text="", do="read")
+    assert "too much to be shown as text" in page
+    wrong = f"{EASY}\nOne. Which?\n"
+    page = page_of(client, address, file=SimpleUploadedFile("q.txt", wrong.encode()), text="", do="keep", once="t")
+    assert "3 questions are in the bank. 2 mistakes were left out." in page
+    assert bank.questions.count() == 6
+
+
 def test_items_of_qti_come_in_and_those_of_unknown_kinds_are_kept_named_and_given_out_again(client, author):
     bank = Bank.objects.get()
     address = f"/library/banks/{bank.public_id}/"

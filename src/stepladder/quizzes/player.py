@@ -77,6 +77,7 @@ class QuizPlayer(Player):
                 name=name,
             )
         except AnsweredElsewhere as refusal:
+            # For `said`, which is asked next, of this very attempt: the page shows what stands there now.
             attempt.elsewhere = (place, str(refusal))  # type: ignore[attr-defined]
             return attempt
         return kept.paper.attempt

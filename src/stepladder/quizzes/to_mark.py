@@ -14,6 +14,7 @@ from stepladder.accounts.models import Account
 from stepladder.core.questions import BY_HAND, Kind
 from stepladder.core.questions.variants import fill
 from stepladder.core.quizzes import kappa
+from stepladder.learning.models import HandIn
 from stepladder.library.models import Module
 from stepladder.quizzes.models import Answer, AnswerFile, Marking, Paper
 
@@ -28,7 +29,12 @@ def papers_to_mark(account: Any) -> QuerySet[Paper]:
     mine = Marking.objects.filter(answer=OuterRef("pk"), by=getattr(account, "pk", None))
     open_answers = Answer.objects.filter(~Exists(mine), paper=OuterRef("pk"), share=None)
     waiting = Paper.objects.filter(
-        Exists(open_answers), handed_in_at__isnull=False, score=None, attempt__module__in=modules
+        Exists(open_answers),
+        # One that was put away in a place that had been closed is nothing to be marked.
+        Exists(HandIn.objects.known_now().filter(attempt=OuterRef("attempt"))),
+        handed_in_at__isnull=False,
+        score=None,
+        attempt__module__in=modules,
     )
     waiting = waiting.exclude(attempt__enrolment__person__account=getattr(account, "pk", None))
     related = ("attempt__module__binder", "attempt__enrolment__person", "attempt__enrolment__course")

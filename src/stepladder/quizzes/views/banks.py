@@ -42,6 +42,8 @@ from stepladder.writing.asking import show_question
 SORTS = {"asked": ("asked",), "kind": ("kind", "asked"), "topic": ("topic", "difficulty", "asked")}
 HEADS = [("Question", "asked"), ("Kind", "kind"), ("Topic", "topic"), ("Difficulty", ""), ("Skill", "")]
 MOST_FOUND = 200
+# A page takes no more of what is written in it than this.
+MOST_SHOWN = 1_000_000
 QTI_FORMS = {"qti21": "2.1", "qti30": "3.0"}
 
 
@@ -266,6 +268,7 @@ def paste(request: HttpRequest, public_id: str) -> HttpResponse:
     form = PasteForm(request.POST or None, request.FILES or None)
     read: Read | None = None
     brought: Brought | None = None
+    is_long = False
     if form.is_bound and form.is_valid():
         sent = form.cleaned_data["file"]
         try:
@@ -273,12 +276,14 @@ def paste(request: HttpRequest, public_id: str) -> HttpResponse:
             read = brought.read
             if brought.kept:
                 actions.keep_items(bank=found, items=brought.kept, by=by)
-            if sent and read.questions:
-                # What a file says goes on as text: it is seen, mended, and kept from here.
-                form = PasteForm(initial={"text": write_text(read.questions)})
-            elif request.POST.get("do") == "keep" and read.questions:
+            if request.POST.get("do") == "keep" and read.questions:
                 kept = read
                 return act_once(request, lambda: _kept(request, found, kept, by))
+            if sent and read.questions:
+                # What a file says goes on as text: it is seen, mended, and kept from here.
+                text = write_text(read.questions)
+                is_long = len(text) > MOST_SHOWN
+                form = PasteForm(initial={"text": "" if is_long else text})
         except Refusal as refusal:
             form.add_error("file" if sent else "text", str(refusal))
     context = {
@@ -286,6 +291,7 @@ def paste(request: HttpRequest, public_id: str) -> HttpResponse:
         "form": form,
         "read": read,
         "brought": brought,
+        "is_long": is_long,
         "shown": read.questions[:MOST_FOUND] if read else [],
         "kinds": editing.KIND_WORDS,
         "here": "library",
