@@ -77,7 +77,7 @@ def _filtered(request: HttpRequest, bank: Bank) -> QuerySet[Question]:
     for name in ("topic", "difficulty", "kind"):
         if value := request.GET.get(name, "")[:80]:
             rows = rows.filter(**{name: value})
-    for word in fold(request.GET.get("q", "")[:200]).split()[:6]:
+    for word in request.GET.get("q", "")[:200].split()[:6]:
         rows = rows.filter(Q(asked__icontains=word) | Q(topic__icontains=word) | Q(skill__icontains=word))
     return rows
 

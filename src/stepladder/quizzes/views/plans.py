@@ -13,7 +13,6 @@ from django.views.decorators.http import require_POST
 
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
-from stepladder.core.finding import fold
 from stepladder.core.numbers import whole_number
 from stepladder.core.quizzes import Pick, read_plan
 from stepladder.library.errors import LibraryError
@@ -162,7 +161,7 @@ def choose(request: HttpRequest, public_id: str) -> HttpResponse:
     rows = Question.objects.filter(bank__in=_banks(request), removed_at=None).select_related("bank")
     if bank := request.GET.get("bank", "")[:20]:
         rows = rows.filter(bank__public_id=bank)
-    for word in fold(request.GET.get("q", "")[:200]).split()[:6]:
+    for word in request.GET.get("q", "")[:200].split()[:6]:
         rows = rows.filter(Q(asked__icontains=word) | Q(topic__icontains=word) | Q(skill__icontains=word))
     heads = [("Question", ""), ("Kind", ""), ("Topic", ""), ("Difficulty", ""), ("Bank", "")]
     context = {
