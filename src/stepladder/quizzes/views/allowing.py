@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.numbers import whole_number
 from stepladder.library.models import OUT_OF_USE, Module
 from stepladder.people.models import Person
 from stepladder.quizzes.actions.allowing import allow as allow_more
@@ -25,7 +26,7 @@ def allow(request: HttpRequest, public_id: str) -> HttpResponse:
     person, by = get_object_or_404(people, public_id=public_id), account_of(request)
     rows = Allowed.objects.filter(person=person, ended_at=None).select_related("module", "person")
     if ended := request.POST.get("end", ""):
-        end_allowed(allowed=get_object_or_404(rows, pk=ended if ended.isdecimal() else 0), by=by)
+        end_allowed(allowed=get_object_or_404(rows, pk=whole_number(ended) or 0), by=by)
         toasts.say(request, "From the next attempt on it is as for all.")
         return redirect("quizzes:allow", public_id=public_id)
     quizzes = {one.public_id: one for one in Module.objects.filter(kind="quiz").exclude(state__in=OUT_OF_USE)}
