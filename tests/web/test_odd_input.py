@@ -186,6 +186,6 @@ def test_a_part_or_an_order_that_cannot_be_read_changes_nothing_and_says_so(worl
     trouble = said.headers["HX-Trigger-After-Swap"]
     assert "cannot be read" in trouble or "no part of a course" in trouble
     said = client.post(reverse("courses:add_steps", args=course), {"part": text, "module": [world["module"]]})
-    assert "choose preparation or main part" in said.headers["HX-Trigger-After-Swap"]
+    assert "choose entry test, preparation or main part" in said.headers["HX-Trigger-After-Swap"]
     said = client.post(reverse("courses:edit_step", args=[*course, world["draft_step"]]), {"weight": text})
     assert "Not saved." in said.headers["HX-Trigger-After-Swap"]
