@@ -12,7 +12,7 @@ from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.learning import actions
 from stepladder.learning.errors import AttemptEnded, CountedSince, NotEnded, OwnHandIn
-from stepladder.learning.marking import hand_in, mark, to_be_marked
+from stepladder.learning.marking import hand_in, mark
 from stepladder.learning.models import Attempt, Completion, Enrolment, HandIn, Mark, StepDone
 from stepladder.learning.queries import course_view
 from tests import factories as f
@@ -35,14 +35,12 @@ def begun(enrolment) -> Attempt:
 
 
 def test_a_step_counts_from_when_it_was_handed_in_not_from_when_it_was_marked(handed_in):
-    assert to_be_marked(handed_in.attempt.module_id) == [handed_in]
     assert not StepDone.objects.exists()
     with clock.pinned(clock.now() + timedelta(days=3)):
         mark(handed_in=handed_in, has_passed=True, score=Fraction(4, 5), by=f.BY)
     done, completion = StepDone.objects.get(), Completion.objects.get()
     assert (done.at, done.day, done.score) == (handed_in.at, handed_in.day, Fraction(4, 5))
     assert (completion.at, completion.day, completion.score) == (handed_in.at, handed_in.day, Fraction(4, 5))
-    assert to_be_marked(handed_in.attempt.module_id) == []
 
 
 def test_after_not_passing_one_more_attempt_is_begun_and_counts(handed_in):

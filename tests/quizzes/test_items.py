@@ -112,6 +112,9 @@ def test_who_would_not_pass_any_more_keeps_it():
     assert (effect.changed, [one.pk for one in effect.keeps]) == ([], [paper.pk])
     paper.refresh_from_db()
     assert (paper.score, Answer.objects.get(paper=paper, place=4).share) == (1, 1)
+    # The figures of the question are those by its right key all the same.
+    line = next(line for line in told_of(paper.attempt.module).lines if line.wording == old)
+    assert line.facility == 0
 
 
 def test_what_asks_something_else_by_now_judges_nobody(sat):

@@ -8,8 +8,8 @@ import pytest
 from django.test import modify_settings
 from django.urls import reverse
 
-from stepladder.learning.marking import mark, to_be_marked
-from stepladder.learning.models import Completion, Enrolment
+from stepladder.learning.marking import mark
+from stepladder.learning.models import Completion, Enrolment, HandIn
 from stepladder.library import kinds
 from stepladder.library.actions import add_version, create_draft, release_module
 from stepladder.library.errors import NothingToRelease
@@ -76,7 +76,7 @@ def test_a_kind_that_is_made_here_comes_in_as_a_draft_is_played_handed_in_and_ma
     assert (answer.json()["share"], answer.json()["done"]) == (100, False)
     again = client.post(report, json.dumps({"text": "Further."}), content_type="application/json")
     assert (again.status_code, "is over" in again.json()["says"]) == (409, True)
-    (handed_in,) = to_be_marked(draft.pk)
+    handed_in = HandIn.objects.get(attempt__module=draft)
     assert handed_in.data == {"text": "Not far."}
     mark(handed_in=handed_in, has_passed=True, score=Fraction(3, 4), by=f.BY)
     assert Completion.objects.get().score == Fraction(3, 4)

@@ -18,7 +18,7 @@ from stepladder.learning.errors import AttemptEnded, CountedSince, OwnHandIn
 from stepladder.learning.models import Attempt, Completion, Enrolment, HandIn, Mark, StepDone
 from stepladder.learning.steps import about, do_step, percent, undo_step
 
-__all__ = ["hand_in", "mark", "score_step", "to_be_marked"]
+__all__ = ["hand_in", "mark", "score_step"]
 
 
 @transaction.atomic
@@ -93,10 +93,3 @@ def score_step(*, enrolment: Enrolment, module: int, score: Fraction | None, by:
     done = StepDone.objects.known_now().filter(enrolment=enrolment, module=module).first()
     if done is not None and enrolment.is_open and done.score != score:
         done.succeeded_by(score=score)
-
-
-def to_be_marked(module: int) -> list[HandIn]:
-    """What was handed in for a module and has no mark yet, the oldest first."""
-    waiting = HandIn.objects.known_now().filter(attempt__module=module)
-    marked = Mark.objects.known_now().filter(hand_in__in=waiting).values("hand_in")
-    return list(waiting.exclude(pk__in=marked).select_related("attempt__enrolment__person").order_by("at", "pk"))

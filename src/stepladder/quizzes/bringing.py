@@ -20,6 +20,7 @@ from stepladder.tabular.reading import read_table
 __all__ = ["Brought", "Kept", "read_file"]
 
 TABLES = frozenset({".csv", ".xlsx", ".tsv"})
+TEXTS = frozenset({"", ".txt", ".md", ".text"})
 ITEMS = frozenset({".zip", ".xml"})
 # A package has its items, and pictures that stay behind: what is opened of it is bounded.
 MOST_FILES, MOST_BYTES, MOST_ITEM = 20_000, 100 * 1024**2, 1_000_000
@@ -48,6 +49,11 @@ def read_file(sent: IO[bytes], name: str) -> Brought:
     ending = Path(name).suffix.lower()
     if ending in ITEMS:
         return _read_items(sent.read(), name)
+    if ending not in TABLES and ending not in TEXTS:
+        raise Unusable(
+            f"“{name}” is none of the forms that questions come in. Bring text in the form shown beside (.txt), a table (.csv, .xlsx), "
+            "or items of QTI (.zip, .xml)."
+        )
     if ending not in TABLES:
         return Brought(read_text(decoded(sent.read(), name)))
     folder = storage.workplace()

@@ -6,16 +6,17 @@ from fractions import Fraction
 
 from django.db import transaction
 
-from stepladder.core.questions import BY_HAND, grade, read_answer
+from stepladder.core.questions import BY_HAND, grade, read_answer, read_question
+from stepladder.core.questions.variants import fill
 from stepladder.core.quizzes import Counts, Earned, Plan, counting, has_passed, read_plan, score_of
 from stepladder.journal.actions import Actor, Machine
 from stepladder.learning.marking import mark, score_step
 from stepladder.learning.models import Attempt, HandIn
 from stepladder.quizzes.asking import order_shown, question_of
-from stepladder.quizzes.models import Answer, Paper
+from stepladder.quizzes.models import Answer, Paper, Wording
 from stepladder.quizzes.papers import papers_of
 
-__all__ = ["MACHINE", "judge", "reckon", "settle"]
+__all__ = ["MACHINE", "judge", "reckon", "settle", "worth_by"]
 
 MACHINE = Machine("Marking")
 
@@ -44,6 +45,12 @@ def reckon(paper: Paper) -> bool:
     paper.score, paper.has_passed = score, has_passed(score, plan)
     paper.save(update_fields=["score", "has_passed"])
     return True
+
+
+def worth_by(answer: Answer, key: Wording) -> Fraction | None:
+    """What an answer that was handed in is worth by the key of a wording like its own."""
+    question = read_question(fill(key.data, answer.drawn))
+    return grade(question, tuple(answer.chosen) if isinstance(answer.chosen, list) else answer.chosen)
 
 
 @transaction.atomic

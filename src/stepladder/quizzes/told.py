@@ -16,6 +16,7 @@ from stepladder.core.questions import Kind, read_question
 from stepladder.core.quizzes import Item, Verdict, alpha, analyse, verdict
 from stepladder.library.models import Module, ModuleVersion
 from stepladder.quizzes.models import Answer, Paper, PoolEntry, Wording
+from stepladder.quizzes.settling import worth_by
 
 __all__ = ["ChoiceLine", "ItemLine", "Told", "first_papers", "told_of"]
 
@@ -143,6 +144,14 @@ def told_of(module: Module, version: ModuleVersion | None = None) -> Told:
         if paper in keys:
             attempts[paper][wording] = _fraction(share)
             points[wording] = each
+    # Who kept a score in spite of a corrected key is judged by that key here: it is the question that is looked at.
+    corrected = answers.filter(wording__key_from__isnull=False, chosen__isnull=False).select_related(
+        "wording__key_from"
+    )
+    for answer in corrected:
+        share = worth_by(answer, answer.wording.key_from or answer.wording) if answer.paper_id in attempts else None
+        if share is not None:
+            attempts[answer.paper_id][answer.wording_id] = share
     items = analyse(list(attempts.values()), points)
     wordings = Wording.objects.select_related("question", "key_from").in_bulk([item.key for item in items])
     chosen = _chosen(answers, keys, wordings)

@@ -7,13 +7,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 
 from django.db import transaction
 
 from stepladder.accounts import policy
-from stepladder.core.questions import BY_HAND, grade, read_question
-from stepladder.core.questions.variants import fill
+from stepladder.core.questions import BY_HAND, read_question
 from stepladder.core.quizzes import Earned, has_passed, read_plan, score_of
 from stepladder.events import Act
 from stepladder.journal.actions import Actor, Named, record
@@ -22,7 +20,7 @@ from stepladder.queue.actions import in_pieces
 from stepladder.quizzes.actions.banks import about
 from stepladder.quizzes.errors import QuizError
 from stepladder.quizzes.models import Answer, Paper, Wording
-from stepladder.quizzes.settling import MACHINE, settle
+from stepladder.quizzes.settling import MACHINE, settle, worth_by
 
 __all__ = ["Effect", "correct_key", "effect_of", "judge_anew", "take_correction_back"]
 
@@ -80,7 +78,7 @@ def effect_of(wording: Wording, key_from: Wording) -> Effect:
     for paper in papers:
         plan = read_plan(paper.quiz.plan)
         earned = [
-            Earned(one.section, one.points, _worth(one, key_from) if one.wording_id == wording.pk else one.share)
+            Earned(one.section, one.points, worth_by(one, key_from) if one.wording_id == wording.pk else one.share)
             for one in rows.get(paper.pk, [])
         ]
         score = score_of(plan, earned)
@@ -94,11 +92,6 @@ def effect_of(wording: Wording, key_from: Wording) -> Effect:
         if passed and not paper.has_passed:
             passes.append(paper)
     return Effect(changed, passes, keeps)
-
-
-def _worth(answer: Answer, key: Wording) -> Fraction | None:
-    question = read_question(fill(key.data, answer.drawn))
-    return grade(question, tuple(answer.chosen) if isinstance(answer.chosen, list) else answer.chosen)
 
 
 @transaction.atomic
@@ -124,7 +117,7 @@ def _judge_open(wording: Wording, key: Wording) -> None:
     """What is answered on papers under way was judged as it was saved."""
     rows = list(Answer.objects.filter(wording=wording, paper__handed_in_at=None).exclude(chosen__isnull=True))
     for answer in rows:
-        answer.share = _worth(answer, key)
+        answer.share = worth_by(answer, key)
     Answer.objects.bulk_update(rows, ["share"], batch_size=200)
 
 
@@ -142,7 +135,7 @@ def judge_anew(papers: Sequence[int], act: Act, *, wording: int) -> None:
     )
     for paper in Paper.objects.select_related(*related).filter(pk__in=papers):
         for answer in paper.answers.filter(wording=wording):
-            answer.share = _worth(answer, key)
+            answer.share = worth_by(answer, key)
             answer.save(update_fields=["share"])
         try:
             with transaction.atomic():

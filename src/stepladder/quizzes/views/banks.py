@@ -301,7 +301,8 @@ def paste(request: HttpRequest, public_id: str) -> HttpResponse:
 
 def _kept(request: HttpRequest, found: Bank, read: Read, by: Any) -> str:
     made = actions.add_questions(bank=found, questions=read.questions, by=by)
-    left = f" {len(read.mistakes)} mistakes were left out." if read.mistakes else ""
+    count = len(read.mistakes)
+    left = f" {count} mistake{'s were' if count != 1 else ' was'} left out." if count else ""
     toasts.say(request, f"{len(made)} question{'s are' if len(made) != 1 else ' is'} in the bank.{left}")
     return reverse("quizzes:bank", args=[found.public_id])
 
