@@ -24,6 +24,7 @@ from stepladder.writing.models import Section
 from tests import factories as f
 from tests.quizzes import asked
 from tests.quizzes.asked import a_paper
+from tests.signing.signed import a_sign_off
 from tests.writing.drafts import a_lesson, a_released
 
 
@@ -71,6 +72,7 @@ def a_world():
         "section": Section.objects.latest("pk").public_id,
         "version": a_released("How smoke goes").public_id,
         **_of_quizzes(),
+        **_of_signing(),
         "source": create_source(name="Papers", kind="folder", place="papers", binder=course.binder, by=owner).public_id,
     }
 
@@ -93,6 +95,16 @@ def _of_quizzes():
         "kept_item": KeptItem.objects.create(
             bank=Bank.objects.latest("pk"), title="x", unknown="x", body="x"
         ).public_id,
+    }
+
+
+def _of_signing():
+    made = a_sign_off()
+    return {
+        "task": made.attempt.module.public_id,
+        "task_place": made.attempt.enrolment.public_id,
+        "task_attempt": made.attempt.public_id,
+        "sign_off": made.public_id,
     }
 
 
@@ -175,6 +187,9 @@ def arguments(name, pattern, world):
         public = next(
             (world[key] for key, names in OF_QUIZZES.items() if name.partition(":")[2] in names), world["quiz"]
         )
+    if app == "signing":
+        public = world["sign_off"] if name in ("signing:signed", "signing:photo") else world["task"]
+        public = world["binder"] if name == "signing:new_task" else public
     if name == "reaches:group":
         public = world["group"]
     values = {
@@ -182,12 +197,13 @@ def arguments(name, pattern, world):
         "person": world["person"],
         "course": world["course"],
         "placement": world["placement"],
-        "module": world["module"],
+        "module": world["task"] if app == "signing" else world["module"],
+        "enrolment": world["task_place"],
         "step": 1,
         "number": 1 if app in ("library", "quizzes") or name in ENTRIES else "ABCD",
         "token": "x",
         "key": uuid4() if app == "desk" else "x",
-        "attempt": world["sat"] if app == "quizzes" else world["attempt"],
+        "attempt": world[{"quizzes": "sat", "signing": "task_attempt"}.get(app, "attempt")],
         "wording": world["wording"],
         "chart": world["unit"].chart_id,
         "node": world["unit"].public_id,

@@ -76,7 +76,7 @@ def test_who_may_open_what(world, role):
 
 def test_what_each_role_may_do(organisation):
     table = {role: {verb for verb in policy.VERBS if policy.may(someone(role), verb)} for role in Role.values}
-    everybody = {"sign in", "search", "learn", "read records", "take back", "book seats"}
+    everybody = {"sign in", "search", "learn", "read records", "take back", "book seats", "sign off"}
     assert table["learner"] == everybody
     assert table["instructor"] == everybody | {"open sessions", "take attendance"}
     assert table["auditor"] == everybody | {"open records", "read the journal"}

@@ -40,6 +40,8 @@ EVERY, OWN, EDITS, USES = "every", "own", "edits", "uses"
 # In the part of the unit chart that a unit administrator has; answering to the account, by a lead with the power named;
 # or whose modules it sees; taught by the account; offered to whoever is in its reach.
 PART, SEES, ASSIGNS, TEACHES, OFFERED = "part", "sees", "assigns", "teaches", "offered"
+# Answering to the account, by a lead with the power "sign off"; a task at which it is named.
+SIGNS, NAMED = "signs", "named"
 ADMINISTRATOR, AUTHOR, AUDITOR, LEARNER = Role.ADMINISTRATOR, Role.AUTHOR, Role.AUDITOR, Role.LEARNER
 UNIT_ADMINISTRATOR, INSTRUCTOR, MANAGER = Role.UNIT_ADMINISTRATOR, Role.INSTRUCTOR, Role.MANAGER
 EVERYBODY: dict[Role, str | tuple[str, ...]] = dict.fromkeys(Role, EVERY)
@@ -76,6 +78,8 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "learn": dict.fromkeys(Role, OWN),
     "confirm": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "mark": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
+    # Of which task of theirs, signing.signers says.
+    "sign off": {**dict.fromkeys(Role, NAMED), ADMINISTRATOR: EVERY, MANAGER: (NAMED, SIGNS)},
     # asking people to learn
     "assign": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: ASSIGNS},
     "waive": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
@@ -276,6 +280,18 @@ ADDRESSES: dict[str, str] = {
     "quizzes:show_file": "sign in",
     "quizzes:marking": "mark",
     "quizzes:mark": "mark",
+    "signing:new_task": "change modules",
+    "signing:task": "change modules",
+    "signing:signers": "change modules",
+    "signing:find_signer": "change modules",
+    "signing:release": "change modules",
+    "signing:ask": "learn",
+    "signing:waiting": "sign off",
+    "signing:worker": "sign off",
+    "signing:sign": "sign off",
+    "signing:send": "sign off",
+    "signing:signed": "sign in",
+    "signing:photo": "sign in",
     "courses:list": "see courses",
     "courses:new": "change courses",
     "courses:paths": "see courses",
@@ -395,6 +411,7 @@ ADDRESSES: dict[str, str] = {
 FOR_SCRIPTS = frozenset(
     {
         *("library:uploads", "library:upload", "playing:report", "playing:media", "queue:under_way"),
+        "signing:send",
         *("writing:save", "writing:take", "writing:present", "writing:draw", "writing:keep_file"),
     }
 )

@@ -66,6 +66,7 @@ INSTALLED_APPS = [
     "stepladder.playing",
     "stepladder.writing",
     "stepladder.quizzes",
+    "stepladder.signing",
     "stepladder.assignments",
     "stepladder.timetable",
     "stepladder.records",

@@ -15,6 +15,7 @@ urlpatterns = [
     path("library/sources/", include("stepladder.sources.urls")),
     path("library/write/", include("stepladder.writing.urls")),
     path("", include("stepladder.quizzes.urls")),
+    path("", include("stepladder.signing.urls")),
     path("library/", include("stepladder.library.urls")),
     path("courses/", include("stepladder.courses.urls")),
     path("people/charts/", include("stepladder.charts.urls")),

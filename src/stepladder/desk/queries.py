@@ -28,6 +28,7 @@ from stepladder.quizzes.to_mark import papers_to_mark
 from stepladder.records.list_columns import Filters
 from stepladder.records.lists import status_rows
 from stepladder.records.queries import late_summary
+from stepladder.signing.queries import waiting_rows
 from stepladder.timetable import queries as sessions
 from stepladder.timetable.models import Session
 from stepladder.web.templatetags.web import day, distance
@@ -64,6 +65,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _to_sign_off(account),
         _to_confirm(account),
         _to_mark(account),
+        _asked_sign_offs(account),
         _waiting(account),
         _clashing(account),
         _running_out(today, people_seen(account, "open records")),
@@ -150,6 +152,14 @@ def _to_mark(account: Any) -> DeskLine:
     text = ngettext("attempt at a quiz waits to be marked", "attempts at quizzes wait to be marked", count)
     names = [f"{paper.attempt.enrolment.person.name}, {paper.attempt.module.title}" for paper in rows]
     return DeskLine(count, text, reverse("quizzes:marking"), False, _first(names, count))
+
+
+def _asked_sign_offs(account: Any) -> DeskLine:
+    waiting = waiting_rows(account)
+    count, rows = waiting.count(), list(waiting[:3])
+    text = ngettext("person asks for a task to be signed off", "people ask for a task to be signed off", count)
+    names = [f"{one.person.name}, {one.task_title}" for one in rows]  # type: ignore[attr-defined]
+    return DeskLine(count, text, reverse("signing:waiting"), False, _first(names, count))
 
 
 def _to_sign_off(account: Any) -> DeskLine:

@@ -26,6 +26,8 @@ from stepladder.people.models import Person
 from stepladder.people.permissions import person_of
 from stepladder.playing.linked import said_to_be_done
 from stepladder.queue.queries import failed
+from stepladder.signing.queries import asked_count
+from stepladder.signing.signers import may_sign_anything
 from stepladder.web import margin, toasts
 from stepladder.web.tables import page_of
 
@@ -84,6 +86,8 @@ def team(request: HttpRequest) -> HttpResponse:
         page = page_of(request, found, TEAM_HEADS, sort=shown.sort, numeric=frozenset({"done"}))
     context = {
         "to_confirm": said_to_be_done(request.user).count(),
+        "to_sign": asked_count(request.user),
+        "signs": may_sign_anything(request.user),
         "team": found,
         "page": page,
         "by_course": by_course,

@@ -41,7 +41,11 @@ def _manager(account: Any) -> frozenset[str]:
 
 
 # Of people: how far a manager's powers reach.
-LED = ((policy.SEES, _led(Power.SEE_RECORDS)), (policy.ASSIGNS, _led(Power.ASSIGN)))
+LED = (
+    (policy.SEES, _led(Power.SEE_RECORDS)),
+    (policy.ASSIGNS, _led(Power.ASSIGN)),
+    (policy.SIGNS, _led(Power.SIGN_OFF)),
+)
 
 
 def of_persons(kind: type[models.Model], column: str) -> None:

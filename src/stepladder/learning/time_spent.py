@@ -11,7 +11,7 @@ from stepladder import clock
 from stepladder.core.time_spent import TimeSpan, added, by_day, idle_between, laid_back, without_overlaps
 from stepladder.learning.models import Attempt, Stretch
 
-__all__ = ["MOST_SECONDS", "add_launch_time", "add_time", "seconds_by_day"]
+__all__ = ["MOST_SECONDS", "add_launch_time", "add_signed_time", "add_time", "drop_time", "seconds_by_day"]
 
 # No report tells of more: it is made every few seconds, and of a line that was gone a few minutes are told at once.
 MOST_SECONDS = 600.0
@@ -51,6 +51,18 @@ def add_launch_time(*, attempt: Attempt, source: str, reported: float | None) ->
     span = laid_back(first=row.first_at or now, last=now, reported=reported, idle=timedelta(seconds=row.idle_seconds))
     row.began_at, row.ended_at = span.start, span.end
     row.save(update_fields=None if is_new else ["idle_seconds", "began_at", "ended_at"])
+
+
+def add_signed_time(*, attempt: Attempt, source: str, until: datetime, minutes: int) -> None:
+    """So many minutes, which ended at the instant from which what was signed counts. Told again, it is as once. Rules: 16, 20."""
+    began = until - timedelta(minutes=minutes)
+    said = {"began_at": began, "ended_at": until}
+    Stretch.objects.update_or_create(attempt=attempt, source=source, defaults=said)
+
+
+def drop_time(*, attempt: Attempt, source: str) -> None:
+    """What was told by a source never was."""
+    Stretch.objects.filter(attempt=attempt, source=source).delete()
 
 
 def seconds_by_day(attempts: Iterable[Attempt], *, since: datetime | None = None) -> dict[tuple[int, date], float]:

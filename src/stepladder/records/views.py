@@ -42,7 +42,7 @@ from stepladder.records.units import unit_choices
 from stepladder.records.why import explain
 from stepladder.tabular import writing
 from stepladder.tabular.responses import table_response
-from stepladder.web import toasts
+from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 from stepladder.web.templatetags.web import day as written
@@ -240,6 +240,7 @@ def _record(request: HttpRequest, person: Person, template: str) -> HttpResponse
         # How far somebody had come on a past day is not kept.
         "under_way": [v for v in views_of(open_enrolments(person)) if v.enrolment.begun_at] if clocks.is_today else [],
         "may_change": clocks.is_today and policy.may(request.user, "change records", person),
+        "sections": margin.sections("record", request, person, day),
         **_frame(request, clocks),
     }
     return render(request, template, context)

@@ -11,7 +11,7 @@ from django.db import transaction
 from stepladder import clock, identity
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
-from stepladder.config.demo import content, crew, history, paths, quizzes, sessions, sourcing, watching
+from stepladder.config.demo import content, crew, deck, history, paths, quizzes, sessions, sourcing, watching
 from stepladder.journal.actions import Named, record
 from stepladder.queue.actions import at_once
 from stepladder.search import index
@@ -44,6 +44,7 @@ def load(say: Callable[[str], None]) -> None:
         content.make_library(today)
         sessions.make_session_modules(today, content.LIBRARY_AGE)
         content.make_courses(today)
+        deck.name_bosuns(today)
         content.make_latest(today)
         sourcing.make_sources(today)
         say("two years of assignments and completions")
@@ -54,6 +55,7 @@ def load(say: Callable[[str], None]) -> None:
         history.make_present(today, rng, learn)
         watching.make_watching(today)
         quizzes.make_papers(today)
+        deck.make_sign_offs(today)
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
         crew.make_import(today)

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from stepladder import clock
 from stepladder.accounts.models import Account
-from stepladder.config.demo import lessons, quizzes
+from stepladder.config.demo import deck, lessons, quizzes
 from stepladder.config.demo.crew import BY, at
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
@@ -149,7 +149,7 @@ PLANS = [
         "Deck",
         "Where a parting line goes, and where you are then.",
         [],
-        ["Lines under load"],
+        ["Lines under load", deck.TASK],
         optional=["Where a parting line goes", "Words on the deck", quizzes.MOORING],
         outcome="stand where a parting line does not go.",
     ),
@@ -267,6 +267,7 @@ def make_library(today: date) -> None:
         create_link(binder=binders["Passengers"], worked=tides, by=BY)
         lessons.make_lesson(binders["Deck"], Account.objects.get(name="Bo Tarn"))
         quizzes.make_quizzes(binders)
+        deck.make_task(binders["Deck"])
         for binder, name, titles in FOLDERS:
             folder = make_folder(binder=binders[binder], parent=None, name=name, by=BY)
             chosen = list(Module.objects.filter(title__in=titles).select_related("binder", "folder"))
