@@ -91,7 +91,7 @@ def pages_of(page):
     page.get_by_role("link", name="Write on").click()
     found += [f"{page.url.split('?')[0]}release/", page.locator("[data-index-section]").first.get_attribute("href")]
     found += [lesson, f"/learn/try/{lesson.strip('/').split('/')[-1]}/"]
-    found += quiz_pages(page, person)
+    found += quiz_pages(page, person) + task_pages(page)
     page.goto("/sessions/list/?show=to+sign+off")
     over = page.locator("tbody th a").first.get_attribute("href")
     page.goto("/sessions/list/?show=waiting")
@@ -114,6 +114,17 @@ def quiz_pages(page, person):
     found += [f"/library/quizzes/{quiz}/{more}" for more in ("", "choose/", "release/", "answers/")]
     page.goto("/marking/")
     return [*found, "/marking/", page.locator("tbody th a").first.get_attribute("href"), f"{person}quizzes/"]
+
+
+def task_pages(page):
+    """A task as it is written and tried, who waits for a signature, the check list of one, and what was signed."""
+    page.goto("/library/?q=moor+her")
+    sheet = page.locator("tbody th a").first.get_attribute("href")
+    task = sheet.strip("/").split("/")[-1]
+    found = [sheet, f"/learn/try/{task}/", f"/library/tasks/{task}/", f"/library/tasks/{task}/release/"]
+    page.goto("/sign-off/")
+    place = page.locator("tbody th a", has_text="Jun Pellam").get_attribute("href")
+    return [*found, "/sign-off/", "/sign-off/?show=all", place]
 
 
 @pytest.mark.timeout(900)

@@ -210,7 +210,7 @@ def faults_of(check_list: CheckList, said: Said) -> dict[str, str]:
         found["day"] = "That day is still to come. Sign off what was seen today or before."
     elif said.day < said.opened:
         found["day"] = (
-            f"The place in the course was opened on {said.opened:%Y-%m-%d}. What was seen before does not count for it."
+            f"The place in the course was opened on {said.opened.day} {said.opened:%b %Y}. What was seen before does not count for it."
         )
     elif back > check_list.days_back:
         found["day"] = (

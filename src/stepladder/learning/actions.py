@@ -39,6 +39,7 @@ from stepladder.people.queries import first_days
 __all__ = [
     "begin_again",
     "begin_step",
+    "check_open",
     "check_place",
     "close_enrolments",
     "complete_by_attendance",
@@ -114,7 +115,7 @@ def begin_step(*, enrolment: Enrolment, step: Step, by: Any) -> Attempt:
     attempt = attempts.order_by("-number").first()
     if attempt:
         return attempt
-    _check_open(enrolment, step)
+    check_open(enrolment, step)
     now = clock.now()
     if enrolment.begun_at is None:
         enrolment.begun_at = now
@@ -163,7 +164,8 @@ def check_place(enrolment: Enrolment) -> None:
         raise PlaceClosed(enrolment.edition.title, enrolment.closed_on, enrolment.closed_because)
 
 
-def _check_open(enrolment: Enrolment, step: Step) -> None:
+def check_open(enrolment: Enrolment, step: Step) -> None:
+    """Raises StepClosed, NotBegunYet, NotHereYet where a step cannot be begun yet."""
     if enrolment.begun_at is None:
         opens_on = opens_later(enrolment.person)
         if opens_on is not None:

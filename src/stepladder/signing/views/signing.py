@@ -20,6 +20,8 @@ from stepladder.core.days import day_of
 from stepladder.core.sign_offs import in_words, read_check_list
 from stepladder.courses.models import Step
 from stepladder.journal import undoing
+from stepladder.learning.actions import check_open, check_place
+from stepladder.learning.errors import LearningError
 from stepladder.learning.models import Attempt, Enrolment
 from stepladder.library import own_pictures
 from stepladder.library.errors import Unusable
@@ -90,6 +92,7 @@ def sign(request: HttpRequest, enrolment: str, module: str) -> HttpResponse:
         check_list, rows = read_check_list(step.version.data["check_list"]), []
         lines = lines_of(check_list, [])
     context = {
+        "closed": "" if attempt else _closed(place, step),
         "place": place,
         "step": step,
         "check_list": check_list,
@@ -105,6 +108,16 @@ def sign(request: HttpRequest, enrolment: str, module: str) -> HttpResponse:
         "met_sent": {key: request.POST.get(f"seen-{key}", "") for key in (one.key for one in check_list.criteria)},
     }
     return render(request, "signing/sign.html", context, status=422 if faults else 200)
+
+
+def _closed(place: Enrolment, step: Step) -> str:
+    """Why somebody cannot begin it yet, nor have it signed off; "" where they can."""
+    try:
+        check_place(place)
+        check_open(place, step)
+    except LearningError as refusal:
+        return str(refusal)
+    return ""
 
 
 @require_POST
