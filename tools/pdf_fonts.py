@@ -18,7 +18,7 @@ from fontTools.ttLib import TTFont
 from fontTools.varLib.instancer import instantiateVariableFont
 
 ROOT = Path(__file__).resolve().parents[1] / "src/stepladder"
-SOURCE, TARGET = ROOT / "web/static/web/fonts", ROOT / "records/fonts"
+SOURCE, TARGET = ROOT / "web/static/web/fonts", ROOT / "web/paper_fonts"
 
 
 def make(family: str, weight: int, name: str) -> None:
@@ -34,6 +34,11 @@ def make(family: str, weight: int, name: str) -> None:
             font.save(path)
             parts.append(str(path))
         merged = Merger().merge(parts)
+        # A weight of its own name: what draws PDF takes two fonts of one name for one.
+        base = str(merged["name"].getDebugName(6)).split("-")[0]
+        for record in merged["name"].names:
+            if record.nameID == 6:
+                merged["name"].setName(f"{base}-{weight}", 6, record.platformID, record.platEncID, record.langID)
         merged.save(TARGET / name)
 
 

@@ -26,7 +26,7 @@ from tools.demo_files.packages import DOCUMENTS, FILM, FILM_2, PACKAGES, SPEECH
 
 HERE = Path(__file__).resolve().parent
 FILES = HERE.parents[1] / "src/stepladder/config/demo/files"
-FONTS = HERE.parents[1] / "src/stepladder/records/fonts"
+FONTS = HERE.parents[1] / "src/stepladder/web/paper_fonts"
 # A ferry on two waves: what the made-up line puts on everything.
 MARK = (
     "<svg viewBox='0 0 44 28' width='44' height='28' aria-hidden='true'><path d='M3 15h38l-5 7H8z' fill='#fbf7ee'/>"

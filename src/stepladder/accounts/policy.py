@@ -228,6 +228,8 @@ ADDRESSES: dict[str, str] = {
     "library:captions": "change modules",
     "library:original": "use modules",
     "library:export": "use modules",
+    "library:taken_out": "use modules",
+    "library:fetch": "use modules",
     "library:uploads": "change modules",
     "library:upload": "change modules",
     "library:progress": "see modules",

@@ -23,6 +23,7 @@ __all__ = [
     "incoming",
     "keep",
     "old_workplaces",
+    "outgoing",
     "package_folder",
     "take_derived",
     "workplace",
@@ -46,6 +47,13 @@ def incoming(upload: Upload) -> Path:
 def file_of(stored: StoredFile) -> Path:
     """Where an original lies."""
     return _root() / stored.path
+
+
+def outgoing(public_id: str) -> Path:
+    """Where a file lies that was made to be taken elsewhere."""
+    folder = _root() / "outgoing"
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder / public_id
 
 
 def workplace() -> Path:

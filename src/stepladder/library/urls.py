@@ -7,6 +7,7 @@ from stepladder.library import (
     link_views,
     list_views,
     picture_views,
+    taken_out_views,
     topic_views,
     tus,
     views,
@@ -58,5 +59,7 @@ urlpatterns = [
     path("modules/<str:public_id>/still/", views.still, name="still"),
     path("modules/<str:public_id>/versions/<int:number>/change/", views.change_version, name="change_version"),
     path("modules/<str:public_id>/versions/<int:number>/original/", views.original, name="original"),
-    path("modules/<str:public_id>/versions/<int:number>/as/<str:name>/", views.export, name="export"),
+    path("modules/<str:public_id>/versions/<int:number>/as/<str:name>/", taken_out_views.export, name="export"),
+    path("out/<str:public_id>/", taken_out_views.taken_out, name="taken_out"),
+    path("out/<str:public_id>/file/", taken_out_views.fetch, name="fetch"),
 ]

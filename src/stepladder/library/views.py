@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST
 
@@ -216,12 +216,3 @@ def original(request: HttpRequest, public_id: str, number: int) -> FileResponse:
     assert version.original is not None
     path = storage.file_of(version.original)
     return FileResponse(path.open("rb"), as_attachment=True, filename=version.file_name)
-
-
-def export(request: HttpRequest, public_id: str, number: int, name: str) -> HttpResponseBase:
-    """A version in another form, as its kind makes it."""
-    found = _module(request, public_id, "use modules")
-    form = next((form for form in kind_named(found.kind).exports if form.name == name), None)
-    if form is None:
-        raise Http404
-    return form.respond(get_object_or_404(found.versions.select_related("module"), number=number))

@@ -17,6 +17,7 @@ from stepladder.library import (
     permissions,
     picture_views,
     sorting,
+    taking_out,
     tasks,
     tidying,
 )
@@ -38,6 +39,7 @@ bodies.take_long("library:bring_table", grid_views.MOST_BYTES + 65_536)
 daily.add("uploads", tidying.tidy_uploads)
 daily.add("links", tasks.look_at_links)
 daily.add("derived", tasks.derive_outdated)
+daily.add("taken out", taking_out.drop_old)
 daily.add("rest", tidying.empty_rest)
 daily.add("room", derived_room.keep_within_quota)
 describe(tasks.work_out_upload, tasks.words)
@@ -45,6 +47,7 @@ margin.add_panel("module", 3, picture_views.picture_panel)
 bodies.take_long("library:keep_picture", own_pictures.MOST_BYTES + 65_536)
 bodies.take_long("library:module_picture", own_pictures.MOST_BYTES + 65_536)
 margin.add_row_note("module", links.dead_notes)
+describe(taking_out.make_taken_out, taking_out.words)
 for task in (tasks.look_through_table, tasks.change_by_table, tasks.return_table):
     describe(task, tasks.words_of_table)
 verbs.register(
@@ -65,6 +68,7 @@ verbs.register(
     set_captions="gave version {number} captions",
     withdraw_module="withdrew it",
     remove_module="is gone for good, after 30 days of rest",
+    take_out="takes version {number} elsewhere as {form}",
     sort_modules="{words}: {count}",
     copy_modules="{words}: {count}",
     make_folder="made the folder “{folder}”",

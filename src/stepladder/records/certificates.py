@@ -4,29 +4,24 @@ from __future__ import annotations
 
 import io
 from datetime import date
-from pathlib import Path
 
 import segno
 from reportlab.lib.pagesizes import A4, landscape
 from reportlab.lib.utils import ImageReader, simpleSplit
 from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
 from reportlab.pdfgen.canvas import Canvas
 
 from stepladder.core.days import FOREVER
 from stepladder.learning.models import Completion
+from stepladder.web.paper import INK, QUIET, has_letters, register_fonts, writable
 from stepladder.web.templatetags.web import day as written
 from stepladder.web.templatetags.web import share
 
-__all__ = ["INK", "QUIET", "certificate_pdf", "register_fonts", "writable"]
+__all__ = ["certificate_pdf"]
 
-FONTS = Path(__file__).resolve().parent / "fonts"
-FILES = {"Text": "text.ttf", "TextBold": "text-bold.ttf", "Head": "head-bold.ttf", "Wide": "wide-bold.ttf"}
-INK, ACCENT, QUIET = (0.1, 0.13, 0.18), (0.0, 0.35, 0.41), (0.42, 0.45, 0.5)
+ACCENT = (0.0, 0.35, 0.41)
 WIDTH, HEIGHT = landscape(A4)
 LEFT, ROOM = 150, WIDTH - 150 - 60
-# Drawn for a letter that no font here has.
-MISSING = "□"
 
 
 def certificate_pdf(completion: Completion, *, organisation: str, valid_until: date, check_url: str) -> bytes:
@@ -51,30 +46,10 @@ def certificate_pdf(completion: Completion, *, organisation: str, valid_until: d
     return out.getvalue()
 
 
-def register_fonts() -> None:
-    """Make the house's fonts known to what draws documents."""
-    if "Text" not in pdfmetrics.getRegisteredFontNames():
-        for name, file in FILES.items():
-            pdfmetrics.registerFont(TTFont(name, str(FONTS / file)))
-
-
-def _has(font: str, text: str) -> bool:
-    registered = pdfmetrics.getFont(font)
-    assert isinstance(registered, TTFont)
-    return all(ord(letter) in registered.face.charToGlyph for letter in text)
-
-
-def writable(text: str, font: str) -> tuple[str, str]:
-    """The font a text can be drawn in, and the text with a sign for each letter that no font here has."""
-    if _has(font, text):
-        return font, text
-    return "Wide", "".join(letter if _has("Wide", letter) else MISSING for letter in text)
-
-
 def _name(completion: Completion) -> str:
     """Who it is of. A name in letters that cannot be drawn is not drawn half: the employee number stands for it."""
     person = completion.person
-    if _has("Head", person.name) or _has("Wide", person.name):
+    if has_letters("Head", person.name) or has_letters("Wide", person.name):
         return person.name
     return f"the holder of employee number {person.employee_number}"
 

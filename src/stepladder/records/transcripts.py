@@ -21,8 +21,8 @@ from stepladder.learning.models import ValiditySpan
 from stepladder.learning.queries import completions_of
 from stepladder.learning.validity import link_from
 from stepladder.people.models import Person
-from stepladder.records.certificates import INK, QUIET, register_fonts, writable
 from stepladder.timetable.models import Booking
+from stepladder.web.paper import INK, QUIET, register_fonts, writable
 from stepladder.web.templatetags.web import day as written
 from stepladder.web.templatetags.web import share
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -20,6 +20,7 @@ from stepladder.core.questions import (
     right_in_words,
     shown_order,
 )
+from stepladder.writing.addresses import own_picture
 
 __all__ = ["Answered", "Option", "Shown", "answer_of", "seed_of", "show_question"]
 
@@ -32,6 +33,8 @@ class Option:
     text: str
     picture: Any = None
     is_given: bool = False
+    # The picture's address; "" without one.
+    url: str = ""
 
 
 @dataclass(frozen=True)
@@ -80,7 +83,15 @@ def seed_of(*who: object) -> bytes:
     return salted_hmac("stepladder.writing.asking", "/".join(map(str, who)), algorithm="sha256").digest()
 
 
-def show_question(raw: Any, name: str, whose: str, kept: Any = None, *, is_judged: bool = True) -> Shown:
+def show_question(
+    raw: Any,
+    name: str,
+    whose: str,
+    kept: Any = None,
+    *,
+    is_judged: bool = True,
+    picture_url: Callable[[str], str] = own_picture,
+) -> Shown:
     """A question as it is shown to somebody (*whose*: an attempt, a trial), with the answer that was *kept* of it, as it was sent;
     without a word on what that is worth where it is not *judged* yet."""
     question = read_question(raw)
@@ -91,12 +102,14 @@ def show_question(raw: Any, name: str, whose: str, kept: Any = None, *, is_judge
     texts = [right for _, right in question.pairs] if is_match else [choice.text for choice in question.choices]
     # Put in order once, they are shown as one left them.
     shown = sent if question.kind == Kind.ORDER and isinstance(sent, list) else range(len(order))
+    pictures = [None] * len(texts) if is_match else [choice.picture for choice in question.choices]
     options = [
         Option(
             place,
             texts[order[place]],
-            None if is_match else question.choices[order[place]].picture,
+            picture := pictures[order[place]],
             place in chosen and not is_match,
+            picture_url(picture.file) if picture else "",
         )
         for place in shown
     ]

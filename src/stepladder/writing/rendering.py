@@ -10,7 +10,6 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from django.template.loader import render_to_string
-from django.urls import reverse
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
@@ -18,10 +17,8 @@ from stepladder.core.lessons.findings import allows, host_of
 from stepladder.core.lessons.formula import BadFormula, mathml_of
 from stepladder.core.lessons.outline import blocks_in
 from stepladder.core.questions import Kind, problems_of, read_question, right_in_words
-from stepladder.library import storage
 from stepladder.library.models import ModuleVersion
-from stepladder.playing import media as played
-from stepladder.writing import files
+from stepladder.writing.addresses import Here
 from stepladder.writing.asking import show_question
 
 __all__ = ["TONE_WORDS", "Drawing", "DrawnBlock"]
@@ -53,7 +50,12 @@ class Drawing:
     kept: Mapping[str, Any] = field(default_factory=dict)
     # For its author: checks with their right answers, and a word where something is missing.
     is_written: bool = False
+    # Where pictures and files are; None: on this application's pages, for the account.
+    addresses: Here | None = None
     _count: int = 0
+
+    def __post_init__(self) -> None:
+        self.at = self.addresses or Here(self.account)
 
     def blocks(self, tree: Node) -> list[DrawnBlock]:
         """The blocks of a section, in their order."""
@@ -147,7 +149,7 @@ class Drawing:
 
     def picture(self, row: Mapping[str, Any]) -> dict[str, Any]:
         """A picture's address, and what it is."""
-        address = reverse("library:own_picture", args=[row["file"]]) if row["file"] else ""
+        address = self.at.picture(row["file"]) if row["file"] else ""
         return {**row, "url": address, "shows": "" if row.get("is_decoration") else row["shows"]}
 
     def _picture(self, attrs: dict[str, Any]) -> dict[str, Any]:
@@ -176,33 +178,27 @@ class Drawing:
         version = self.media.get(attrs["version"])
         url, captions, still = "", "", ""
         if version is not None:
-            url = played.media_url(version.pk, self.account, str(version.data.get("indexed") or "original"))
-            captions = self._derived(version, "captions.vtt", "captions")
-            still = self._derived(version, "still.jpg", "still")
+            url, captions, still = self.at.media(version), self.at.captions(version), self.at.still(version)
         elif attrs["url"] and allows(attrs["url"], self.hosts):
             url = attrs["url"]
         title = version.module.title if version is not None else host_of(attrs["url"])
         return {"url": url, "captions": captions, "still": still, "version": version, "title": title}
 
-    def _derived(self, version: ModuleVersion, name: str, what: str) -> str:
-        return played.media_url(version.pk, self.account, what) if storage.has_derived(version, name) else ""
-
     def _document(self, attrs: dict[str, Any]) -> dict[str, Any]:
         version = self.media.get(attrs["version"])
         if version is None:
             return {"version": None, "title": ""}
-        is_pdf = version.original is not None and version.original.content_type == "application/pdf"
         return {
             "version": version,
             "title": version.module.title,
             "pages": version.data.get("pages", 0),
-            "still": self._derived(version, "still.jpg", "still"),
-            "url": played.media_url(version.pk, self.account, "original") if is_pdf else "",
-            "kept": played.kept_file(version, self.account),
+            "still": self.at.still(version),
+            "url": self.at.to_read(version),
+            "kept": self.at.to_keep(version),
         }
 
     def _attachment(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        return {"url": files.file_url(attrs["file"], attrs["name"], self.account) if attrs["file"] else ""}
+        return {"url": self.at.attachment(attrs["file"], attrs["name"]) if attrs["file"] else ""}
 
     def _page(self, attrs: dict[str, Any]) -> dict[str, Any]:
         return {"is_allowed": allows(attrs["url"], self.hosts), "host": host_of(attrs["url"])}
@@ -217,19 +213,18 @@ class Drawing:
                 "question": question,
                 "problems": problems_of(question),
                 "right": right_in_words(question) if typed else (),
-                "picture": _picture_row(question.picture),
+                "picture": self._picture_row(question.picture),
             }
-        shown = show_question(attrs["question"], attrs["id"], self.whose, self.kept.get(attrs["id"]))
-        return {"shown": shown, "question": question, "picture": _picture_row(question.picture)}
+        shown = show_question(
+            attrs["question"], attrs["id"], self.whose, self.kept.get(attrs["id"]), picture_url=self.at.picture
+        )
+        return {"shown": shown, "question": question, "picture": self._picture_row(question.picture)}
+
+    def _picture_row(self, picture: Any) -> dict[str, Any] | None:
+        return None if picture is None else {"url": self.at.picture(picture.file), "shows": picture.shows}
 
     def _note(self, attrs: dict[str, Any]) -> dict[str, Any]:
         return {"word": TONE_WORDS[attrs["tone"]]}
-
-
-def _picture_row(picture: Any) -> dict[str, Any] | None:
-    if picture is None:
-        return None
-    return {"url": reverse("library:own_picture", args=[picture.file]), "shows": picture.shows}
 
 
 def _unseen(text: str) -> SafeString:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from stepladder.library.errors import Unusable
-from stepladder.library.kinds.base import Export, Format, Kind, Made
+from stepladder.library.kinds.base import Export, Format, Kind, Made, Progress, TakenAlong
 from stepladder.library.parsing.material import Material, Worked, detect_type
 
 __all__ = [
@@ -12,6 +12,8 @@ __all__ = [
     "Kind",
     "Made",
     "Material",
+    "Progress",
+    "TakenAlong",
     "Worked",
     "add_format",
     "add_kind",

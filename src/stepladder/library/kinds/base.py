@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
-from django.http import HttpRequest, HttpResponseBase
+from django.http import HttpRequest
 
 from stepladder.library.parsing.material import WorkOut
 from stepladder.web.margin import Panel
@@ -15,7 +16,7 @@ if TYPE_CHECKING:
     # Kinds are named by the models that they describe.
     from stepladder.library.models import Module, ModuleVersion
 
-__all__ = ["Export", "Format", "Kind", "Made", "Progress"]
+__all__ = ["Export", "Format", "Kind", "Made", "Progress", "TakenAlong"]
 
 # Called with (pieces done, pieces in all).
 Progress = Callable[[int, int], None]
@@ -33,12 +34,23 @@ class Made:
 
 
 @dataclass(frozen=True)
+class TakenAlong:
+    """What became of a version that was made to be taken elsewhere: the file's name, and what is not in it, as sentences."""
+
+    file_name: str
+    left_out: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class Export:
-    """A form in which a version can be taken elsewhere: *name* in its address, *label* on the sheet, and the file itself."""
+    """A form in which a version can be taken elsewhere: *name* in its address, *label* on the sheet; made by the queue at a path,
+    telling how far it is. It may be made twice. *says*: what whoever gets it should know.
+    """
 
     name: str
     label: str
-    respond: Callable[[ModuleVersion], HttpResponseBase]
+    make: Callable[[ModuleVersion, Path, Progress], TakenAlong]
+    says: str = ""
 
 
 def _nothing(*_: Any) -> None:
