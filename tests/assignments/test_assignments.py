@@ -141,6 +141,7 @@ def test_daily_tasks_are_enqueued_once_a_day(today, on):
         "links",
         "derived",
         "rest",
+        "taken out",
         "room",
         "assignments",
         "journal head",
