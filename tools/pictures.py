@@ -20,6 +20,7 @@ APPS = {
     "timetable": ("job", "sessions, seats, waiting lists"),
     "assignments": ("job", "assignments, reasons, waivers; keeps them true"),
     "quizzes": ("job", "question banks, quizzes, marking"),
+    "signing": ("job", "tasks signed off on the job"),
     "writing": ("job", "lessons: written, released, read"),
     "playing": ("job", "the player, content hosts, the package run-time"),
     "learning": ("job", "enrolments, attempts, completions, validity spans"),
