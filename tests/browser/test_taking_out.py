@@ -13,7 +13,6 @@ from tests.browser.conftest import axe
 from tests.browser.test_faults import Visitor
 from tests.browser.test_sheets import forgive
 
-
 # Of these blocks the places of those that are whole in view.
 IN_VIEW = """all => all.map((one, place) => [one.getBoundingClientRect(), place])
   .filter(([box]) => box.top >= 0 && box.bottom <= innerHeight).map(([, place]) => place)"""

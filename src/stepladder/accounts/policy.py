@@ -245,6 +245,7 @@ ADDRESSES: dict[str, str] = {
     "writing:options": "change modules",
     "writing:release": "change modules",
     "writing:earlier": "change modules",
+    "writing:ask_links": "change modules",
     "writing:save": "change modules",
     "writing:take": "change modules",
     "writing:present": "change modules",

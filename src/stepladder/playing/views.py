@@ -53,6 +53,7 @@ def course(request: HttpRequest, public_id: str) -> HttpResponse:
         "prerequisites": list(of.prerequisites.order_by("title").values_list("title", flat=True)),
         "opens_on": learning.opens_later(view.enrolment.person),
         "references": list(references_of(of)),
+        "panels": margin.panels("course of a learner", request, view.enrolment),
         **_completion(request, view),
     }
     return render(request, "playing/course.html", context)

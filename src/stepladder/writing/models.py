@@ -35,9 +35,20 @@ class Lesson(Sheet):
     options = models.JSONField(default=_options)
     # Whether anything changed since it was last released.
     has_changes = models.BooleanField(default=True)
+    # Address → what its server said when it was asked last, "" where it answered; when all of them were; None while they are asked.
+    links = models.JSONField(default=dict)
+    links_asked_at = models.DateTimeField(null=True, blank=True)
+    links_wanted_at = models.DateTimeField(null=True, blank=True)
 
     def __str__(self) -> str:
         return f"lesson {self.module_id}"
+
+    @property
+    def is_asking_links(self) -> bool:
+        """Whether its links are being asked."""
+        return self.links_wanted_at is not None and (
+            self.links_asked_at is None or self.links_asked_at < self.links_wanted_at
+        )
 
 
 class Section(Sheet):

@@ -17,7 +17,7 @@ from stepladder.core.questions import read_question
 from stepladder.library.models import OUT_OF_USE, Module, ModuleVersion
 from stepladder.writing.content import Content, content_of_draft, live_sections, media_of, seconds_of
 from stepladder.writing.models import EarlierSection, Lesson, LessonMedia, Section
-from stepladder.writing.releasing import findings_of
+from stepladder.writing.releasing import dead_links_of, findings_of
 
 __all__ = ["Desk", "Picked", "SectionLine", "compared", "desk_of", "in_lessons", "modules_to_show"]
 
@@ -99,7 +99,10 @@ def desk_of(lesson: Lesson, account: int) -> Desk:
         lines,
         key_terms(content.trees),
         checks,
-        [FoundLine(finding, numbers[finding.section]) for finding in findings_of(content)],
+        [
+            FoundLine(finding, numbers[finding.section])
+            for finding in (*findings_of(content), *dead_links_of(content, lesson.links))
+        ],
         minutes_to_read(content.trees, seconds),
         list(lesson.sections.exclude(removed_at=None).defer("tree").order_by("-removed_at")[:20]),
     )

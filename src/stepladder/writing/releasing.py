@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from django.db import transaction
 
 from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
-from stepladder.core.lessons import Finding, find_trouble, minutes_to_read, text_of, words_in
+from stepladder.core.lessons import Finding, find_trouble, key_terms, links_in, minutes_to_read, text_of, words_in
 from stepladder.core.lessons.outline import pictures_in
 from stepladder.journal.actions import Actor
 from stepladder.library.actions import add_version, release_module
@@ -20,7 +22,10 @@ from stepladder.writing.models import Lesson, LessonMedia, LessonVersion
 from stepladder.writing.palette import unreadable
 from stepladder.writing.stills import still_of
 
-__all__ = ["findings_of", "release_lesson"]
+__all__ = ["dead_links_of", "findings_of", "release_lesson"]
+
+# So many of a lesson's key terms stand in the glossaries of its courses.
+MOST_TERMS = 300
 
 
 def findings_of(content: Content) -> list[Finding]:
@@ -36,6 +41,16 @@ def findings_of(content: Content) -> list[Finding]:
     if cover and cover["file"] and not cover["shows"].strip():
         looks.append(Finding("the cover does not say what it shows", first))
     return [*looks, *found]
+
+
+def dead_links_of(content: Content, links: Mapping[str, str]) -> list[Finding]:
+    """Links whose servers did not answer when they were asked (*links*: address → what was said). They keep nobody from releasing."""
+    return [
+        Finding(f"“{url[:80]}” did not answer: {links[url]}", section.key, block, is_grave=False)
+        for section in content.sections
+        for block, url in links_in(section.tree)
+        if links.get(url)
+    ]
 
 
 @transaction.atomic
@@ -59,6 +74,7 @@ def release_lesson(*, lesson: Lesson, by: Actor, note: str = "") -> ModuleVersio
             "words": sum(map(words_in, content.trees)),
             "pictures": sum(map(pictures_in, content.trees)),
             "asks_right": bool(checks) and content.options.asks_right,
+            "terms": [[term.word, term.meaning] for term in key_terms(content.trees) if term.meaning][:MOST_TERMS],
         },
         module.description,
         still_of(content),

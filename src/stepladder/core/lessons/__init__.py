@@ -5,7 +5,7 @@ from __future__ import annotations
 from stepladder.core.lessons.attributes import BadTree
 from stepladder.core.lessons.findings import Finding, Media, find_trouble
 from stepladder.core.lessons.options import Options, read_options
-from stepladder.core.lessons.outline import checks_in, key_terms, media_in, minutes_to_read, text_of, words_in
+from stepladder.core.lessons.outline import checks_in, key_terms, links_in, media_in, minutes_to_read, text_of, words_in
 from stepladder.core.lessons.progress import Part, done_parts, open_parts, share_done
 from stepladder.core.lessons.tree import MARKS, NODES, check_tree, empty_tree
 
@@ -23,6 +23,7 @@ __all__ = [
     "empty_tree",
     "find_trouble",
     "key_terms",
+    "links_in",
     "media_in",
     "minutes_to_read",
     "open_parts",

@@ -13,6 +13,7 @@ __all__ = [
     "blocks_in",
     "checks_in",
     "key_terms",
+    "links_in",
     "media_in",
     "minutes_to_read",
     "nodes_in",
@@ -103,6 +104,18 @@ def media_in(tree: Tree) -> list[str]:
     """The versions of modules that are played or shown in it, by their public ids, each once."""
     found = [str(node["attrs"]["version"]) for node in nodes_in(tree) if node["type"] in ("film", "sound", "document")]
     return list(dict.fromkeys(version for version in found if version))
+
+
+def links_in(tree: Tree) -> list[tuple[str, str]]:
+    """(block, address) of every link and of what is shown or played from elsewhere, in the order in which one reads."""
+    found = []
+    for block in tree.get("content", ()):
+        name = str((block.get("attrs") or {}).get("id", ""))
+        for node in nodes_in(block):
+            addresses = [mark["attrs"]["href"] for mark in node.get("marks", ()) if mark["type"] == "link"]
+            addresses.append((node.get("attrs") or {}).get("url", ""))
+            found += [(name, str(url)) for url in addresses if str(url).startswith(("http://", "https://"))]
+    return list(dict.fromkeys(found))
 
 
 def key_terms(trees: Iterable[Tree]) -> list[Term]:

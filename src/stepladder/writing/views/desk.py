@@ -20,7 +20,7 @@ from stepladder.library.models import Binder
 from stepladder.library.queries import binders
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
-from stepladder.writing import actions, bringing, files, queries
+from stepladder.writing import actions, bringing, dead_links, files, queries
 from stepladder.writing.content import media_of
 from stepladder.writing.errors import NotFinished, WritingError
 from stepladder.writing.forms import NewLessonForm, OptionsForm, ReleaseForm
@@ -243,8 +243,24 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
         )
         return redirect("library:module", public_id=public_id)
     desk = queries.desk_of(lesson, account_of(request).pk)
-    context = {**_around(request, desk), "form": form, "current": desk.sections[0]}
+    context = {
+        **_around(request, desk),
+        "form": form,
+        "current": desk.sections[0],
+        "links": len(dead_links.links_of(lesson)),
+        "asks_links": organisation().fetches_links,
+    }
     return render(request, "writing/release.html", context)
+
+
+@require_POST
+def ask_links(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Have the servers asked that its links lead to."""
+    try:
+        dead_links.ask_for_links(lesson=lesson_for(request, public_id), by=account_of(request))
+    except WritingError as refusal:
+        toasts.trouble(request, str(refusal))
+    return redirect("writing:release", public_id=public_id)
 
 
 @never_cache
