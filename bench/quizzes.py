@@ -14,6 +14,7 @@ from functools import partial
 from django.conf import settings
 from django.db import connection, transaction
 from django.test.utils import override_settings
+from django_tasks_db.models import DBTaskResult
 
 from bench import check, company
 from stepladder import clock
@@ -103,9 +104,11 @@ def _handing_in(papers: list[Paper]) -> list[str]:
     took, whole = _at_once(papers, lambda paper: hand_in_paper(paper=paper, by=company.BY))
     check(Paper.objects.filter(handed_in_at__isnull=False).count() == len(papers), "somebody's was not handed in")
     check(Answer.objects.filter(place=1, given=1).count() == len(papers), "an answer was lost")
-    check(Entry.objects.filter(verb="hand_in").count() == len(papers), "a hand-in is not in the journal")
-    few = papers[:50]
-    counted = _timed(lambda: [settle_paper.func(paper.pk) for paper in few])
+    waiting = DBTaskResult.objects.filter(task_path__endswith="settle_paper").count()
+    check(waiting == len(papers), "what follows a hand-in is not handed over")
+    few, by = papers[:50], [company.BY.public_id, company.BY.name]
+    counted = _timed(lambda: [settle_paper.func(paper.pk, by) for paper in few])
+    check(Entry.objects.filter(verb="hand_in").count() == len(few), "a hand-in is not in the journal")
     check(StepDone.objects.known_now().count() == len(few), "a step was not done")
     alone = sorted(_alone(papers[0], 100))
     return [

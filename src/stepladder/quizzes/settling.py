@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 from fractions import Fraction
+from typing import Any
 
 from django.db import transaction
 
 from stepladder.core.questions import BY_HAND, grade, read_answer, read_question
 from stepladder.core.questions.variants import fill
 from stepladder.core.quizzes import Counts, Earned, Plan, counting, has_passed, read_plan, score_of
+from stepladder.events import Doer
 from stepladder.journal.actions import Actor, Machine
+from stepladder.learning.marking import hand_in as hand_in_attempt
 from stepladder.learning.marking import mark, score_step
 from stepladder.learning.models import Attempt, HandIn
 from stepladder.quizzes.asking import order_shown, question_of
 from stepladder.quizzes.models import Answer, Paper, Wording
 from stepladder.quizzes.papers import papers_of
 
-__all__ = ["MACHINE", "judge", "reckon", "settle", "worth_by"]
+__all__ = ["MACHINE", "judge", "reckon", "settle", "worth_by", "write_hand_in"]
 
 MACHINE = Machine("Marking")
 
@@ -36,15 +39,46 @@ def judge(answer: Answer) -> None:
 
 
 def reckon(paper: Paper) -> bool:
-    """The score of a paper that was handed in, kept with it; False while an answer is still to be marked."""
+    """The score of a paper that was handed in, for whoever calls it to keep; False while an answer is still to be marked.
+
+    What was left empty is worth nothing, also where a marker would say it.
+    """
     plan = read_plan(paper.quiz.plan)
-    rows = paper.answers.values_list("section", "points", "share")
-    score = score_of(plan, [Earned(section, points, share) for section, points, share in rows])
+    rows = paper.answers.values_list("section", "points", "share", "chosen")
+    earned = [
+        Earned(section, points, Fraction(0) if chosen is None else share) for section, points, share, chosen in rows
+    ]
+    score = score_of(plan, earned)
     if score is None:
         return False
     paper.score, paper.has_passed = score, has_passed(score, plan)
-    paper.save(update_fields=["score", "has_passed"])
     return True
+
+
+@transaction.atomic
+def write_hand_in(paper: Paper, *, by: Actor | None = None) -> HandIn:
+    """The fact that a paper was handed in, with all that was answered, *by* whom (None: by whose it is); the attempt ends with it.
+
+    Twice is as once. Raises PlaceClosed.
+    """
+    attempt = paper.attempt
+    known: HandIn | None = HandIn.objects.known_now().filter(attempt=attempt).first()
+    if known is not None:
+        return known
+    paper.answers.filter(chosen__isnull=True).update(share="0")
+    answers = paper.answers.values_list("wording__public_id", "chosen", "drawn", "points")
+    account = attempt.enrolment.person.account
+    who = by or (Doer(account.public_id, account.name) if account else MACHINE)
+    data = {"answers": [_proof(*one) for one in answers]}
+    made = hand_in_attempt(attempt=attempt, data=data, by=who, at=paper.handed_in_at)
+    attempt.refresh_from_db(fields=["ended_at", "status"])
+    return made
+
+
+def _proof(wording: str, chosen: Any, drawn: Any, points: int) -> dict[str, Any]:
+    """What the fact keeps of an answer: which wording was asked, with which numbers, and what was answered, by that wording."""
+    said = {"wording": wording, "chosen": chosen, "points": points}
+    return said | ({"drawn": drawn} if drawn else {})
 
 
 def worth_by(answer: Answer, key: Wording) -> Fraction | None:
@@ -59,10 +93,11 @@ def settle(paper: Paper, *, by: Actor, note: str = "") -> bool:
 
     Whoever calls it has asked whether it may be. Raises CountedSince.
     """
+    handed_in = write_hand_in(paper)
     if not reckon(paper):
         return False
+    paper.save(update_fields=["score", "has_passed"])
     plan, attempt = read_plan(paper.quiz.plan), paper.attempt
-    handed_in = HandIn.objects.known_now().get(attempt=attempt)
     # The rows at hand, not others like them.
     handed_in.attempt = attempt
     # Where the first attempt counts, those after it are for oneself.

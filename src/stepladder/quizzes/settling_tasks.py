@@ -5,19 +5,25 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from django.db import transaction
 from django_tasks import task
 
+from stepladder.events import Doer
 from stepladder.quizzes.models import Paper
 from stepladder.quizzes.papers import RELATED
-from stepladder.quizzes.settling import MACHINE, settle
+from stepladder.quizzes.settling import MACHINE, settle, write_hand_in
 
 __all__ = ["settle_paper", "words"]
 
 
 @task()
-def settle_paper(paper: int) -> None:
-    """The mark, the step, and the course's completion if that was the last that was owed. Twice is as once."""
-    settle(Paper.objects.select_related(*RELATED).get(pk=paper), by=MACHINE)
+def settle_paper(paper: int, by: list[str]) -> None:
+    """The fact of the hand-in (*by* whom: public id and name), the mark, the step, and the course's completion if that was the last that
+    was owed. Twice is as once."""
+    with transaction.atomic():
+        row = Paper.objects.select_related(*RELATED).get(pk=paper)
+        write_hand_in(row, by=Doer(*by))
+        settle(row, by=MACHINE)
 
 
 def words(said: Mapping[str, Any]) -> str:

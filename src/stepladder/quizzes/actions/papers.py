@@ -23,7 +23,6 @@ from stepladder.core.quizzes import (
 )
 from stepladder.journal.actions import Actor
 from stepladder.learning.actions import begin_again, check_place, keep_attempt
-from stepladder.learning.marking import hand_in as hand_in_attempt
 from stepladder.learning.models import Attempt
 from stepladder.learning.time_spent import MOST_SECONDS, add_time
 from stepladder.playing.reading import Unreadable
@@ -32,7 +31,7 @@ from stepladder.quizzes.errors import AnsweredElsewhere, HandedIn, NoMoreAttempt
 from stepladder.quizzes.models import Answer, Paper, QuizVersion, Wording
 from stepladder.quizzes.papers import RELATED, allowance_of, papers_of
 from stepladder.quizzes.pools import pools_of_version
-from stepladder.quizzes.settling import judge, reckon
+from stepladder.quizzes.settling import judge, reckon, write_hand_in
 from stepladder.quizzes.settling_tasks import settle_paper
 
 __all__ = [
@@ -62,6 +61,10 @@ def begin_paper(*, attempt: Attempt, by: Actor, drawing: random.Random | None = 
     coming = next_attempt(plan.conditions, allowance, len(papers), last)
     if papers and not coming.may_begin(now):
         raise NoMoreAttempts(None if coming.left == 0 else coming.opens)
+    if papers:
+        # Whoever begins again may be quicker than the queue.
+        write_hand_in(papers[-1])
+        attempt = papers[-1].attempt
     if attempt.ended_at is not None:
         attempt = begin_again(attempt=attempt, by=by)
         # It may be on a newer version by now.
@@ -158,32 +161,21 @@ def answer_question(
 
 @transaction.atomic
 def hand_in_paper(*, paper: Paper, by: Actor) -> Paper:
-    """The attempt is over, and what needs no marker is judged at once. Twice is as once. Raises PlaceClosed.
+    """The paper takes nothing more, and its score is there where no marker has to say it. Twice is as once. Raises PlaceClosed.
 
     Where the time was up, it was handed in then.
     """
-    attempt = paper.attempt
-    policy.require(by, "learn", attempt)
+    policy.require(by, "learn", paper.attempt)
     paper = Paper.objects.select_related(*RELATED).get(pk=paper.pk)
-    attempt = paper.attempt
-    if paper.handed_in_at is not None or attempt.ended_at is not None:
+    if paper.handed_in_at is not None or paper.attempt.ended_at is not None:
         return paper
+    check_place(paper.attempt.enrolment)
     now = clock.now()
     paper.ran_out = is_over(paper.ends_at, now)
-    at = paper.ends_at if paper.ran_out and paper.ends_at else now
-    # What was left empty is worth nothing, also where a marker would say it.
-    paper.answers.filter(chosen__isnull=True).update(share="0")
-    paper.handed_in_at = at
-    paper.save(update_fields=["handed_in_at", "ran_out"])
-    answers = paper.answers.values_list("wording__public_id", "chosen", "drawn", "points")
-    hand_in_attempt(attempt=attempt, data={"answers": [_proof(*one) for one in answers]}, by=by, at=at)
-    if reckon(paper):
-        # What follows from it, up to the course's completion, nobody waits for: a class hands in within a minute.
-        later(settle_paper, queue=Queue.NOW, paper=paper.pk)
+    paper.handed_in_at = paper.ends_at if paper.ran_out and paper.ends_at else now
+    reckon(paper)
+    paper.save(update_fields=["handed_in_at", "ran_out", "score", "has_passed"])
+    # The fact with all that was answered, and what follows from it up to the course's completion, nobody waits for: a class hands in
+    # within a minute, and each of them has the pen for as long as two rows take.
+    later(settle_paper, queue=Queue.NOW, paper=paper.pk, by=[by.public_id, by.name])
     return paper
-
-
-def _proof(wording: str, chosen: Any, drawn: Any, points: int) -> dict[str, Any]:
-    """What the fact keeps of an answer: which wording was asked, with which numbers, and what was answered, by that wording."""
-    said = {"wording": wording, "chosen": chosen, "points": points}
-    return said | ({"drawn": drawn} if drawn else {})
