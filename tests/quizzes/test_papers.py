@@ -11,6 +11,7 @@ from django.db import transaction
 from stepladder import clock
 from stepladder.accounts.models import Account
 from stepladder.core.questions import read_question
+from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.learning.actions import begin_step, close_enrolments
 from stepladder.learning.errors import PlaceClosed
@@ -18,11 +19,12 @@ from stepladder.learning.models import Attempt, Completion, Enrolment, HandIn, M
 from stepladder.playing.reading import Unreadable
 from stepladder.queue.actions import at_once
 from stepladder.quizzes.actions.banks import remove_questions, word_question
-from stepladder.quizzes.actions.papers import begin_paper
+from stepladder.quizzes.actions.papers import begin_paper, hand_in_paper
 from stepladder.quizzes.errors import AnsweredElsewhere, HandedIn, NoMoreAttempts, NothingToDraw, TimeIsUp
 from stepladder.quizzes.models import Allowed, Answer, Paper, Question
 from stepladder.quizzes.queries import standing_of
 from stepladder.quizzes.releasing import release_quiz
+from stepladder.quizzes.settling_tasks import settle_paper
 from stepladder.quizzes.tasks import enqueue_late, hand_in_late
 from tests import factories as f
 from tests.quizzes.asked import (
@@ -235,6 +237,24 @@ def test_handed_in_twice_is_as_once_and_takes_nothing_more():
     # Begun twice, as by two tabs, it is the same paper.
     first = again(paper)
     assert begin_paper(attempt=first.attempt, by=f.BY) == first
+
+
+def test_whoever_is_quicker_than_the_queue_loses_nothing():
+    first = a_paper(a_released(pass_mark="60"))
+    answer(first, 1, 0)
+    person = first.attempt.enrolment.person
+    hand_in_paper(paper=first, by=person.account)
+    first.refresh_from_db()
+    # Handed in, with its score; the fact and what follows are the worker's, who has not come to it.
+    assert (first.score is not None, HandIn.objects.exists()) == (True, False)
+    second = begin_paper(attempt=first.attempt, by=person.account)
+    assert (second.attempt.number, HandIn.objects.get().attempt) == (2, first.attempt)
+    assert Entry.objects.get(verb="hand_in").actor_name == person.account.name
+    # The worker comes after all, and once more: it is as once.
+    for _ in range(2):
+        settle_paper.call(paper=first.pk, by=[person.account.public_id, person.account.name])
+    assert (HandIn.objects.count(), Mark.objects.known_now().count()) == (1, 1)
+    assert list(problems()) == []
 
 
 def test_a_quiz_that_changes_while_people_are_in_it_leaves_their_paper_alone():
