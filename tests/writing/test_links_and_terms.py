@@ -115,3 +115,15 @@ def test_a_section_added_by_a_small_release_is_not_owed_by_who_was_done(client):
     assert (place.edition.number, view.progress.done) == (2, 1)
     # Who had not finished it reads the new section as well.
     assert StepDone.objects.known_now().filter(enrolment=place).count() == 1
+
+
+def test_contrast_is_told_while_one_chooses_and_nothing_is_kept_by_it(client):
+    lesson = a_lesson("Smoke")
+    client.force_login(f.an_account("administrator"))
+    ask = reverse("writing:contrast", args=[lesson.module.public_id])
+    told = {paper: words_of(client.get(ask, {"paper": paper, "head_colour": "quiet"})) for paper in ("sheet", "wash")}
+    assert "heads on its paper" in told["sheet"]
+    assert told["sheet"] != told["wash"]
+    assert client.get(ask, {"paper": "sky", "head_colour": "ink"}).status_code == 404
+    lesson.refresh_from_db()
+    assert lesson.options["head_colour"] == "ink"

@@ -246,6 +246,7 @@ ADDRESSES: dict[str, str] = {
     "writing:release": "change modules",
     "writing:earlier": "change modules",
     "writing:ask_links": "change modules",
+    "writing:contrast": "change modules",
     "writing:save": "change modules",
     "writing:take": "change modules",
     "writing:present": "change modules",

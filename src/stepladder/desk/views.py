@@ -122,11 +122,13 @@ def learner_page(request: HttpRequest) -> HttpResponse:
     person = Person.objects.filter(account=request.user.pk).first()
     hour = clock.now().astimezone(clock.zone()).hour
     greeting = "Good morning" if hour < 12 else "Good afternoon" if hour < 18 else "Good evening"
+    signs = may_sign_anything(request.user)
     context = {
         "person": person,
         "next": up_next(person) if person else None,
         "greeting": greeting,
-        "to_sign": asked_count(request.user) if may_sign_anything(request.user) else 0,
+        "signs": signs,
+        "to_sign": asked_count(request.user) if signs else 0,
     }
     return render(request, "desk/up_next.html", context)
 

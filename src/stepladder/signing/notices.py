@@ -15,6 +15,7 @@ ASKED = NoticeKind(
     "{name} asks you to sign off “{task}”",
     "Hello {given_name},\n\n{name} has done “{task}”, or is about to, and asks you to look at it and sign it off.\n\n{words}",
     {"name": "who asks", "task": "the title of the task", "words": "what was said with it"},
+    needs_sign_in=True,
 )
 SIGNED = NoticeKind(
     "task signed off",
@@ -28,6 +29,7 @@ SIGNED = NoticeKind(
         "outcome": "what it came to",
         "words": "what was said to it",
     },
+    needs_sign_in=True,
 )
 
 

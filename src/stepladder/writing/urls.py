@@ -15,6 +15,7 @@ urlpatterns = [
     path("<str:public_id>/sections/", desk.change_sections, name="sections"),
     path("<str:public_id>/options/", desk.set_options, name="options"),
     path("<str:public_id>/release/", desk.release, name="release"),
+    path("<str:public_id>/contrast/", desk.contrast, name="contrast"),
     path("<str:public_id>/links/", desk.ask_links, name="ask_links"),
     path("<str:public_id>/present/", saving.present, name="present"),
     path("<str:public_id>/draw/", saving.draw, name="draw"),

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST
 from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
 from stepladder.accounts.signed_in import account_of
-from stepladder.core.lessons import NODES, read_options
+from stepladder.core.lessons import NODES, BadTree, read_options
 from stepladder.core.numbers import whole_number
 from stepladder.library.errors import LibraryError
 from stepladder.library.models import Binder
@@ -251,6 +251,17 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
         "asks_links": organisation().fetches_links,
     }
     return render(request, "writing/release.html", context)
+
+
+def contrast(request: HttpRequest, public_id: str) -> HttpResponse:
+    """What can be read on a paper, before it is chosen for good."""
+    lesson = lesson_for(request, public_id)
+    chosen = {name: request.GET.get(name, "") for name in ("paper", "head_colour")}
+    try:
+        options = read_options({**lesson.options, **chosen})
+    except BadTree:
+        raise Http404 from None
+    return render(request, "writing/contrasts.html", {"contrasts": contrasts(options), "module": lesson.module})
 
 
 @require_POST
