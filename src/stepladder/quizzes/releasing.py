@@ -10,10 +10,9 @@ from stepladder.accounts import policy
 from stepladder.core.questions import BY_HAND, Kind, faults_of
 from stepladder.core.quizzes import Counts, Plan, read_plan, shortages
 from stepladder.journal.actions import Actor
-from stepladder.library.actions import add_version, release_module
-from stepladder.library.copying import note_version
 from stepladder.library.kinds import Worked
-from stepladder.library.models import ModuleState, ModuleVersion
+from stepladder.library.models import ModuleVersion
+from stepladder.library.releasing import add_written, open_to_courses
 from stepladder.quizzes.errors import NotReady
 from stepladder.quizzes.models import PoolEntry, Quiz, QuizVersion
 from stepladder.quizzes.pools import pools_of_draft
@@ -87,7 +86,8 @@ def release_quiz(*, quiz: Quiz, by: Actor, note: str = "") -> ModuleVersion:
         "is_marked": any(Kind(rows[key].kind) in BY_HAND for key in used),
     }
     minutes = conditions.minutes or math.ceil(plan.count * MINUTES_A_QUESTION)
-    version = add_version(module=module, worked=Worked(module.title, minutes, data, module.description), by=by)
+    worked = Worked(module.title, minutes, data, module.description)
+    version = add_written(module=module, worked=worked, note=note, by=by)
     said = QuizVersion.objects.create(version=version, plan=quiz.plan)
     PoolEntry.objects.bulk_create(
         (
@@ -97,13 +97,7 @@ def release_quiz(*, quiz: Quiz, by: Actor, note: str = "") -> ModuleVersion:
         ),
         batch_size=500,
     )
-    if note:
-        note_version(version=version, note=note, by=by)
-    if "minutes" not in module.edited:
-        module.minutes = minutes
-        module.save(update_fields=["minutes"])
-    if module.state == ModuleState.DRAFT:
-        release_module(module=module, by=by)
+    open_to_courses(module=module, by=by)
     quiz.has_changes = False
     quiz.save(update_fields=["has_changes"])
     return version

@@ -11,11 +11,10 @@ from stepladder.accounts.organisation import organisation
 from stepladder.core.lessons import Finding, find_trouble, key_terms, links_in, minutes_to_read, text_of, words_in
 from stepladder.core.lessons.outline import pictures_in
 from stepladder.journal.actions import Actor
-from stepladder.library.actions import add_version, release_module
-from stepladder.library.copying import note_version
 from stepladder.library.kinds import Worked
-from stepladder.library.models import ModuleState, ModuleVersion
+from stepladder.library.models import ModuleVersion
 from stepladder.library.parsing.material import Passage
+from stepladder.library.releasing import add_written, open_to_courses
 from stepladder.writing.content import Content, content_of_draft, facts_of, media_of, seconds_of
 from stepladder.writing.errors import NotFinished
 from stepladder.writing.models import Lesson, LessonMedia, LessonVersion
@@ -80,19 +79,12 @@ def release_lesson(*, lesson: Lesson, by: Actor, note: str = "") -> ModuleVersio
         still_of(content),
         [Passage(number, text_of(one.tree), one.title) for number, one in enumerate(content.sections, 1)],
     )
-    version = add_version(module=module, worked=worked, by=by)
+    version = add_written(module=module, worked=worked, note=note, by=by)
     said = LessonVersion.objects.create(
         version=version, options=content.options.kept(), sections=[section.kept() for section in content.sections]
     )
     LessonMedia.objects.bulk_create(LessonMedia(lesson=said, version=one) for one in media.values())
-    if note:
-        note_version(version=version, note=note, by=by)
-    # What nobody set by hand follows what there is to read.
-    if "minutes" not in module.edited:
-        module.minutes = worked.minutes
-        module.save(update_fields=["minutes"])
-    if module.state == ModuleState.DRAFT:
-        release_module(module=module, by=by)
+    open_to_courses(module=module, by=by)
     lesson.has_changes = False
     lesson.save(update_fields=["has_changes"])
     return version

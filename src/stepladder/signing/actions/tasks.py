@@ -11,10 +11,10 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.core.sign_offs import BadCheckList, kept, problems_of, read_check_list
 from stepladder.journal.actions import Actor, record
-from stepladder.library.actions import about, add_version, create_draft, release_module
-from stepladder.library.copying import note_version
+from stepladder.library.actions import about, create_draft
 from stepladder.library.kinds import Worked
-from stepladder.library.models import Binder, ModuleState, ModuleVersion
+from stepladder.library.models import Binder, ModuleVersion
+from stepladder.library.releasing import add_written, open_to_courses
 from stepladder.people.models import Person
 from stepladder.signing.errors import NotATask, NotReady
 from stepladder.signing.kind import KIND
@@ -78,14 +78,8 @@ def release_task(*, task: Task, by: Actor, note: str = "") -> ModuleVersion:
     if found := problems_of(check_list):
         raise NotReady(found)
     worked = Worked(module.title, check_list.minutes, {"check_list": task.check_list}, module.description)
-    version = add_version(module=module, worked=worked, by=by)
-    if note:
-        note_version(version=version, note=note, by=by)
-    if "minutes" not in module.edited:
-        module.minutes = check_list.minutes
-        module.save(update_fields=["minutes"])
-    if module.state == ModuleState.DRAFT:
-        release_module(module=module, by=by)
+    version = add_written(module=module, worked=worked, note=note, by=by)
+    open_to_courses(module=module, by=by)
     task.has_changes = False
     task.save(update_fields=["has_changes"])
     return version
