@@ -11,6 +11,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.library import storage
 from stepladder.library.models import Module, ModuleVersion, TakenOut
+from stepladder.library.queries import binders
 from stepladder.library.taking_out import KEPT, form_of, take_out
 
 __all__ = ["export", "fetch", "taken_out"]
@@ -46,6 +47,8 @@ def taken_out(request: HttpRequest, public_id: str) -> HttpResponse:
         "module": made.version.module,
         "form": form_of(made.version.module.kind, made.form),
         "until": made.created_at + KEPT,
+        "binder": made.version.module.binder,
+        "binders": binders(request.user),
         "here": "library",
     }
     part = "library/taken_out_part.html" if "part" in request.GET else "library/taken_out.html"

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from stepladder.core.leads import Power
 from stepladder.journal import sealing, verbs
+from stepladder.leads.powers import act_on
 from stepladder.library.kinds import add_kind
 from stepladder.library.own_pictures import MOST_BYTES
 from stepladder.notices.kinds import add_notice_kind
@@ -25,6 +27,7 @@ verbs.register(
     sign_off_task="showed “{module}” on {day}: {outcome}",
 )
 signers.register()
+act_on(Power.SIGN_OFF)
 undoing.register()
 margin.add_section("person", 35, shown.signed_section)
 margin.add_section("record", 35, shown.signed_section)

@@ -9,6 +9,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from datetime import date
@@ -57,12 +58,11 @@ def run_test(options: argparse.Namespace) -> int:
         if options.day:
             return max(every_test(first, Path(folder), day) for day in options.day)
         # What takes long asks about processes and load, which a day does not change: it is run once.
-        codes = [every_test(first, Path(folder), None, CHECKS)]
         if options.long:
-            codes += [every_test(env, Path(folder), day) for day in PINNED_DAYS]
-        else:
-            codes.append(pytest([WALK], env, Path(folder), PINNED_DAYS[date.today().toordinal() % len(PINNED_DAYS)]))  # noqa: DTZ011 - any turn will do
-    return max(codes)
+            codes = [every_test(first, Path(folder), None, CHECKS)]
+            return max(*codes, *(every_test(env, Path(folder), day) for day in PINNED_DAYS))
+        pinned = PINNED_DAYS[date.today().toordinal() % len(PINNED_DAYS)]  # noqa: DTZ011 - any turn will do
+        return every_test(first, Path(folder), None, CHECKS, walked=pinned)
 
 
 def tests_of(word: str) -> list[str]:
@@ -85,15 +85,22 @@ def lives_on(env: dict[str, str], folder: Path, day: date | None) -> dict[str, s
     return env | on_day(day) | {"STEPLADDER_DATA": str(data)}
 
 
+def pytest_command(tests: Iterable[str]) -> list[str]:
+    return [str(PYTHON), "-m", "pytest", "-p", "no:cacheprovider", *tests]
+
+
 def pytest(tests: Sequence[str], env: dict[str, str], folder: Path, day: date | None) -> int:
-    command = [str(PYTHON), "-m", "pytest", *tests]
+    command = pytest_command(tests)
     return abs(subprocess.run(command, cwd=PROJECT, env=lives_on(env, folder, day), check=False).returncode)
 
 
-def every_test(env: dict[str, str], folder: Path, day: date | None, checks: Sequence[Check] = ()) -> int:
-    """All tests on a day, with *checks* before them; 0 where nothing failed."""
+def every_test(
+    env: dict[str, str], folder: Path, day: date | None, checks: Sequence[Check] = (), walked: date | None = None
+) -> int:
+    """All tests on a day, with *checks* before them, and the walk on another one; 0 where nothing failed."""
+    then = pytest_command([WALK]), lives_on(env, folder, walked)
     env = lives_on(env, folder, day)
-    with tests_beside(env, Path(env["STEPLADDER_DATA"])) as lanes:
+    with tests_beside(env, Path(env["STEPLADDER_DATA"]), then if walked else None) as lanes:
         failed = [name for name, check in checks if not passes(name, check, env)]
         if checks:
             print_share()
@@ -114,11 +121,13 @@ LONGEST = {
     "test_slow_line": 95,
     "test_learning": 80,
     "test_set_up": 75,
+    "test_taking_out": 70,
     "test_writing": 65,
     "test_quizzes": 60,
     # Before the starters: they come into the unit whose few people the story assigns something to.
     "test_story": 60,
     "test_starters": 45,
+    "test_signing": 45,
     "test_bringing_in": 40,
     "test_weekly": 30,
 }
@@ -127,22 +136,59 @@ SHORTEST = 15
 ASIDE = ("tests/library", "tests/sources", "tests/timetable", "tests/web")
 
 
+class Lane(threading.Thread):
+    """Commands one after the other beside all else; what they say is kept in a file."""
+
+    def __init__(self, commands: Sequence[tuple[list[str], dict[str, str]]], said: Path) -> None:
+        super().__init__(daemon=True)
+        self.commands, self.said = commands, said
+        self.code = 0
+        self._under_way: subprocess.Popen[bytes] | None = None
+        self._is_ended = False
+        self.start()
+
+    def run(self) -> None:
+        with self.said.open("w") as out:
+            for command, env in self.commands:
+                if self._is_ended:
+                    return
+                self._under_way = subprocess.Popen(command, cwd=PROJECT, env=env, stdout=out, stderr=subprocess.STDOUT)
+                self.code = max(self.code, abs(self._under_way.wait()))
+
+    def wait(self) -> int:
+        """The largest of their codes, once the last has ended."""
+        self.join()
+        return self.code
+
+    def terminate(self) -> None:
+        """End what is under way, and begin nothing more."""
+        self._is_ended = True
+        if self._under_way is not None:
+            self._under_way.terminate()
+        self.join()
+
+
 @contextlib.contextmanager
-def tests_beside(env: dict[str, str], folder: Path) -> Iterator[list[subprocess.Popen[bytes]]]:
+def tests_beside(
+    env: dict[str, str], folder: Path, then: tuple[list[str], dict[str, str]] | None
+) -> Iterator[list[Lane]]:
     """Tests that drive a browser mostly wait: they run in lanes beside all else, and so do those ASIDE.
 
-    What they said is printed at the end.
+    The last lane of a browser, which has least to do, goes on with *then*. What they said is printed at the end.
     """
     driving = sorted((PROJECT / "tests/browser").glob("test_*.py"))
-    parts = [*evenly(driving, LANES), [PROJECT / path for path in ASIDE]]
     env = env | {"STEPLADDER_TEST_DEMO": str(folder / "demo")}
-    lanes = [start_lane(part, env, folder / f"lane {number}") for number, part in enumerate(parts, 1)]
+    parts = [*evenly(driving, LANES), [PROJECT / path for path in ASIDE]]
+    lanes = [
+        start_lane(part, then if number == LANES else None, env, folder / f"lane {number}")
+        for number, part in enumerate(parts, 1)
+    ]
     try:
-        yield [lane for lane, _ in lanes]
+        yield lanes
     finally:
-        for lane, said in lanes:
+        for lane in lanes:
             lane.terminate()
-            print(said.read_text(), flush=True)
+            print(lane.said.read_text(), flush=True)
 
 
 def evenly(files: Sequence[Path], count: int) -> list[list[Path]]:
@@ -156,16 +202,13 @@ def evenly(files: Sequence[Path], count: int) -> list[list[Path]]:
     return lanes
 
 
-def start_lane(files: Sequence[Path], env: dict[str, str], own: Path) -> tuple[subprocess.Popen[bytes], Path]:
-    """Tests one after the other in a process with data of its own; the process, and the file of what it says."""
+def start_lane(
+    files: Sequence[Path], then: tuple[list[str], dict[str, str]] | None, env: dict[str, str], own: Path
+) -> Lane:
+    """Tests one after the other in a process with data of its own, and what comes *then*."""
     own.mkdir()
-    said = own / "said.txt"
-    command = [str(PYTHON), "-m", "pytest", "-p", "no:cacheprovider", *map(str, files)]
-    with said.open("w") as out:
-        lane = subprocess.Popen(
-            command, cwd=PROJECT, env=env | {"STEPLADDER_DATA": str(own)}, stdout=out, stderr=subprocess.STDOUT
-        )
-    return lane, said
+    first = pytest_command(map(str, files)), env | {"STEPLADDER_DATA": str(own)}
+    return Lane([first, *([then] if then else [])], own / "said.txt")
 
 
 def run_bench(options: argparse.Namespace) -> int:
