@@ -170,8 +170,11 @@ def test_asked_for_whoever_may_sign_is_told_and_finds_who_waits(place, bosun):
 
 
 def test_taken_back_nothing_was_signed_and_whoever_asked_may_ask_again(place, bosun):
-    a_sign_off(place, bosun)
+    made = a_sign_off(place, bosun)
     undoing.take_back(Entry.objects.filter(verb="sign_off_task").get(), by=again(bosun))
+    # What a tablet sends once more after that brings it back for nobody.
+    with pytest.raises(BadSignOff, match="taken back since"):
+        a_sign_off(place, again(bosun), key=made.key)
     for facts in (SignOff, StepDone, Completion):
         assert not facts.objects.known_now().exists()
         assert facts.objects.exists()

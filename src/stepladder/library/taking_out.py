@@ -20,6 +20,7 @@ from stepladder.library.actions import about
 from stepladder.library.errors import LibraryError, is_of_the_machine
 from stepladder.library.kinds import Export, kind_named
 from stepladder.library.models import ModuleVersion, TakenOut
+from stepladder.library.uploads import KEPT_FREE
 from stepladder.queue.actions import Queue, later
 
 __all__ = ["KEPT", "drop_old", "form_of", "make_taken_out", "take_out", "words"]
@@ -28,8 +29,6 @@ logger = logging.getLogger(__name__)
 State = TakenOut.State
 # So long a file can be fetched; it is made anew at any time.
 KEPT = timedelta(days=7)
-# A disk that is fuller takes nothing more.
-KEPT_FREE = 200 * 1024**2
 
 
 def form_of(kind: str, name: str) -> Export | None:

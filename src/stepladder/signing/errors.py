@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from stepladder.refusals import Refusal
 
-__all__ = ["AlreadyDone", "BadSignOff", "NotATask", "NotReady", "NothingAsked", "OwnTask", "SigningError"]
+__all__ = ["AlreadyDone", "BadSignOff", "NotATask", "NotReady", "OwnTask", "SigningError"]
 
 
 class SigningError(Refusal):
@@ -45,10 +45,3 @@ class AlreadyDone(SigningError):
 
     def __init__(self, name: str, title: str) -> None:
         super().__init__(f"{name} has “{title}” signed off already, all that it asks for.")
-
-
-class NothingAsked(SigningError):
-    """Nobody waits for this any more."""
-
-    def __init__(self) -> None:
-        super().__init__("Nothing waits here any more: it was signed off, or taken back.")

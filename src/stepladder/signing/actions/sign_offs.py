@@ -78,8 +78,12 @@ def sign_off(*, enrolment: Enrolment, step: Step, given: Given, by: Any) -> Sign
     """
     policy.require(by, "sign off", enrolment)
     _check_signer(enrolment.person, step, by)
-    before: SignOff | None = SignOff.objects.known_now().filter(key=given.key, attempt__enrolment=enrolment).first()
+    before: SignOff | None = SignOff.objects.filter(key=given.key).select_related("attempt").order_by("-pk").first()
     if before is not None:
+        if before.is_revoked or before.attempt.enrolment_id != enrolment.pk:
+            raise BadSignOff(
+                {"key": "This was signed already, and taken back since. Open the page again to sign anew."}
+            )
         return before
     check_place(enrolment)
     # Who signs off may have it begun, whatever else they may do with that person's learning.

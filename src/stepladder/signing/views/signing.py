@@ -31,7 +31,7 @@ from stepladder.signing.drawing import signature_path
 from stepladder.signing.errors import BadSignOff
 from stepladder.signing.forms import SignOffForm
 from stepladder.signing.models import Asked, SignOff
-from stepladder.signing.queries import lines_of, sign_offs_seen, standing_of, waiting_rows
+from stepladder.signing.queries import asked_count, lines_of, sign_offs_seen, standing_of, waiting_rows
 from stepladder.signing.signers import may_sign
 from stepladder.web import toasts
 from stepladder.web.tables import page_of
@@ -45,7 +45,7 @@ def waiting(request: HttpRequest) -> HttpResponse:
     """Who asks for a sign-off, longest first; or everybody whose task one may sign off."""
     show = request.GET.get("show", "")
     text = request.GET.get("q", "")[:100].strip()
-    asked = waiting_rows(request.user).count()
+    asked = asked_count(request.user)
     if show not in SHOWS:
         show = "asked" if asked and not text else "all"
     context = {
@@ -202,7 +202,6 @@ def signed(request: HttpRequest, public_id: str) -> HttpResponse:
         "made": found,
         "lines_seen": lines_of(check_list, [found]),
         "signatures": said,
-        "is_own": found.attempt.enrolment.person.account_id == account_of(request).pk,
         "was_sent_later": found.recorded_on > day_of(found.signed_at, clock.zone()),
     }
     return render(request, "signing/signed.html", context)
