@@ -71,14 +71,30 @@ export const openForm = (form, outbox) => {
     });
   }
 
+  // What would be refused later is said while both still stand here; the server looks at all of it once more.
+  const missing = () => {
+    const lines = [];
+    if (![...form.querySelectorAll(".choice input:checked")].some((one) => one.value)) lines.push("Say of at least one criterion whether it was met.");
+    if (day.value < form.dataset.today && !form.elements.reason.value.trim()) lines.push("Say why it is signed off only now.");
+    for (const name of Object.keys(pads)) {
+      if (form.elements[name].value || form.elements[`${name}_typed`].value.trim()) continue;
+      lines.push(name === "signature" ? "Sign in the field, or type your name." : "Let whoever did it sign in the field, or type their name.");
+    }
+    return lines;
+  };
+
   let isSending = false;
   form.addEventListener("submit", async (event) => {
     event.preventDefault();
     if (isSending) return;
+    const lines = missing();
+    tell(lines);
+    if (lines.length) return;
     isSending = true;
-    tell([]);
     const button = form.querySelector("button.btn");
+    const words = button.textContent;
     button.disabled = true;
+    button.textContent = "Being sent …";
     try {
       const data = new FormData(form);
       const photo = form.elements.photo.files[0];
@@ -115,6 +131,6 @@ export const openForm = (form, outbox) => {
       }));
       form.firstChild.setAttribute("role", "status");
       form.firstChild.scrollIntoView({ block: "center" });
-    } finally { isSending = false; button.disabled = false; }
+    } finally { isSending = false; button.disabled = false; button.textContent = words; }
   });
 };
