@@ -4,10 +4,8 @@ from __future__ import annotations
 
 import json
 
-from django.http import HttpResponse
-
 from stepladder.learning.marking import hand_in
-from stepladder.library.kinds import Export, Kind, Made, add_kind
+from stepladder.library.kinds import Export, Kind, Made, TakenAlong, add_kind
 from stepladder.notices.kinds import NoticeKind, add_notice_kind
 from stepladder.playing.players import Player, Stage, add_player
 from stepladder.playing.standards import Standard, add_standard
@@ -29,8 +27,10 @@ class EssayPlayer(Player):
         return 100 if attempt.ended_at else 0
 
 
-def exported(version):
-    return HttpResponse(version.data["question"], content_type="text/plain; charset=utf-8")
+def exported(version, path, progress):
+    path.write_text(version.data["question"])
+    progress(1, 1)
+    return TakenAlong("essay.txt", ())
 
 
 ESSAY = Kind(

@@ -5,18 +5,21 @@ import sys
 from fractions import Fraction
 
 import pytest
+from django.db import transaction
 from django.test import modify_settings
 from django.urls import reverse
 
 from stepladder.learning.marking import mark
 from stepladder.learning.models import Completion, Enrolment, HandIn
-from stepladder.library import kinds
+from stepladder.library import kinds, storage
 from stepladder.library.actions import add_version, create_draft, release_module
 from stepladder.library.errors import NothingToRelease
 from stepladder.library.kinds import Worked, kind_named
+from stepladder.library.models import TakenOut
 from stepladder.notices import kinds as notice_kinds
 from stepladder.notices.actions import Message, tell
 from stepladder.playing import players, standards
+from stepladder.queue.actions import at_once
 from stepladder.records import list_columns
 from stepladder.search import index
 from tests import factories as f
@@ -61,7 +64,10 @@ def test_a_kind_that_is_made_here_comes_in_as_a_draft_is_played_handed_in_and_ma
     assert (draft.state, draft.minutes) == ("released", 30)
     page = client.get(sheet).content.decode()
     assert "essay · “How far do you see?” · done when somebody has marked it" in page
-    assert client.get(reverse("library:export", args=[draft.public_id, 1, "text"])).content == b"How far do you see?"
+    with transaction.atomic(), at_once():
+        made = client.post(reverse("library:export", args=[draft.public_id, 1, "text"]))["Location"]
+    assert "essay.txt" in client.get(made).content.decode()
+    assert storage.outgoing(TakenOut.objects.get().public_id).read_text() == "How far do you see?"
     assert [found.title for found in index.find(admin, "far")] == ["Fog at sea"]
 
     jun = f.a_person("Jun Pellam", email="jun@example.example")
