@@ -32,6 +32,7 @@ urlpatterns = [
     path("search/", include("stepladder.search.urls")),
 ]
 
+handler400 = "stepladder.web.errors.not_readable"
 handler403 = "stepladder.web.errors.denied"
 handler404 = "stepladder.web.errors.not_found"
 handler500 = "stepladder.web.errors.server_error"

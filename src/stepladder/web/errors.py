@@ -2,11 +2,29 @@
 
 from __future__ import annotations
 
+from django.contrib.sessions.exceptions import SessionInterrupted
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
 
-__all__ = ["csrf_failure", "denied", "not_found", "server_error"]
+__all__ = ["csrf_failure", "denied", "not_found", "not_readable", "server_error"]
+
+
+def not_readable(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """What was sent cannot be read; or (Django raises it as such) the session could not be written down."""
+    # No context processors: they ask for a session, or a host, that may be what was wrong.
+    if isinstance(exception, SessionInterrupted):
+        text = {
+            "title": "Look before you go on",
+            "text": "You were signed out elsewhere meanwhile, or the installation was very busy. Look whether what you did "
+            "is there, and do it again if it is not.",
+        }
+        return HttpResponse(render_to_string("web/server_error.html", text), status=503, headers={"Retry-After": "5"})
+    text = {
+        "title": "Not readable",
+        "text": "What was sent could not be read, so nothing was changed. Go back, reload the page and send it again.",
+    }
+    return HttpResponse(render_to_string("web/server_error.html", text), status=400)
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:

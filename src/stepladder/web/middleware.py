@@ -7,7 +7,7 @@ import logging
 from collections.abc import Callable
 
 from django.core.exceptions import PermissionDenied
-from django.db import IntegrityError
+from django.db import IntegrityError, OperationalError
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 
@@ -82,10 +82,17 @@ class SayRefusals:
             # What must be single is held by the database: of two who do the same at once, the second is told so.
             logger.warning("Refused by the database: %s", exception)
             exception = Refusal("Somebody did the same a moment ago. Look at it again.")
+        if isinstance(exception, OperationalError) and "locked" in str(exception):
+            logger.warning("The database could not be had: %s", request.path)
+            return _said(request, "The installation is very busy. Try again in a moment.", status=503)
         if not isinstance(exception, Refusal):
             return None
-        if request.headers.get("HX-Request"):
-            toast = json.dumps({"toast": {"text": str(exception), "trouble": True}})
-            return HttpResponse(status=409, headers={"HX-Reswap": "none", "HX-Trigger": toast})
-        context = {"title": "Not done", "text": f"{exception} Nothing was changed."}
-        return render(request, "web/error.html", context, status=409)
+        return _said(request, str(exception), status=409)
+
+
+def _said(request: HttpRequest, text: str, status: int) -> HttpResponse:
+    if request.headers.get("HX-Request"):
+        toast = json.dumps({"toast": {"text": text, "trouble": True}})
+        return HttpResponse(status=status, headers={"HX-Reswap": "none", "HX-Trigger": toast})
+    context = {"title": "Not done", "text": f"{text} Nothing was changed."}
+    return render(request, "web/error.html", context, status=status)

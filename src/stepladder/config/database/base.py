@@ -6,6 +6,8 @@ from collections.abc import Callable
 
 from django.db.backends.sqlite3 import base
 
+from stepladder.config.database.turns import Turns
+
 __all__ = ["DatabaseWrapper"]
 
 
@@ -15,11 +17,22 @@ class DatabaseWrapper(base.DatabaseWrapper):
     # Engines are loaded before any app, so what is to be done around a transaction is put in later (config/wiring.py).
     at_begin: Callable[[], None] | None = None
     at_commit: Callable[[base.DatabaseWrapper], None] | None = None
+    # The worker's threads let people write first; nobody else has any.
+    turns: Turns | None = None
 
     def _start_transaction_under_autocommit(self) -> None:
         if DatabaseWrapper.at_begin is not None:
             DatabaseWrapper.at_begin()
-        super()._start_transaction_under_autocommit()  # type: ignore[misc]  # the stubs leave it out
+        turns = DatabaseWrapper.turns
+        if turns is not None:
+            turns.take()
+        try:
+            super()._start_transaction_under_autocommit()  # type: ignore[misc]  # the stubs leave it out
+        except BaseException:
+            self._leave_turn()
+            raise
+        if turns is not None:
+            turns.has_begun()
 
     def commit(self) -> None:
         if DatabaseWrapper.at_commit is not None:
@@ -30,3 +43,20 @@ class DatabaseWrapper(base.DatabaseWrapper):
                 self.rollback()
                 raise
         super().commit()
+        self._leave_turn()
+
+    def rollback(self) -> None:
+        try:
+            super().rollback()
+        finally:
+            self._leave_turn()
+
+    def close(self) -> None:
+        try:
+            super().close()
+        finally:
+            self._leave_turn()
+
+    def _leave_turn(self) -> None:
+        if DatabaseWrapper.turns is not None:
+            DatabaseWrapper.turns.leave()
