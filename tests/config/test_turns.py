@@ -18,7 +18,7 @@ from tests import factories as f
 
 def test_whoever_waits_writes_after_a_few_pieces_of_the_worker(tmp_path, monkeypatch):
     monkeypatch.setattr(turns, "WRITES_SECONDS", 0.04)
-    shared = turns.Turns()
+    shared = turns.Turns(turns.GAP_SECONDS)
     begun, goes_on = [], threading.Event()
 
     def connected():

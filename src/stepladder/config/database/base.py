@@ -17,7 +17,7 @@ class DatabaseWrapper(base.DatabaseWrapper):
     # Engines are loaded before any app, so what is to be done around a transaction is put in later (config/wiring.py).
     at_begin: Callable[[], None] | None = None
     at_commit: Callable[[base.DatabaseWrapper], None] | None = None
-    # The worker's threads let people write first; nobody else has any.
+    # Put in where a process has several threads: the server's (config/wsgi.py) and the worker's.
     turns: Turns | None = None
 
     def _start_transaction_under_autocommit(self) -> None:

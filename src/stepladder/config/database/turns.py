@@ -1,7 +1,8 @@
-"""Who may write next: the worker's threads ask one at a time, and leave a gap for whoever waits in the server.
+"""Who may write next: of the threads of a process one at a time asks for the pen, and those of the worker leave a gap for people.
 
-SQLite keeps no line: who waits looks again ten times a second, and who has just written begins anew at once. Without the
-gap, pieces that follow each other keep people waiting until their time is up.
+SQLite keeps no line: who waits looks again, at last ten times a second, and who has just written begins anew at once. Threads of one
+process hand the turn to each other instead; and without the worker's gap, pieces that follow each other keep people waiting until
+their time is up.
 """
 
 from __future__ import annotations
@@ -20,9 +21,12 @@ PATIENCE_SECONDS = 20.0
 
 
 class Turns:
-    """The turns of the threads of one process. A thread takes one before its transaction and leaves it after."""
+    """The turns of the threads of one process. A thread takes one before its transaction and leaves it after; *gap*: how many seconds
+    nobody of them takes one after each half second of writing.
+    """
 
-    def __init__(self) -> None:
+    def __init__(self, gap: float = 0.0) -> None:
+        self._gap = gap
         self._one = threading.Lock()
         self._holder: int | None = None
         self._began = 0.0
@@ -48,6 +52,6 @@ class Turns:
         now = time.monotonic()
         self._written += now - self._began
         if self._written >= WRITES_SECONDS:
-            self._written, self._free_at = 0.0, now + GAP_SECONDS
+            self._written, self._free_at = 0.0, now + self._gap
         self._holder = None
         self._one.release()

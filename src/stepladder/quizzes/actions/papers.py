@@ -159,32 +159,29 @@ def answer_question(
     return answer
 
 
-@transaction.atomic
 def hand_in_paper(*, paper: Paper, by: Actor) -> Paper:
     """The paper takes nothing more, and its score is there where no marker has to say it. Twice is as once. Raises PlaceClosed.
 
     Where the time was up, it was handed in then.
     """
     policy.require(by, "learn", paper.attempt)
-    # What may have changed since the page was opened, and no more: most of a hand-in would be reading what stands in memory already.
-    is_known, ended, closed = (
-        Paper.objects.filter(pk=paper.pk)
-        .values_list("handed_in_at", "attempt__ended_at", "attempt__enrolment__closed_on")
-        .get()
-    )
-    if is_known is not None or ended is not None:
-        paper.refresh_from_db()
-        return paper
-    if closed is not None:
-        paper.attempt.enrolment.refresh_from_db()
-        check_place(paper.attempt.enrolment)
     now = clock.now()
     paper.ran_out = is_over(paper.ends_at, now)
     paper.handed_in_at = paper.ends_at if paper.ran_out and paper.ends_at else now
+    # Before anybody has the pen: what another tab saves between this and the hand-in is counted by the worker, which reckons anew.
     reckon(paper)
+    still_open = Paper.objects.filter(
+        pk=paper.pk, handed_in_at=None, attempt__ended_at=None, attempt__enrolment__closed_on=None
+    )
     said = {"ran_out": paper.ran_out, "handed_in_at": paper.handed_in_at}
-    Paper.objects.filter(pk=paper.pk).update(**said, score=paper.score, has_passed=paper.has_passed)
-    # The fact with all that was answered, and what follows from it up to the course's completion, nobody waits for: a class hands in
-    # within a minute, and each of them has the pen for as long as two rows take.
-    later(settle_paper, queue=Queue.NOW, paper=paper.pk, by=[by.public_id, by.name])
+    with transaction.atomic():
+        if still_open.update(**said, score=paper.score, has_passed=paper.has_passed):
+            # The fact with all that was answered, and what follows from it up to the course's completion, nobody waits for: a class
+            # hands in within a minute, and each of them has the pen for as long as two rows take.
+            later(settle_paper, queue=Queue.NOW, paper=paper.pk, by=[by.public_id, by.name])
+            return paper
+    paper.refresh_from_db()
+    if paper.handed_in_at is None:
+        paper.attempt.enrolment.refresh_from_db()
+        check_place(paper.attempt.enrolment)
     return paper

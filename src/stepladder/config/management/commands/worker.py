@@ -21,7 +21,7 @@ from django_tasks_db.models import DBTaskResult
 from stepladder import daily
 from stepladder.accounts import organisation
 from stepladder.config.database.base import DatabaseWrapper
-from stepladder.config.database.turns import Turns
+from stepladder.config.database.turns import GAP_SECONDS, Turns
 from stepladder.config.queue import MAX_TRIES
 from stepladder.queue.actions import Queue
 
@@ -51,7 +51,7 @@ class Command(BaseCommand):
         for name in ("django_tasks", "django_tasks_db"):
             # Each task's start and end would bury the addresses that `ladder` prints.
             logging.getLogger(name).setLevel(logging.WARNING)
-        DatabaseWrapper.turns = Turns()
+        DatabaseWrapper.turns = Turns(GAP_SECONDS)
         threading.Thread(target=watch_the_day, daemon=True).start()
         lanes = [Lane(queue, options["interval"]) for queue in Queue]
         stop_on_signals(lanes)
