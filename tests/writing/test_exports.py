@@ -189,7 +189,8 @@ def test_pages_that_stand_alone_need_nothing_from_elsewhere_and_keep_their_words
     }
 
 
-def test_what_may_not_be_given_away_stays_here_and_is_named(client, media):
+def test_what_may_not_be_given_away_stays_here_and_is_named_also_beside_a_check(client, media):
+    client.force_login(f.an_account("administrator"))
     film = f.a_module("The first two minutes", kind="video", data={"seconds": 5})
     version = film.versions.get()
     version.original = StoredFile.objects.create(sha256="1" * 64, size=4, content_type="video/mp4")
@@ -200,7 +201,13 @@ def test_what_may_not_be_given_away_stays_here_and_is_named(client, media):
     # A film without captions is not released.
     (storage.derived_folder(version) / "captions.vtt").write_text("WEBVTT\n")
     block = {"type": "film", "attrs": {"version": version.public_id, "url": "", "caption": ""}}
-    lesson = a_released("Smoke", ("First", [paragraph("Words."), block]))
+    digest, _, _ = own_pictures.keep_whole(io.BytesIO(a_picture()), "dot.png", 400)
+    seen = {"text": "", "right": True, "picture": {"file": digest, "shows": "A red dot"}}
+    asked = check("k", "one", "What burns?", media=version.public_id, choices=[seen, {"text": "The film"}])
+    lesson = a_released("Smoke", ("First", [paragraph("Words."), block, asked]))
+    drawn = client.get(reverse("playing:try_module", args=[lesson.module.public_id])).content.decode()
+    assert drawn.count('aria-label="The first two minutes"') == 2
+    assert 'alt="A red dot"' in drawn
     Module.objects.filter(pk=film.pk).update(rights=Rights.PLAY)
     assert not [name for name in opened(exported(client, lesson, "html")).namelist() if name.endswith(".mp4")]
     made = TakenOut.objects.latest("pk")
@@ -211,6 +218,14 @@ def test_what_may_not_be_given_away_stays_here_and_is_named(client, media):
     version.save()
     archive = opened(exported(client, lesson, "html"))
     assert archive.read(f"files/{version.public_id}.mp4") == b"film"
+    page = archive.read("index.html").decode()
+    assert page.count(f'src="files/{version.public_id}.mp4"') == 2
+    assert f'src="files/{digest[:16]}.webp"' in page
+    written = opened(exported(client, lesson)).read("lesson.md").decode()
+    assert "*film: The first two minutes*" in written.split("**What burns?**")[1]
+    assert f"pictures/{digest[:16]}.webp" in written
+    exported(client, lesson, "pdf")
+    assert any("stands on paper by its name alone" in one for one in TakenOut.objects.latest("pk").left_out)
 
 
 def test_a_pdf_has_all_words_and_the_answers_on_a_page_of_their_own(client, whole):

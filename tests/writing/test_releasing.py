@@ -32,13 +32,16 @@ def admin(client):
 
 def test_what_is_missing_is_all_said_at_once_and_nothing_is_released(client, admin):
     film = f.a_module("Hoses", kind="video").versions.get()
+    sound = f.a_module("Alarm", kind="audio").versions.get()
     blocks = [
         PICTURE,
         check(kind="one", choices=[{"text": "a"}, {"text": "b"}]),
         {"type": "film", "attrs": {"version": film.public_id}},
+        check("m", kind="true_false", media=sound.public_id),
     ]
     lesson = a_lesson("Unfinished", ("One", blocks), ("", [paragraph("x")]))
-    with pytest.raises(NotFinished, match="4 things are missing"):
+    Module.objects.filter(pk=sound.module_id).update(state=ModuleState.DELETED)
+    with pytest.raises(NotFinished, match="5 things are missing"):
         release_lesson(lesson=lesson, by=admin)
     page = client.get(reverse("writing:release", args=[lesson.module.public_id])).content.decode()
     for said in (
@@ -46,6 +49,7 @@ def test_what_is_missing_is_all_said_at_once_and_nothing_is_released(client, adm
         "has no right answer",
         "no captions on “Hoses”",
         "a section has no title",
+        "a film or sound beside a check is gone from the library",
     ):
         assert said in page
     client.post(reverse("writing:release", args=[lesson.module.public_id]), {"note": ""})

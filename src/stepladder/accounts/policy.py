@@ -263,6 +263,7 @@ ADDRESSES: dict[str, str] = {
     "quizzes:edit_bank": "change modules",
     "quizzes:change_many": "change modules",
     "quizzes:new_question": "change modules",
+    "quizzes:find_media": "change modules",
     "quizzes:preview": "change modules",
     "quizzes:paste": "change modules",
     "quizzes:take_out": "change modules",

@@ -53,6 +53,8 @@ def question_sent(sent: QueryDict, pictures: Mapping[str, str] | None = None) ->
             raw[name] = value
     if picture := _picture(sent, "picture", pictures):
         raw["picture"] = picture
+    if media := sent.get("media", "").strip():
+        raw["media"] = media
     if kind in ("one", "several", "order"):
         raw["choices"] = _choices(sent, kind, pictures)
     elif kind == "match":
@@ -80,7 +82,8 @@ def _choices(sent: QueryDict, kind: str, pictures: Mapping[str, str] | None) -> 
     found = []
     for at, text in enumerate(texts):
         picture = _picture(sent, f"choice_picture_{at}", pictures)
-        if not text.strip() and picture is None:
+        media = sent.get(f"choice_media_{at}", "").strip()
+        if not text.strip() and picture is None and not media:
             continue
         choice: dict[str, Any] = {"text": text.strip()}
         if kind != "order":
@@ -89,6 +92,8 @@ def _choices(sent: QueryDict, kind: str, pictures: Mapping[str, str] | None) -> 
                 choice["feedback"] = said[at].strip()
         if picture:
             choice["picture"] = picture
+        if media:
+            choice["media"] = media
         found.append(choice)
     return found
 

@@ -28,6 +28,7 @@ __all__ = [
     "Quiz",
     "QuizVersion",
     "Wording",
+    "WordingMedia",
 ]
 
 
@@ -99,6 +100,20 @@ class Wording(models.Model):
         """What it is judged by: its own data, or that whose key holds for it."""
         data: dict[str, Any] = self.key_from.data if self.key_from is not None else self.data
         return data
+
+
+class WordingMedia(models.Model):
+    """That a film or sound of the library is played beside a wording: it is not to be deleted under it."""
+
+    wording = models.ForeignKey(Wording, on_delete=models.CASCADE, related_name="media")
+    version = models.ForeignKey(ModuleVersion, on_delete=models.PROTECT, related_name="beside_questions")
+
+    class Meta:
+        verbose_name_plural = "wording media"
+        constraints = (models.UniqueConstraint(fields=["wording", "version"], name="wording_plays_it_once"),)
+
+    def __str__(self) -> str:
+        return f"{self.wording_id} plays {self.version_id}"
 
 
 def _empty_plan() -> dict[str, Any]:

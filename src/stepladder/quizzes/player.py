@@ -11,6 +11,7 @@ from django.template.loader import render_to_string
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.accounts.signed_in import account_of
 from stepladder.core.numbers import whole_number
 from stepladder.core.questions import read_question, right_in_words
 from stepladder.core.questions.variants import draw_values, fill
@@ -26,6 +27,7 @@ from stepladder.quizzes.errors import AnsweredElsewhere
 from stepladder.quizzes.models import Answer, Paper, QuizVersion, Wording
 from stepladder.quizzes.pools import pools_of_version
 from stepladder.writing.asking import show_question
+from stepladder.writing.beside import played_for
 
 __all__ = ["QuizPlayer"]
 
@@ -45,7 +47,9 @@ class QuizPlayer(Player):
         if standing.last is None:
             return Stage("quizzes/before.html", context)
         shows = standing.shows
-        lines = queries.reviewed(standing.last, shows) if standing.last.score is not None else []
+        lines = (
+            queries.reviewed(standing.last, shows, account_of(request).pk) if standing.last.score is not None else []
+        )
         return Stage("quizzes/after.html", context | {"last": standing.last, "shows": shows, "review": lines})
 
     def open(self, attempt: Attempt, by: Actor) -> None:
@@ -99,7 +103,9 @@ class QuizPlayer(Player):
         }
         said["aside"] = answer.is_set_aside
         if words:
-            (line,) = queries.asked(paper, [one for one in queries.answers_of(paper) if one.place == place])
+            mine = [one for one in queries.answers_of(paper) if one.place == place]
+            account = attempt.enrolment.person.account
+            (line,) = queries.asked(paper, mine, account.pk if account else 0)
             # What was answered in the other tab takes the place of what stands in this one.
             said |= {"elsewhere": words, "html": render_to_string("quizzes/question_fields.html", {"line": line})}
         return {"question": said, "left": queries.seconds_left(paper, clock.now())}
@@ -107,7 +113,7 @@ class QuizPlayer(Player):
 
 def _paper(request: HttpRequest, plan: Plan, paper: Paper) -> dict[str, Any]:
     answers = queries.answers_of(paper)
-    lines = queries.asked(paper, answers)
+    lines = queries.asked(paper, answers, account_of(request).pk)
     number = min(max(whole_number(request.GET.get("question", "")) or 1, 1), len(lines))
     one_at_a_time = plan.conditions.is_one_at_a_time
     return {
@@ -129,12 +135,13 @@ def _trial(request: HttpRequest, version: ModuleVersion) -> dict[str, Any]:
     chance = random.Random(number)  # noqa: S311 - nobody is examined by it
     drawn = [] if shortages(plan, pools) else draw(plan, pools, chance)
     wordings = Wording.objects.select_related("key_from").in_bulk([one.question for one in drawn])
+    play = played_for(account_of(request).pk, [wording.data for wording in wordings.values()])
     lines = []
     for place, one in enumerate(drawn, 1):
         raw = wordings[one.question].holding
         ranges = read_question(raw).drawn
         raw = fill(raw, draw_values(ranges, raw, chance) if ranges else {})
-        shown = show_question(raw, str(place), f"trial-{version.pk}-{number}")
+        shown = show_question(raw, str(place), f"trial-{version.pk}-{number}", play=play)
         lines.append((shown, one, plan.sections[one.section], right_in_words(read_question(raw))))
     may_see = bool(policy.may(request.user, "change modules", version.module))
     return {"plan": plan, "conditions": plan.conditions, "lines": lines, "may_see": may_see, "next_draw": number + 1}

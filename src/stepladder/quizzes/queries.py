@@ -8,17 +8,29 @@ from datetime import datetime
 from fractions import Fraction
 from typing import Any
 
+from django.db.models import Q
+
 from stepladder import clock
 from stepladder.core.questions import BY_HAND, BadAnswer, Kind, in_words, read_answer, read_question, right_in_words
 from stepladder.core.questions.variants import fill
 from stepladder.core.quizzes import Next, Plan, Shows, When, counting, next_attempt, read_plan
 from stepladder.learning.models import Attempt
 from stepladder.quizzes.asking import order_shown, question_of, whose
-from stepladder.quizzes.models import Answer, Paper, QuizVersion
+from stepladder.quizzes.models import Answer, Paper, QuizVersion, WordingMedia
 from stepladder.quizzes.papers import allowance_of, papers_of
 from stepladder.writing.asking import Shown, show_question
+from stepladder.writing.beside import Play, played_for
 
-__all__ = ["PaperLine", "Standing", "answers_of", "asked", "reviewed", "seconds_left", "standing_of"]
+__all__ = [
+    "PaperLine",
+    "Standing",
+    "answers_of",
+    "asked",
+    "in_questions",
+    "reviewed",
+    "seconds_left",
+    "standing_of",
+]
 
 
 @dataclass(frozen=True)
@@ -136,28 +148,33 @@ def answers_of(paper: Paper) -> list[Answer]:
     return list(rows)
 
 
-def asked(paper: Paper, answers: Sequence[Answer] | None = None) -> list[PaperLine]:
-    """The questions as they are asked: nothing in them tells what is right."""
-    plan = read_plan(paper.quiz.plan)
-    return [_line(plan, answer, is_judged=False) for answer in (answers_of(paper) if answers is None else answers)]
+def asked(paper: Paper, answers: Sequence[Answer], account: int) -> list[PaperLine]:
+    """The questions as an account is asked them: nothing in them tells what is right."""
+    plan, play = read_plan(paper.quiz.plan), _beside(answers, account)
+    return [_line(plan, answer, play, is_judged=False) for answer in answers]
 
 
-def reviewed(paper: Paper, shows: Shows) -> list[PaperLine]:
-    """The questions with what was answered, as much as may be shown of them."""
+def reviewed(paper: Paper, shows: Shows, account: int) -> list[PaperLine]:
+    """The questions with what was answered, as much as may be shown of them to an account."""
     if shows not in (Shows.WHICH, Shows.RIGHT):
         return []
-    plan = read_plan(paper.quiz.plan)
-    return [_line(plan, answer, is_judged=True, with_right=shows == Shows.RIGHT) for answer in answers_of(paper)]
+    plan, answers = read_plan(paper.quiz.plan), answers_of(paper)
+    play = _beside(answers, account)
+    return [_line(plan, answer, play, is_judged=True, with_right=shows == Shows.RIGHT) for answer in answers]
 
 
-def _line(plan: Plan, answer: Answer, *, is_judged: bool, with_right: bool = False) -> PaperLine:
+def _beside(answers: Sequence[Answer], account: int) -> Play:
+    return played_for(account, [answer.wording.data for answer in answers])
+
+
+def _line(plan: Plan, answer: Answer, play: Play, *, is_judged: bool, with_right: bool = False) -> PaperLine:
     section = plan.sections[answer.section]
     by_hand = Kind(answer.wording.data["kind"]) in BY_HAND
     raw = fill(answer.wording.holding if is_judged else answer.wording.data, answer.drawn)
     # What is right is a matter of the quiz's, not of each question.
     raw = {**raw, "show_right": True}
     kept = {"given": answer.given} if answer.given not in (None, "", []) else None
-    shown = show_question(raw, str(answer.place), whose(answer), kept, is_judged=is_judged and not by_hand)
+    shown = show_question(raw, str(answer.place), whose(answer), kept, is_judged=is_judged and not by_hand, play=play)
     right = shown.answered.right if with_right and shown.answered else ()
     if with_right and shown.answered is None and not by_hand:
         right = right_in_words(read_question(raw))
@@ -167,3 +184,8 @@ def _line(plan: Plan, answer: Answer, *, is_judged: bool, with_right: bool = Fal
 def seconds_left(paper: Paper, now: datetime) -> int | None:
     """How long there is still; None without a limit."""
     return None if paper.ends_at is None else max(0, int((paper.ends_at - now).total_seconds()))
+
+
+def in_questions() -> Q:
+    """Of modules: those that are played beside a question."""
+    return Q(pk__in=WordingMedia.objects.values("version__module"))

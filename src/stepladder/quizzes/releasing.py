@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 from django.db import transaction
 
 from stepladder.accounts import policy
-from stepladder.core.questions import BY_HAND, Kind, faults_of
+from stepladder.core.questions import BY_HAND, Kind, faults_of, media_beside
 from stepladder.core.quizzes import Counts, Plan, read_plan, shortages
 from stepladder.journal.actions import Actor
+from stepladder.library import storage
 from stepladder.library.kinds import Worked
 from stepladder.library.models import ModuleVersion
 from stepladder.library.releasing import add_written, open_to_courses
 from stepladder.quizzes.errors import NotReady
-from stepladder.quizzes.models import PoolEntry, Quiz, QuizVersion
+from stepladder.quizzes.models import PoolEntry, Question, Quiz, QuizVersion
 from stepladder.quizzes.pools import pools_of_draft
+from stepladder.writing.beside import versions_named
 
 __all__ = ["problems_of_quiz", "release_quiz", "worth_a_thought"]
 
@@ -43,6 +46,21 @@ def problems_of_quiz(plan: Plan) -> list[str]:
         newest = rows[key].newest
         assert newest is not None
         found += [f"“{rows[key].asked[:60]}” {fault}" for fault in faults_of(newest.data)]
+    return found + _of_media([rows[key] for key in sorted(used)])
+
+
+def _of_media(questions: Sequence[Question]) -> list[str]:
+    named = {key: media_beside(row.newest.data) for key, row in enumerate(questions) if row.newest is not None}
+    media = versions_named(name for names in named.values() for name in names)
+    found = []
+    for key, names in named.items():
+        asked = f"“{questions[key].asked[:60]}”"
+        for name in names:
+            version = media.get(name)
+            if version is None:
+                found.append(f"{asked} has a film or sound beside it that is gone from the library")
+            elif version.module.kind == "video" and not storage.has_derived(version, "captions.vtt"):
+                found.append(f"{asked} has “{version.module.title}” beside it, which has no captions")
     return found
 
 

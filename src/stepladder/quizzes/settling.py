@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from django.db import transaction
-from django.db.models import Q
+from django.db.models import BooleanField, ExpressionWrapper, Q
 
 from stepladder.core.questions import BY_HAND, grade, read_answer, read_question
 from stepladder.core.questions.variants import fill
@@ -45,8 +45,9 @@ def reckon(paper: Paper) -> bool:
     What was left empty is worth nothing, also where a marker would say it.
     """
     plan = read_plan(paper.quiz.plan)
-    rows = paper.answers.values_list("section", "points", "share", Q(chosen__isnull=True))
-    earned = [Earned(section, points, Fraction(0) if empty else share) for section, points, share, empty in rows]
+    empty = ExpressionWrapper(Q(chosen__isnull=True), output_field=BooleanField())
+    rows = paper.answers.values_list("section", "points", "share", empty)
+    earned = [Earned(section, points, Fraction(0) if is_empty else share) for section, points, share, is_empty in rows]
     score = score_of(plan, earned)
     if score is None:
         return False

@@ -11,12 +11,14 @@ from django.db.models import Count, Exists, OuterRef, Q, QuerySet
 
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
-from stepladder.core.questions import BY_HAND, Kind
+from stepladder.core.questions import BY_HAND, Kind, Picture, read_question
 from stepladder.core.questions.variants import fill
 from stepladder.core.quizzes import kappa
 from stepladder.learning.models import HandIn
 from stepladder.library.models import Module
 from stepladder.quizzes.models import Answer, AnswerFile, Marking, Paper
+from stepladder.writing.asking import Played
+from stepladder.writing.beside import played_for
 
 __all__ = ["Agreement", "AnswerToMark", "agreements", "papers_to_mark", "to_mark_on"]
 
@@ -53,6 +55,9 @@ class AnswerToMark:
     others: Sequence[Marking]
     files: Sequence[AnswerFile]
     is_settled: bool
+    # Beside what was asked.
+    picture: Picture | None
+    media: Played | None
 
     @property
     def choices(self) -> Sequence[int]:
@@ -66,7 +71,8 @@ class AnswerToMark:
 def to_mark_on(paper: Paper, account: Account) -> list[AnswerToMark]:
     """The answers of a paper that people judge."""
     found = []
-    rows = paper.answers.select_related("wording").prefetch_related("markings", "files__stored")
+    rows = list(paper.answers.select_related("wording").prefetch_related("markings", "files__stored"))
+    play = played_for(account.pk, [answer.wording.data for answer in rows])
     for answer in rows:
         raw = answer.wording.data
         if Kind(raw["kind"]) not in BY_HAND or (answer.given in (None, "", []) and answer.share == 0):
@@ -77,6 +83,7 @@ def to_mark_on(paper: Paper, account: Account) -> list[AnswerToMark]:
         both = [one for one in given if one.role != Marking.Role.MODERATOR]
         # Nobody who marks blind sees what the other gave; who comes third sees both.
         others = both if len(both) == 2 and (mine is None or mine.role == Marking.Role.MODERATOR) else []
+        question = read_question(answer.wording.data)
         rubric = [line for line in raw.get("rubric", "").split("\n") if line.strip()]
         found.append(
             AnswerToMark(
@@ -88,6 +95,8 @@ def to_mark_on(paper: Paper, account: Account) -> list[AnswerToMark]:
                 others,
                 list(answer.files.all()),
                 answer.share is not None,
+                question.picture,
+                play(question.media) if question.media else None,
             )
         )
     return found

@@ -11,6 +11,7 @@ urlpatterns = [
     path("library/banks/<str:public_id>/many/", banks.change_many, name="change_many"),
     path("library/banks/<str:public_id>/new/", banks.new_question, name="new_question"),
     path("library/banks/<str:public_id>/preview/", banks.preview, name="preview"),
+    path("library/banks/<str:public_id>/media/", banks.find_media, name="find_media"),
     path("library/banks/<str:public_id>/text/", banks.paste, name="paste"),
     path("library/banks/<str:public_id>/out/<str:name>/", banks.take_out, name="take_out"),
     path("library/questions/<str:public_id>/", banks.question, name="question"),

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from stepladder import daily
 from stepladder.journal import sealing, verbs
+from stepladder.library import use
 from stepladder.library.kinds import add_kind
 from stepladder.library.own_pictures import MOST_BYTES as MOST_PICTURE_BYTES
 from stepladder.library.places import add_place
 from stepladder.notices.kinds import add_notice_kind
 from stepladder.playing.players import add_player
 from stepladder.queue import kinds as queue_kinds
-from stepladder.quizzes import models, notices, settling_tasks, shown, tasks, undoing
+from stepladder.quizzes import models, notices, queries, settling_tasks, shown, tasks, undoing
 from stepladder.quizzes.actions import correcting
 from stepladder.quizzes.actions.files import MOST_BYTES
 from stepladder.quizzes.forms import MOST_TEXT_BYTES
@@ -24,7 +25,7 @@ add_place("Question banks", "quizzes:banks", verb="change modules")
 add_place("To mark", "quizzes:marking", verb="mark")
 add_notice_kind(notices.MARKED)
 # What was answered is kept by the facts of handing in and marking.
-sealing.watch(models.Wording, models.QuizVersion, models.Marking, models.Allowed)
+sealing.watch(models.Wording, models.WordingMedia, models.QuizVersion, models.Marking, models.Allowed)
 verbs.register(
     create_bank="began a question bank in “{binder}”",
     add_questions="has {count} more questions",
@@ -38,6 +39,7 @@ verbs.register(
     end_allowed_in_quizzes="has no more time or attempts than others in {where}",
 )
 undoing.register()
+use.add_user(queries.in_questions)
 queue_kinds.add_kind(
     queue_kinds.Kind("judge anew", "judging answers by a corrected key", correcting.judge_anew, piece=50)
 )

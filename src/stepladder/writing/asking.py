@@ -22,7 +22,25 @@ from stepladder.core.questions import (
 )
 from stepladder.writing.addresses import own_picture
 
-__all__ = ["Answered", "Option", "Shown", "answer_of", "seed_of", "show_question"]
+__all__ = ["Answered", "Option", "Played", "Shown", "answer_of", "seed_of", "show_question"]
+
+
+@dataclass(frozen=True)
+class Played:
+    """A film or sound beside a question or an answer, as it is played; without an address it cannot be any more."""
+
+    is_film: bool
+    title: str
+    url: str
+    captions: str = ""
+    still: str = ""
+
+
+GONE = Played(is_film=False, title="", url="")
+
+
+def _nothing_played(name: str) -> Played:
+    return GONE
 
 
 @dataclass(frozen=True)
@@ -35,6 +53,7 @@ class Option:
     is_given: bool = False
     # The picture's address; "" without one.
     url: str = ""
+    media: Played | None = None
 
 
 @dataclass(frozen=True)
@@ -70,6 +89,7 @@ class Shown:
     lefts: Sequence[str]
     given: Any
     answered: Answered | None
+    media: Played | None = None
 
     @property
     def given_json(self) -> str:
@@ -91,9 +111,11 @@ def show_question(
     *,
     is_judged: bool = True,
     picture_url: Callable[[str], str] = own_picture,
+    play: Callable[[str], Played] = _nothing_played,
 ) -> Shown:
     """A question as it is shown to somebody (*whose*: an attempt, a trial), with the answer that was *kept* of it, as it was sent;
-    without a word on what that is worth where it is not *judged* yet."""
+    without a word on what that is worth where it is not *judged* yet. *play* knows films and sound by their versions' public ids.
+    """
     question = read_question(raw)
     order = shown_order(question, seed_of(whose, name))
     sent = kept["given"] if kept else None
@@ -103,6 +125,7 @@ def show_question(
     # Put in order once, they are shown as one left them.
     shown = sent if question.kind == Kind.ORDER and isinstance(sent, list) else range(len(order))
     pictures = [None] * len(texts) if is_match else [choice.picture for choice in question.choices]
+    media = [""] * len(texts) if is_match else [choice.media for choice in question.choices]
     options = [
         Option(
             place,
@@ -110,6 +133,7 @@ def show_question(
             picture := pictures[order[place]],
             place in chosen and not is_match,
             picture_url(picture.file) if picture else "",
+            play(media[order[place]]) if media[order[place]] else None,
         )
         for place in shown
     ]
@@ -124,6 +148,7 @@ def show_question(
         lefts=[left for left, _ in question.pairs],
         given=sent,
         answered=_said(question, read_answer(question, sent, order)) if kept and is_judged else None,
+        media=play(question.media) if question.media else None,
     )
 
 

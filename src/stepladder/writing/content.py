@@ -10,7 +10,8 @@ from stepladder.core.lessons import Media, Options, Part, checks_in, media_in, r
 from stepladder.core.lessons.findings import CheckedSection
 from stepladder.core.lessons.outline import blocks_in
 from stepladder.library import storage
-from stepladder.library.models import ModuleState, ModuleVersion
+from stepladder.library.models import ModuleVersion
+from stepladder.writing.beside import versions_named
 from stepladder.writing.models import Lesson, LessonVersion, Section
 
 __all__ = [
@@ -94,9 +95,7 @@ def content_of_version(version: ModuleVersion) -> Content:
 
 def media_of(trees: Iterable[Mapping[str, Any]]) -> dict[str, ModuleVersion]:
     """The versions that trees name, those of modules that were deleted left out, by their public ids: one query."""
-    named = {name for tree in trees for name in media_in(tree)}
-    rows = ModuleVersion.objects.filter(public_id__in=named).exclude(module__state=ModuleState.DELETED)
-    return {version.public_id: version for version in rows.select_related("module", "original")}
+    return versions_named(name for tree in trees for name in media_in(tree))
 
 
 def seconds_of(media: Mapping[str, ModuleVersion]) -> dict[str, float]:

@@ -68,7 +68,7 @@ def pictures_of(content: Content) -> list[str]:
             ]
             found += [row["file"] for row in attrs.get("pictures", ())]
             question = attrs.get("question") or {}
-            found += [(question.get("picture") or {}).get("file", "")]
+            found += [(one.get("picture") or {}).get("file", "") for one in (question, *question.get("choices", ()))]
     return [digest for digest in dict.fromkeys(found) if digest and own_pictures.is_kept(digest)]
 
 

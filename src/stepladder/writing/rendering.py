@@ -19,7 +19,8 @@ from stepladder.core.lessons.outline import blocks_in
 from stepladder.core.questions import Kind, problems_of, read_question, right_in_words
 from stepladder.library.models import ModuleVersion
 from stepladder.writing.addresses import Here
-from stepladder.writing.asking import show_question
+from stepladder.writing.asking import Played, show_question
+from stepladder.writing.beside import play_by
 
 __all__ = ["TONE_WORDS", "Drawing", "DrawnBlock"]
 
@@ -214,11 +215,33 @@ class Drawing:
                 "problems": problems_of(question),
                 "right": right_in_words(question) if typed else (),
                 "picture": self._picture_row(question.picture),
+                "media": self._play(question.media) if question.media else None,
+                "choices": [
+                    {
+                        "choice": choice,
+                        "picture": self._picture_row(choice.picture),
+                        "media": self._play(choice.media) if choice.media else None,
+                    }
+                    for choice in question.choices
+                ],
             }
         shown = show_question(
-            attrs["question"], attrs["id"], self.whose, self.kept.get(attrs["id"]), picture_url=self.at.picture
+            attrs["question"],
+            attrs["id"],
+            self.whose,
+            self.kept.get(attrs["id"]),
+            picture_url=self.at.picture,
+            play=self._play,
         )
-        return {"shown": shown, "question": question, "picture": self._picture_row(question.picture)}
+        return {
+            "shown": shown,
+            "question": question,
+            "picture": self._picture_row(question.picture),
+            "media": shown.media,
+        }
+
+    def _play(self, name: str) -> Played:
+        return play_by(self.media, self.at)(name)
 
     def _picture_row(self, picture: Any) -> dict[str, Any] | None:
         return None if picture is None else {"url": self.at.picture(picture.file), "shows": picture.shows}

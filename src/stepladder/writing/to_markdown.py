@@ -9,7 +9,7 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from stepladder.core.questions import problems_of, read_question, right_in_words
+from stepladder.core.questions import Picture, problems_of, read_question, right_in_words
 from stepladder.library.models import ModuleVersion
 from stepladder.writing.content import Content
 from stepladder.writing.rendering import TONE_WORDS
@@ -162,16 +162,37 @@ class _Writer:
             lines.append(_indented(inside, "   ", f"{number}. "))
         return "\n".join(lines)
 
+    def _own_picture(self, picture: Picture | None) -> str:
+        return "" if picture is None else self._picture({"file": picture.file, "shows": picture.shows})
+
+    def _beside(self, name: str) -> str:
+        version = self.media.get(name)
+        if version is None:
+            return ""
+        return f"*{'film' if version.module.kind == 'video' else 'sound'}: {_plain(version.module.title)}*"
+
     def check(self, node: Node) -> str:
         raw = node["attrs"]["question"]
         if raw is None or problems_of(read_question(raw)):
             return ""
         question = read_question(raw)
-        lines = [f"- {_plain(choice.text)}" for choice in question.choices]
+        beside = [self._own_picture(question.picture), self._beside(question.media)]
+        lines = [
+            " ".join(
+                part
+                for part in (
+                    f"- {_plain(choice.text)}",
+                    self._own_picture(choice.picture),
+                    self._beside(choice.media),
+                )
+                if part
+            )
+            for choice in question.choices
+        ]
         lines += [f"- {_plain(left)}" for left, _ in question.pairs]
         right = "; ".join(_plain(text) for text in right_in_words(question))
         return "\n\n".join(
-            part for part in (f"**{_plain(question.text)}**", "\n".join(lines), f"Right: {right}") if part
+            part for part in (f"**{_plain(question.text)}**", *beside, "\n".join(lines), f"Right: {right}") if part
         )
 
 

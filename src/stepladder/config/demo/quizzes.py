@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from collections.abc import Mapping
 from datetime import date, timedelta
 from fractions import Fraction
 from pathlib import Path
@@ -10,6 +11,7 @@ from pathlib import Path
 from stepladder import clock
 from stepladder.accounts.models import Account
 from stepladder.config.demo.crew import BY, at
+from stepladder.config.demo.lessons import version_of
 from stepladder.core.questions.plain_text import read_text
 from stepladder.core.quizzes import Pick
 from stepladder.courses.models import Step
@@ -33,13 +35,18 @@ SPACES = "Closed spaces, for old hands"
 # Dice of its own, so that what else the demo has stays as it is.
 SEED = 29
 # The question that who knows the galley well gets wrong: what was taught once is not what the key says.
+FILM = {"What do you do first?": "The first two minutes"}
 MISLEADING = "The probe reads 63 °C"
 
 
-def _bank(file: str, name: str, binder: Binder, note: str) -> Bank:
+def _bank(file: str, name: str, binder: Binder, note: str, beside: Mapping[str, str] | None = None) -> Bank:
+    """A bank of a file's questions; *beside* some of them a film: how the question begins → its title."""
     bank = create_bank(binder=binder, name=name, note=note, by=BY)
     read = read_text((FILES / file).read_text(encoding="utf-8"))
     assert not read.mistakes, read.mistakes
+    for begins, title in (beside or {}).items():
+        (asked,) = [one for one in read.questions if one.raw["text"].startswith(begins)]
+        asked.raw["media"] = version_of(title)
     add_questions(bank=bank, questions=read.questions, by=BY)
     return bank
 
@@ -69,7 +76,7 @@ def make_quizzes(binders: dict[str, Binder]) -> None:
     set_conditions(quiz=quiz, conditions=said, by=BY)
     _released(quiz, ["hygiene"], "Twenty questions, drawn anew for everybody.")
 
-    fire = _bank("fire.txt", "Fire", binders["Deck"], "What everybody aboard knows about fire.")
+    fire = _bank("fire.txt", "Fire", binders["Deck"], "What everybody aboard knows about fire.", FILM)
     quiz = create_quiz(binder=binders["Deck"], title=FIRE, by=BY)
     change_section(quiz=quiz, section=0, do="set", said={"title": "What fire does", "intro": "", "weight": None}, by=BY)
     add_picks(quiz=quiz, section=0, picks=[Pick(bank=fire.public_id, difficulty="easy", count=4)], by=BY)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from stepladder.core.lessons.outline import Tree, blocks_in, minutes_to_read, nodes_in, text_of
-from stepladder.core.questions import problems_of, read_question
+from stepladder.core.questions import media_beside, problems_of, read_question
 
 __all__ = ["LONG_MINUTES", "CheckedSection", "Finding", "Media", "find_trouble"]
 
@@ -94,6 +94,9 @@ def _pictures(section: CheckedSection, media: Mapping[str, Media]) -> Iterator[F
 
 def _media(section: CheckedSection, media: Mapping[str, Media]) -> Iterator[Finding]:
     for block, kind, attrs in _named_blocks(section):
+        if kind == "check" and attrs["question"] is not None:
+            for name in media_beside(attrs["question"]):
+                yield from _beside(name, media, section, block)
         if kind not in ("film", "sound", "document"):
             continue
         version = attrs["version"]
@@ -109,6 +112,13 @@ def _media(section: CheckedSection, media: Mapping[str, Media]) -> Iterator[Find
             )
 
 
+def _beside(name: str, media: Mapping[str, Media], section: CheckedSection, block: str) -> Iterator[Finding]:
+    if name not in media:
+        yield Finding("a film or sound beside a check is gone from the library", section.key, block)
+    elif media[name].is_film and not media[name].has_captions:
+        yield Finding(f"no captions on “{media[name].title}”", section.key, block)
+
+
 def _checks(section: CheckedSection, media: Mapping[str, Media]) -> Iterator[Finding]:
     for block, kind, attrs in _named_blocks(section):
         if kind == "check":
@@ -118,7 +128,8 @@ def _checks(section: CheckedSection, media: Mapping[str, Media]) -> Iterator[Fin
             question = read_question(attrs["question"])
             named = f"“{question.text[:60]}” " if question.text.strip() else "a check "
             yield from (Finding(named + problem, section.key, block) for problem in problems_of(question))
-            if question.picture is not None and not question.picture.shows.strip():
+            pictures = [question.picture, *(choice.picture for choice in question.choices)]
+            if any(picture is not None and not picture.shows.strip() for picture in pictures):
                 yield Finding(named + "has a picture that does not say what it shows", section.key, block)
 
 

@@ -8,6 +8,8 @@ from fractions import Fraction
 from math import ceil
 from typing import Any
 
+from stepladder.core.questions import media_beside
+
 __all__ = [
     "Term",
     "blocks_in",
@@ -102,7 +104,12 @@ def checks_in(tree: Tree) -> list[Tree]:
 
 def media_in(tree: Tree) -> list[str]:
     """The versions of modules that are played or shown in it, by their public ids, each once."""
-    found = [str(node["attrs"]["version"]) for node in nodes_in(tree) if node["type"] in ("film", "sound", "document")]
+    found: list[str] = []
+    for node in nodes_in(tree):
+        if node["type"] in ("film", "sound", "document"):
+            found.append(str(node["attrs"]["version"]))
+        elif node["type"] == "check" and node["attrs"]["question"] is not None:
+            found += media_beside(node["attrs"]["question"])
     return list(dict.fromkeys(version for version in found if version))
 
 

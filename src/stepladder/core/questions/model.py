@@ -46,6 +46,8 @@ class Choice:
     # Said to whoever chose it.
     feedback: str = ""
     picture: Picture | None = None
+    # A film or sound, by the public id of its version in the library; "" for none.
+    media: str = ""
 
 
 @dataclass(frozen=True)
@@ -55,6 +57,7 @@ class Question:
     kind: Kind
     text: str
     picture: Picture | None = None
+    media: str = ""
 
     # one, several, order
     choices: tuple[Choice, ...] = ()

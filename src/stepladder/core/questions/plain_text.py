@@ -312,7 +312,7 @@ LINES: dict[str, _Line] = {
 
 
 def write_text(questions: Sequence[Filed]) -> str:
-    """The questions in the form. Read again, they are the same; pictures have no words in it and stay behind."""
+    """The questions in the form. Read again, they are the same; pictures, films and sound have no words in it and stay behind."""
     out: list[str] = []
     groups = dict.fromkeys(_GROUPS, "")
     for one in questions:

@@ -24,6 +24,7 @@ __all__ = [
     "MOST_CHOICES",
     "BadQuestion",
     "faults_of",
+    "media_beside",
     "plain",
     "problems_of",
     "read_decimal",
@@ -34,7 +35,7 @@ LONGEST, LONGEST_ANSWER, MOST_CHOICES = 4000, 1000, 40
 _KEYS = frozenset(
     {
         *("kind", "text", "picture", "choices", "pairs", "is_true", "number", "tolerance", "unit", "accepted"),
-        *("drawn", "formula", "rubric"),
+        *("drawn", "formula", "rubric", "media"),
         *("model_answer", "all_or_nothing", "shuffle", "hint", "when_right", "when_wrong", "show_right"),
     }
 )
@@ -55,6 +56,7 @@ def read_question(raw: object) -> Question:
         kind=kind,
         text=_text(said, "text", LONGEST),
         picture=_picture(said.get("picture")),
+        media=_media(said),
         choices=tuple(_choice(one) for one in _rows(said, "choices")),
         pairs=tuple(_pair(one) for one in _rows(said, "pairs")),
         is_true=_yes(said, "is_true", True),
@@ -73,6 +75,12 @@ def read_question(raw: object) -> Question:
         when_wrong=_text(said, "when_wrong", LONGEST_ANSWER),
         shows_right=_yes(said, "show_right", True),
     )
+
+
+def media_beside(raw: Mapping[str, Any]) -> list[str]:
+    """The films and sound beside a question in its JSON form and beside its answers, by their versions' public ids, each once."""
+    named = [raw.get("media", ""), *(choice.get("media", "") for choice in raw.get("choices", ()))]
+    return list(dict.fromkeys(name for name in named if name))
 
 
 def problems_of(question: Question) -> list[str]:
@@ -102,7 +110,9 @@ def _nothing(question: Question) -> list[str]:
 
 def _of_choices(question: Question) -> list[str]:
     right = sum(choice.is_right for choice in question.choices)
-    found = _of_texts([choice.text or (choice.picture and choice.picture.file) or "" for choice in question.choices])
+    found = _of_texts(
+        [choice.text or (choice.picture and choice.picture.file) or choice.media for choice in question.choices]
+    )
     if question.choices and not right:
         found.append("has no right answer")
     if question.kind == Kind.ONE and right > 1:
@@ -218,18 +228,26 @@ def _number(said: Mapping[str, Any], name: str) -> Fraction | None:
 
 
 def _choice(raw: object) -> Choice:
-    said = _mapping(raw, "an answer", frozenset({"text", "right", "feedback", "picture"}))
+    said = _mapping(raw, "an answer", frozenset({"text", "right", "feedback", "picture", "media"}))
     return Choice(
         _text(said, "text", LONGEST_ANSWER),
         _yes(said, "right", False),
         _text(said, "feedback", LONGEST_ANSWER),
         _picture(said.get("picture")),
+        _media(said),
     )
 
 
 def _pair(raw: object) -> tuple[str, str]:
     said = _mapping(raw, "a pair", frozenset({"left", "right"}))
     return _text(said, "left", LONGEST_ANSWER), _text(said, "right", LONGEST_ANSWER)
+
+
+def _media(said: Mapping[str, Any]) -> str:
+    name = _text(said, "media", 20)
+    if name and not (name.isascii() and name.isalnum()):
+        raise BadQuestion("“media” is the public id of a version in the library")
+    return name
 
 
 def _picture(raw: object) -> Picture | None:

@@ -9,14 +9,15 @@ from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.core.questions import BadQuestion, faults_of
+from stepladder.core.questions import BadQuestion, faults_of, media_beside
 from stepladder.core.questions.plain_text import Filed
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.library.models import Binder
+from stepladder.library.models import Binder, Module, ModuleVersion
 from stepladder.quizzes.bringing import Kept
 from stepladder.quizzes.errors import NotAQuestion, QuizError
-from stepladder.quizzes.models import Bank, KeptItem, Question, Wording
+from stepladder.quizzes.models import Bank, KeptItem, Question, Wording, WordingMedia
 from stepladder.web.sheets import TOUCHED, touch
+from stepladder.writing.beside import versions_named
 
 __all__ = [
     "about",
@@ -64,6 +65,7 @@ def add_questions(*, bank: Bank, questions: Sequence[Filed], by: Actor) -> list[
         raise QuizError(f"A bank has at most {MOST_QUESTIONS} questions. Make another one.")
     for one in questions:
         _check(one.raw)
+    media = _usable_media([one.raw for one in questions], (), by)
     made = Question.objects.bulk_create(
         (
             Question(
@@ -85,6 +87,7 @@ def add_questions(*, bank: Bank, questions: Sequence[Filed], by: Actor) -> list[
         ),
         batch_size=500,
     )
+    _keep_media(wordings, media)
     for row, wording in zip(made, wordings, strict=True):
         row.newest = wording
     Question.objects.bulk_update(made, ["newest"], batch_size=500)
@@ -130,6 +133,28 @@ def _check(raw: Mapping[str, Any]) -> None:
         raise NotAQuestion(faults)
 
 
+def _usable_media(raws: Sequence[Mapping[str, Any]], before: Sequence[str], by: Actor) -> dict[str, ModuleVersion]:
+    """The films and sound beside questions, by their names; those that were not there *before*, whoever puts them there may use.
+
+    Raises QuizError.
+    """
+    named = {name for raw in raws for name in media_beside(raw)}
+    found = versions_named(named)
+    new = {version.module_id for name, version in found.items() if name not in before}
+    usable = policy.visible(by, "use modules", Module.objects.filter(pk__in=new)).count() if new else 0
+    if len(found) < len(named) or usable < len(new):
+        raise QuizError("A film or sound beside it is not yours to use, or is gone. Choose another in its stead.")
+    return found
+
+
+def _keep_media(wordings: Sequence[Wording], media: Mapping[str, ModuleVersion]) -> None:
+    WordingMedia.objects.bulk_create(
+        WordingMedia(wording=wording, version=media[name])
+        for wording in wordings
+        for name in media_beside(wording.data)
+    )
+
+
 @transaction.atomic
 def word_question(
     *,
@@ -156,9 +181,11 @@ def word_question(
         )
     question.topic, question.difficulty, question.skill = topic, difficulty, skill
     if dict(raw) != newest.data:
+        media = _usable_media([raw], media_beside(newest.data), by)
         question.newest = Wording.objects.create(
             question=question, number=newest.number + 1, data=dict(raw), made_at=clock.now(), made_by=by.name
         )
+        _keep_media([question.newest], media)
         question.kind, question.asked = raw["kind"], raw.get("text", "")
         record("word_question", by=by, about=about(question.bank), data={"question": question.asked[:80]})
     question.save(update_fields=["topic", "difficulty", "skill", "newest", "kind", "asked"])

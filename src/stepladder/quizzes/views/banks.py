@@ -14,7 +14,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.finding import fold
 from stepladder.core.numbers import whole_number
-from stepladder.core.questions import BadQuestion, problems_of, read_question, right_in_words
+from stepladder.core.questions import BadQuestion, media_beside, problems_of, read_question, right_in_words
 from stepladder.core.questions.plain_text import DIFFICULTIES, Filed, Read, read_text, write_text
 from stepladder.core.questions.qti import write_package
 from stepladder.core.questions.table_form import HEADS as TABLE_HEADS
@@ -23,7 +23,7 @@ from stepladder.core.questions.variants import BadFormula
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
 from stepladder.library import own_pictures
-from stepladder.library.models import Binder
+from stepladder.library.models import Binder, Module
 from stepladder.library.queries import binders
 from stepladder.quizzes import editing
 from stepladder.quizzes.actions import banks as actions
@@ -38,6 +38,8 @@ from stepladder.web.once import act_once
 from stepladder.web.sheets import save_sheet
 from stepladder.web.tables import page_of, sorted_by
 from stepladder.writing.asking import show_question
+from stepladder.writing.beside import played_for, versions_named
+from stepladder.writing.queries import modules_to_show
 
 SORTS = {"asked": ("asked",), "kind": ("kind", "asked"), "topic": ("topic", "difficulty", "asked")}
 HEADS = [("Question", "asked"), ("Kind", "kind"), ("Topic", "topic"), ("Difficulty", ""), ("Skill", "")]
@@ -222,14 +224,18 @@ def _edit(
         "topics": list(live.exclude(topic="").values_list("topic", flat=True).distinct().order_by("topic")),
         "skills": list(live.exclude(skill="").values_list("skill", flat=True).distinct().order_by("skill")),
         # Always one more than there are, and four to begin with.
-        "choices": [{**one, "picture_name": f"choice_picture_{at}"} for at, one in enumerate(choices)],
+        "choices": [
+            {**one, "picture_name": f"choice_picture_{at}", "media_name": f"choice_media_{at}"}
+            for at, one in enumerate(choices)
+        ],
+        "titles": {name: version.module.title for name, version in versions_named(media_beside(raw)).items()},
         "pairs": [*pairs, *({} for _ in range(max(1, 4 - len(pairs))))],
         "drawn": [*raw.get("drawn", ()), {}],
         "accepted": "\n".join(raw.get("accepted", ())),
         "refusal": refusal,
         "was": old.newest.number if old is not None and old.newest is not None else "",
         "wordings": list(old.wordings.order_by("-number")[1:10]) if old is not None else [],
-        **_previewed(raw),
+        **_previewed(request, raw),
         "here": "library",
     }
     return render(request, "quizzes/question.html", context, status=422 if refusal else 200)
@@ -239,16 +245,27 @@ def _edit(
 def preview(request: HttpRequest, public_id: str) -> HttpResponse:
     """A question as its learners will meet it, with what answers are worth, before it is saved."""
     bank_for(request, public_id)
-    return render(request, "quizzes/preview.html", _previewed(editing.question_sent(request.POST)))
+    shown = _previewed(request, editing.question_sent(request.POST))
+    return render(request, "quizzes/preview.html", shown)
 
 
-def _previewed(raw: dict[str, Any]) -> dict[str, Any]:
+def find_media(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Films and sound of the library that may stand beside a question, by words (`q`)."""
+    bank_for(request, public_id)
+    account, words = account_of(request), request.GET.get("q", "")[:200]
+    found = [one for kind in ("video", "audio") for one in modules_to_show(account, kind, words)]
+    return render(request, "writing/picked.html", {"found": found})
+
+
+def _previewed(request: HttpRequest, raw: dict[str, Any]) -> dict[str, Any]:
     faults = editing.faults_in_words(raw)
     try:
         filled = editing.example(raw)
         read = read_question(filled)
         is_whole = not problems_of(read)
-        shown = show_question(filled, "preview", "preview")
+        usable = policy.visible(request.user, "use modules", Module.objects.all())
+        play = played_for(account_of(request).pk, [raw], usable)
+        shown = show_question(filled, "preview", "preview", play=play)
         worths = editing.worths_of(raw) if is_whole else []
     except (BadQuestion, BadFormula):
         return {"faults": faults, "shown": None, "worths": [], "right": []}

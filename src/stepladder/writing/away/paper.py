@@ -30,7 +30,7 @@ from reportlab.platypus import (
     TableStyle,
 )
 
-from stepladder.core.questions import Kind, problems_of, read_question, right_in_words
+from stepladder.core.questions import Choice, Kind, problems_of, read_question, right_in_words
 from stepladder.library import own_pictures
 from stepladder.library.kinds import Progress
 from stepladder.library.models import ModuleVersion
@@ -113,6 +113,14 @@ def _said(text: str, style: str) -> Paragraph:
     chosen = _STYLES[style]
     font, drawn = writable(text, chosen.fontName)
     return Paragraph(escape(drawn), ParagraphStyle(f"{style} {font}", parent=chosen, fontName=font))
+
+
+class _Together(KeepTogether):
+    """Parts that stay on one page where they stand by themselves."""
+
+    def __init__(self, parts: Sequence[Flowable]) -> None:
+        super().__init__(list(parts))
+        self.parts = parts
 
 
 class _Paper:
@@ -207,7 +215,7 @@ class _Paper:
         scale = min(WIDTH / size[0], HIGHEST / size[1], 1.0)
         said = caption or row.get("caption", "") or row.get("words", "")
         drawn = [Image(jpeg, size[0] * scale, size[1] * scale, hAlign="LEFT"), Spacer(1, 4)]
-        return [KeepTogether([*drawn, *([_said(said, "quiet")] if said else [])])]
+        return [_Together([*drawn, *([_said(said, "quiet")] if said else [])])]
 
     def one_picture(self, node: Node) -> list[Flowable]:
         return self.picture(node["attrs"])
@@ -269,15 +277,28 @@ class _Paper:
         lines: list[Flowable] = [_said(f"Check {len(self.answers)}. {question.text}", "strong")]
         if question.picture is not None:
             lines += self.picture({"file": question.picture.file})
-        texts = [choice.text for choice in question.choices]
+        lines += self._beside(question.media)
+        choices = list(question.choices) or [Choice(right) for _, right in question.pairs]
         if question.kind in (Kind.ORDER, Kind.MATCH):
             # As they stand in the lesson they are right: on paper they go by the alphabet.
-            texts = sorted(texts or [right for _, right in question.pairs], key=str.casefold)
+            choices = sorted(choices, key=lambda choice: choice.text.casefold())
         lines += [_said(f"to be matched: {left}", "plain") for left, _ in question.pairs]
-        lines += [_said(f"– {text}", "plain") for text in texts]
+        for choice in choices:
+            lines.append(_said(f"– {choice.text}", "plain"))
+            if choice.picture is not None:
+                lines += self.picture({"file": choice.picture.file})
+            lines += self._beside(choice.media)
         if question.kind == Kind.TRUE_FALSE:
             lines.append(_said("true – false", "plain"))
         return [_beside_line(lines)]
+
+    def _beside(self, name: str) -> list[Flowable]:
+        version = self.media.get(name)
+        if version is None:
+            return []
+        word = "Film" if version.module.kind == "video" else "Sound"
+        self.left_out.append(f"“{version.module.title}”: a {word.lower()} stands on paper by its name alone.")
+        return [_said(f"{word}: {version.module.title}", "quiet")]
 
     def line(self, node: Node) -> list[Flowable]:
         return [HRFlowable(width="100%", thickness=0.8, color=LINE, spaceBefore=6, spaceAfter=10)]
@@ -295,9 +316,22 @@ def _mark(picture: Picture.Image, spots: Sequence[Node]) -> None:
         pen.text((x, y), str(number), fill="white", font=font, anchor="mm")
 
 
+def _parts_of(one: Flowable) -> Sequence[Flowable]:
+    # What is kept together measures itself by a page, and has no height in a cell.
+    return one.parts if isinstance(one, _Together) else [one]
+
+
+def _narrowed(one: Flowable) -> Flowable:
+    if isinstance(one, Image) and one.drawWidth > WIDTH - 24:
+        one.drawHeight *= (WIDTH - 24) / one.drawWidth
+        one.drawWidth = WIDTH - 24
+    return one
+
+
 def _beside_line(inside: Sequence[Flowable]) -> Flowable:
     """Blocks with a line to their left, which may go over pages."""
-    table = Table([[one] for one in inside] or [[""]], colWidths=[WIDTH - 6])
+    rows = [[_narrowed(part)] for one in inside for part in _parts_of(one)]
+    table = Table(rows or [[""]], colWidths=[WIDTH - 6])
     table.setStyle(
         TableStyle(
             [

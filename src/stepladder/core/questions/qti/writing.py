@@ -31,7 +31,7 @@ _PLAIN = frozenset({"p", "br"})
 def write_package(questions: Sequence[Filed], version: str, kept: Sequence[bytes] = ()) -> bytes:
     """A zip with an item for each question and a manifest; *kept* are items that came in and are not asked here, as they came.
 
-    Of numbers that are drawn an example stands there; pictures stay behind.
+    Of numbers that are drawn an example stands there; pictures, films and sound stay behind.
     """
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as archive:

@@ -54,8 +54,40 @@ const drawRows = (rows) => {
     }
     return line;
   }));
+  drawBeside(rows);
 };
 const changeRows = (rows, make) => { change(rows.dataset.rows, make([...(read(attrsNow(), rows.dataset.rows) ?? [])])); drawRows(rows); };
+
+// --- what stands beside a question, or beside one of its answers
+const ownerOf = (part) => {
+  const beside = part.closest("[data-beside-of]");
+  if (beside.dataset.besideOf === "question") return { beside, said: read(attrsNow(), "question") ?? {}, keep: (said) => change("question", said) };
+  const n = Number(beside.closest("[data-row]").dataset.row);
+  const choices = read(attrsNow(), "question.choices") ?? [];
+  return { beside, said: choices[n] ?? {}, keep: (said) => change("question.choices", choices.map((row, at) => (at === n ? said : row))) };
+};
+const drawBeside = (form) => {
+  for (const part of form.querySelectorAll("[data-beside-of]")) {
+    const { said } = ownerOf(part);
+    part.querySelector("[data-has-picture]").hidden = !said.picture;
+    const shows = part.querySelector("[data-shows]");
+    shows.hidden = !said.picture;
+    if (shows !== document.activeElement) shows.value = said.picture?.shows ?? "";
+    part.querySelector("[data-has-media]").hidden = !said.media;
+    if (said.picture || said.media) part.closest("details").open = true;
+  }
+};
+const setBeside = (part, name, value) => {
+  const { said, keep } = ownerOf(part);
+  const { [name]: before, ...rest } = said;
+  keep(value ? { ...rest, [name]: value } : rest);
+  drawBeside(place);
+};
+const pickBeside = (part, kind) => document.dispatchEvent(new CustomEvent("lesson:pick", { detail: {
+  kind,
+  done: (version) => setBeside(part, "media", version),
+} }));
+
 const rowOf = (rows) => JSON.parse(rows.dataset.newRow);
 
 const showFor = (form) => {
@@ -76,6 +108,7 @@ const draw = (block) => {
     fill(field, read(block.node.attrs, field.dataset.attr));
   }
   for (const rows of place.querySelectorAll("[data-rows]")) drawRows(rows);
+  drawBeside(place);
   showFor(place);
 };
 
@@ -102,7 +135,10 @@ export const follow = (editorView) => {
 panel.addEventListener("input", (event) => {
   const field = event.target;
   const rows = field.closest("[data-rows]");
-  if (field.matches("[data-field]")) {
+  if (field.matches("[data-shows]")) {
+    const { said } = ownerOf(field);
+    setBeside(field, "picture", { ...said.picture, shows: field.value });
+  } else if (field.matches("[data-field]")) {
     const n = Number(field.closest("[data-row]").dataset.row);
     const list = (read(attrsNow(), rows.dataset.rows) ?? []).map((row, at) => (at === n ? { ...row, [field.dataset.field]: valueOf(field) }
       // Of one right answer there is one: another tick takes the first away.
@@ -143,6 +179,15 @@ const does = {
       changeRows(rows, (list) => [...list, { ...rowOf(rows), ...kept }]);
     }
   },
+  "picture beside": async (button) => {
+    const [file] = await chooseFile("image/*");
+    const kept = await keepFile(file);
+    setBeside(button, "picture", { file: kept.file, shows: "" });
+  },
+  "no picture": (button) => setBeside(button, "picture", null),
+  "film beside": (button) => pickBeside(button, "film"),
+  "sound beside": (button) => pickBeside(button, "sound"),
+  "no media": (button) => setBeside(button, "media", null),
   attach: async () => { const [file] = await chooseFile(""); setAttrs(view, shown.at, await keepFile(file, { attach: "1" })); },
   crop: () => document.dispatchEvent(new CustomEvent("lesson:crop", { detail: { attrs: attrsNow(), done: (kept) => setAttrs(view, shown.at, kept) } })),
   spots: () => document.dispatchEvent(new CustomEvent("lesson:spot", { detail: {
