@@ -91,7 +91,7 @@ def test_a_page_of_many_questions_asks_for_their_media_once(client, media, djang
 def test_a_film_without_captions_or_that_is_gone_keeps_a_quiz_from_being_released():
     film = a_film()
     quiz = a_quiz(bank=asked_with(film.public_id))
-    with pytest.raises(NotReady, match="“What is wrong in it[?]” has “Hoses” beside it, which has no captions"):
+    with pytest.raises(NotReady, match=r"“What is wrong in it[?]” has “Hoses” beside it, which has no captions"):
         release_quiz(quiz=quiz, by=f.an_account("administrator", name="A"))
     Module.objects.filter(pk=film.module_id).update(state=ModuleState.DELETED)
     with pytest.raises(NotReady, match="a film or sound beside it that is gone from the library"):

@@ -244,9 +244,11 @@ def test_whoever_is_quicker_than_the_queue_loses_nothing():
     answer(first, 1, 0)
     person = first.attempt.enrolment.person
     hand_in_paper(paper=first, by=person.account)
+    # Handed in, and its score is told whoever looks; to keep it, the fact and what follows are the worker's, who has not come to it.
+    standing = standing_of(first.attempt)
+    assert (standing.last.score, standing.has_passed) == (0, False)
     first.refresh_from_db()
-    # Handed in, with its score; the fact and what follows are the worker's, who has not come to it.
-    assert (first.score is not None, HandIn.objects.exists()) == (True, False)
+    assert (first.handed_in_at is not None, first.score, HandIn.objects.exists()) == (True, None, False)
     second = begin_paper(attempt=first.attempt, by=person.account)
     assert (second.attempt.number, HandIn.objects.get().attempt) == (2, first.attempt)
     assert Entry.objects.get(verb="hand_in").actor_name == person.account.name
@@ -280,6 +282,17 @@ def test_a_pool_that_has_run_dry_is_said_and_a_closed_place_takes_nothing():
     attempt.enrolment.refresh_from_db()
     with pytest.raises(PlaceClosed):
         begin_paper(attempt=attempt, by=f.BY)
+
+
+def test_a_place_that_is_closed_in_the_moment_of_handing_in_comes_to_nothing_and_holds_up_nobody():
+    paper = a_paper(a_released())
+    opened = Paper.objects.select_related("attempt__enrolment").get(pk=paper.pk)
+    close_enrolments(enrolments=[paper.attempt.enrolment], because="not needed", by=f.BY)
+    with pytest.raises(PlaceClosed):
+        hand_in(Paper.objects.get(pk=paper.pk))
+    # As it stood when the page was asked for, it was open.
+    assert hand_in(opened).handed_in_at is not None
+    assert (HandIn.objects.count(), StepDone.objects.count()) == (0, 0)
 
 
 def test_a_paper_in_a_place_that_was_closed_is_put_away_when_its_time_is_up():

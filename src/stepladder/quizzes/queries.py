@@ -18,6 +18,7 @@ from stepladder.learning.models import Attempt
 from stepladder.quizzes.asking import order_shown, question_of, whose
 from stepladder.quizzes.models import Answer, Paper, QuizVersion, WordingMedia
 from stepladder.quizzes.papers import allowance_of, papers_of
+from stepladder.quizzes.settling import reckon
 from stepladder.writing.asking import Shown, show_question
 from stepladder.writing.beside import Play, played_for
 
@@ -90,6 +91,9 @@ class Standing:
 def standing_of(attempt: Attempt) -> Standing:
     """How the person of an attempt stands with its quiz."""
     papers, allowance = papers_of(attempt), allowance_of(attempt)
+    if papers and papers[-1].handed_in_at is not None and papers[-1].score is None:
+        # The worker may not have come to it yet; where a marker has to say it, it stays open.
+        reckon(papers[-1])
     quiz = papers[-1].quiz if papers else QuizVersion.objects.get(version=attempt.version_id)
     plan = read_plan(quiz.plan)
     handed_in = [paper.handed_in_at for paper in papers if paper.handed_in_at is not None]

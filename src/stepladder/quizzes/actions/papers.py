@@ -31,7 +31,7 @@ from stepladder.quizzes.errors import AnsweredElsewhere, HandedIn, NoMoreAttempt
 from stepladder.quizzes.models import Answer, Paper, QuizVersion, Wording
 from stepladder.quizzes.papers import RELATED, allowance_of, papers_of
 from stepladder.quizzes.pools import pools_of_version
-from stepladder.quizzes.settling import judge, reckon, write_hand_in
+from stepladder.quizzes.settling import judge, write_hand_in
 from stepladder.quizzes.settling_tasks import settle_paper
 
 __all__ = [
@@ -160,28 +160,26 @@ def answer_question(
 
 
 def hand_in_paper(*, paper: Paper, by: Actor) -> Paper:
-    """The paper takes nothing more, and its score is there where no marker has to say it. Twice is as once. Raises PlaceClosed.
+    """The paper takes nothing more; what it comes to is reckoned where it is looked at, and kept by the worker. Twice is as once.
 
-    Where the time was up, it was handed in then.
+    Where the time was up, it was handed in then. Raises PlaceClosed.
     """
     policy.require(by, "learn", paper.attempt)
+    # As it stood when the page was asked for. What is closed between that and the row below is the worker's to find.
+    check_place(paper.attempt.enrolment)
     now = clock.now()
-    paper.ran_out = is_over(paper.ends_at, now)
-    paper.handed_in_at = paper.ends_at if paper.ran_out and paper.ends_at else now
-    # Before anybody has the pen: what another tab saves between this and the hand-in is counted by the worker, which reckons anew.
-    reckon(paper)
-    still_open = Paper.objects.filter(
-        pk=paper.pk, handed_in_at=None, attempt__ended_at=None, attempt__enrolment__closed_on=None
-    )
-    said = {"ran_out": paper.ran_out, "handed_in_at": paper.handed_in_at}
+    ran_out = is_over(paper.ends_at, now)
+    handed_in_at = paper.ends_at if ran_out and paper.ends_at else now
     with transaction.atomic():
-        if still_open.update(**said, score=paper.score, has_passed=paper.has_passed):
-            # The fact with all that was answered, and what follows from it up to the course's completion, nobody waits for: a class
-            # hands in within a minute, and each of them has the pen for as long as two rows take.
+        mine = paper.attempt.ended_at is None and Paper.objects.filter(pk=paper.pk, handed_in_at=None).update(
+            ran_out=ran_out, handed_in_at=handed_in_at
+        )
+        if mine:
+            # The score, the fact with all that was answered, and what follows from it up to the course's completion nobody waits for:
+            # a class hands in within a minute, and each of them has the pen for as long as two rows take.
             later(settle_paper, queue=Queue.NOW, paper=paper.pk, by=[by.public_id, by.name])
-            return paper
-    paper.refresh_from_db()
-    if paper.handed_in_at is None:
-        paper.attempt.enrolment.refresh_from_db()
-        check_place(paper.attempt.enrolment)
+    if mine:
+        paper.ran_out, paper.handed_in_at = ran_out, handed_in_at
+    else:
+        paper.refresh_from_db()
     return paper
