@@ -1,10 +1,17 @@
 """More time and attempts for somebody: said with a reason, seen on their sheet, ended, taken back."""
 
-import pytest
+from datetime import timedelta
 
+import pytest
+from django.urls import reverse
+
+from stepladder import clock
+from stepladder.courses.models import Course
 from stepladder.journal import undoing
 from stepladder.journal.models import Entry
+from stepladder.quizzes.actions.allowing import allow, end_allowed
 from stepladder.quizzes.models import Allowed
+from stepladder.quizzes.reports import allowed_in_courses
 from tests import factories as f
 from tests.quizzes.asked import a_released
 
@@ -32,3 +39,27 @@ def test_what_somebody_is_allowed_is_said_seen_ended_and_taken_back(client):
     undoing.take_back(Entry.objects.latest("number"), by=by)
     assert Allowed.objects.get(ended_at=None).extra_time == 50
     assert client.post(address, {"end": "9" * 30}).status_code == 404
+
+
+def test_lists_and_their_files_tell_who_was_allowed_more_on_that_day(client, django_assert_max_num_queries):
+    version = a_released()
+    jun, other = f.a_person("Jun Pellam"), f.a_person("Cleo Ambley")
+    f.an_assignment(f.a_course("Galley", [version.module]))
+    f.an_assignment(f.a_course("Without a quiz"))
+    by = f.an_account("administrator", name="A")
+    allow(person=jun, module=version.module, extra_time=25, extra_attempts=1, because="Reads slowly", by=by)
+    allow(person=jun, module=None, extra_time=10, extra_attempts=0, because="Tired", by=by)
+    today = clock.today()
+    pairs = [(person.pk, course.pk) for person in (jun, other) for course in Course.objects.order_by("title")]
+    with django_assert_max_num_queries(2):
+        told = allowed_in_courses(pairs * 50, today)
+    assert told[:4] == ["25 % more time, 1 more attempt", "", "", ""]
+    assert allowed_in_courses(pairs, today - timedelta(days=1)) == ["", "", "", ""]
+    client.force_login(by)
+    page = " ".join(client.get(reverse("records:standing")).content.decode().split())
+    assert page.count("25 % more time, 1 more attempt in quizzes") == 1
+    lines = client.get(reverse("records:standing"), {"as": "csv"}).getvalue().decode().splitlines()
+    at = lines[0].split(",").index("In quizzes")
+    assert any('"25 % more time, 1 more attempt"' in line for line in lines), (at, lines)
+    end_allowed(allowed=Allowed.objects.get(module=version.module), by=by)
+    assert allowed_in_courses(pairs, today)[0] == "10 % more time"

@@ -119,12 +119,12 @@ def test_the_files_are_exactly_what_is_shown(crew, client):
     text = client.get(STANDING, query | {"as": "csv"}).getvalue().decode("utf-8-sig")
     lines = text.splitlines()
     assert (
-        lines[0]
-        == "Name,Number,Unit and position,Course,Status,Due,Valid until,Days late,Seat,Session ends on,As of,As known on"
+        lines[0] == "Name,Number,Unit and position,Course,Status,Due,Valid until,Days late,Seat,"
+        "Session ends on,In quizzes,As of,As known on"
     )
     assert len(lines) - 1 == len(shown) == 3
     assert lines[2].startswith('"Tarn, Bo",')
-    assert lines[2].endswith("Fire,overdue,2026-03-31,,44,,,2026-05-14,2026-05-14")
+    assert lines[2].endswith("Fire,overdue,2026-03-31,,44,,,,2026-05-14,2026-05-14")
     assert '"\'=Holt, Dario"' in lines[1]
     book = client.get(STANDING, query | {"as": "xlsx"})
     assert book.headers["Content-Disposition"] == 'attachment; filename="standing-2026-05-14.xlsx"'

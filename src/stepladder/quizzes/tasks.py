@@ -34,7 +34,9 @@ def enqueue_late() -> None:
 @task()
 def hand_in_late() -> None:
     """Each by itself: a paper in a place that was closed meanwhile holds up no other."""
-    waiting = Paper.objects.filter(late_papers(clock.now())).select_related("attempt__enrolment__edition").order_by("ends_at")
+    waiting = (
+        Paper.objects.filter(late_papers(clock.now())).select_related("attempt__enrolment__edition").order_by("ends_at")
+    )
     for paper in waiting[:MOST]:
         try:
             hand_in_paper(paper=paper, by=CLOCK)

@@ -8,6 +8,7 @@ from datetime import date
 from django.urls import reverse
 
 from stepladder.core.days import FOREVER
+from stepladder.quizzes.reports import allowed_in_courses
 from stepladder.records import lists
 from stepladder.records.list_columns import Filters, ListColumn, ListRow
 from stepladder.records.seats import SeatFlag, seat_flags
@@ -30,6 +31,10 @@ def _valid_until(row: ListRow) -> date | None:
 def _seats(rows: Sequence[ListRow], filters: Filters) -> list[SeatFlag | None]:
     flags = seat_flags(rows, filters.day, filters.known_on)
     return [flags.get(row.key) for row in rows]
+
+
+def _allowed(rows: Sequence[ListRow], filters: Filters) -> list[str]:
+    return allowed_in_courses([row.pair for row in rows], filters.day)
 
 
 def _session_ends(flags: Sequence[SeatFlag | None], _: Filters) -> list[date | None]:
@@ -73,6 +78,7 @@ COLUMNS = (
     ListColumn("late", "Days late", lambda rows, _: [r.days_late for r in rows], 80, sort=lists.by_late, css="n"),
     ListColumn("seat", "Seat", _seats, 90, template="records/cells/seat.html", beside="status"),
     ListColumn("session", "Session ends on", _session_ends, 100, of="seat", files_only=True),
+    ListColumn("allowed", "In quizzes", _allowed, 110, template="records/cells/allowed.html", beside="status"),
     ListColumn("as_of", "As of", lambda rows, filters: [filters.day] * len(rows), 200, files_only=True),
     ListColumn("known", "As known on", lambda rows, filters: [filters.known_on] * len(rows), 210, files_only=True),
 )
