@@ -52,6 +52,10 @@ class Here:
         """The file of a document: its url, name and size; None where nobody may keep it."""
         return played.kept_file(version, self.account)
 
+    def kept_captions(self, digest: str) -> str:
+        """Captions that a lesson has for a film from elsewhere."""
+        return files.file_url(digest, files.CAPTIONS_NAME, self.account) if digest else ""
+
     def attachment(self, digest: str, name: str) -> str:
         """A file to be taken along."""
         return files.file_url(digest, name, self.account)

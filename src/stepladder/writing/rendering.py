@@ -181,9 +181,11 @@ class Drawing:
         if version is not None:
             url, captions, still = self.at.media(version), self.at.captions(version), self.at.still(version)
         elif attrs["url"] and allows(attrs["url"], self.hosts):
-            url = attrs["url"]
+            url, captions = attrs["url"], self.at.kept_captions(attrs.get("captions", ""))
         title = version.module.title if version is not None else host_of(attrs["url"])
-        return {"url": url, "captions": captions, "still": still, "version": version, "title": title}
+        # Where its site may not be played from, and away from here, it is a link.
+        link = attrs["url"] if version is None and not url else ""
+        return {"url": url, "captions": captions, "still": still, "version": version, "title": title, "link": link}
 
     def _document(self, attrs: dict[str, Any]) -> dict[str, Any]:
         version = self.media.get(attrs["version"])

@@ -106,7 +106,7 @@ def _media(section: CheckedSection, media: Mapping[str, Media]) -> Iterator[Find
             yield Finding(f"a {kind} is gone from the library", section.key, block)
         elif version and media[version].is_film and not media[version].has_captions:
             yield Finding(f"no captions on “{media[version].title}”", section.key, block)
-        elif not version:
+        elif not version and not attrs.get("captions"):
             yield Finding(
                 f"a {kind} from elsewhere: whether it has captions nobody here can see", section.key, block, False
             )

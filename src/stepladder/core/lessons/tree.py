@@ -112,7 +112,15 @@ NODES: Mapping[str, Node] = {
     ),
     # Film, sound and documents are versions of modules, or (film and sound) stand elsewhere.
     "film": _block(
-        "film", attrs={"version": Key(), "url": Address(schemes=("https",)), "caption": CAPTION}, editing=_ATOM
+        "film",
+        attrs={
+            "version": Key(),
+            "url": Address(schemes=("https",)),
+            "caption": CAPTION,
+            # Of a film from elsewhere: a module has captions of its own.
+            "captions": Digest(),
+        },
+        editing=_ATOM,
     ),
     "sound": _block(
         "sound", attrs={"version": Key(), "url": Address(schemes=("https",)), "caption": CAPTION}, editing=_ATOM

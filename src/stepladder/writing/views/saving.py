@@ -131,7 +131,7 @@ def draw(request: HttpRequest, public_id: str) -> JsonResponse:
 
 @require_POST
 def keep_file(request: HttpRequest, public_id: str) -> JsonResponse:
-    """A picture, a part of one that is there (`crop`), or (`attach`) a file to take along."""
+    """A picture, a part of one that is there (`crop`), a film's captions (`captions`), or (`attach`) a file to take along."""
     lesson, by = lesson_for(request, public_id), account_of(request)
     try:
         if digest := request.POST.get("crop", ""):
@@ -140,6 +140,8 @@ def keep_file(request: HttpRequest, public_id: str) -> JsonResponse:
         sent = request.FILES.get("file")
         if sent is None:
             raise Unusable("Choose a file first.")
+        if request.POST.get("captions"):
+            return JsonResponse(files.keep_captions(module=lesson.module, sent=sent, size=sent.size or 0, by=by))
         keep = files.keep_file if request.POST.get("attach") else files.keep_picture
         return JsonResponse(keep(module=lesson.module, sent=sent, name=sent.name or "file", size=sent.size or 0, by=by))
     except LibraryError as refusal:

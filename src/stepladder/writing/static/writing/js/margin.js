@@ -77,6 +77,9 @@ const drawBeside = (form) => {
     if (said.picture || said.media) part.closest("details").open = true;
   }
 };
+const showWith = () => {
+  for (const part of place.querySelectorAll("[data-shown-with]")) part.hidden = !attrsNow()?.[part.dataset.shownWith];
+};
 const setBeside = (part, name, value) => {
   const { said, keep } = ownerOf(part);
   const { [name]: before, ...rest } = said;
@@ -109,6 +112,7 @@ const draw = (block) => {
   }
   for (const rows of place.querySelectorAll("[data-rows]")) drawRows(rows);
   drawBeside(place);
+  showWith();
   showFor(place);
 };
 
@@ -188,6 +192,12 @@ const does = {
   "film beside": (button) => pickBeside(button, "film"),
   "sound beside": (button) => pickBeside(button, "sound"),
   "no media": (button) => setBeside(button, "media", null),
+  captions: async () => {
+    const [file] = await chooseFile(".vtt,.srt,text/vtt");
+    setAttrs(view, shown.at, await keepFile(file, { captions: "1" }));
+    showWith();
+  },
+  "no captions": () => { change("captions", ""); showWith(); },
   attach: async () => { const [file] = await chooseFile(""); setAttrs(view, shown.at, await keepFile(file, { attach: "1" })); },
   crop: () => document.dispatchEvent(new CustomEvent("lesson:crop", { detail: { attrs: attrsNow(), done: (kept) => setAttrs(view, shown.at, kept) } })),
   spots: () => document.dispatchEvent(new CustomEvent("lesson:spot", { detail: {
