@@ -195,3 +195,31 @@ def test_a_learner_reads_section_after_section_and_answers(open_page):
     expect(page.locator("#lesson-sections li.is-done")).to_have_count(1)
     page.get_by_role("button", name="boundary cooling").click()
     expect(page.get_by_text("Water on the far side of a wall")).to_be_visible()
+
+
+def test_a_thousand_steps_are_taken_back(lesson):
+    page = lesson
+    editor(page).click()
+    page.keyboard.type("One")
+    page.keyboard.press("Enter")
+    page.keyboard.type("Two")
+    # By turns in two paragraphs, so that no step is one with that before it.
+    page.evaluate(
+        """async steps => {
+            const lines = () => document.querySelectorAll(".ProseMirror > p");
+            const soon = () => new Promise((done) => setTimeout(done, 0));
+            for (let n = 0; n < steps; n++) {
+                const line = lines()[n % 2];
+                document.getSelection().collapse(line.firstChild, line.firstChild.length);
+                await soon();
+                document.execCommand("insertText", false, "x");
+                await soon();
+            }
+        }""",
+        1010,
+    )
+    assert editor(page).inner_text().count("x") == 1010
+    for _ in range(1000):
+        page.keyboard.press("Control+z")
+    assert editor(page).inner_text().count("x") == 10
+    expect(page.locator("#saved")).to_contain_text(SAVED)

@@ -125,6 +125,8 @@ def test_a_photo_is_asked_for_where_it_would_be_done():
     assert set(faults_of(asks, said())) == {"photo"}
     assert faults_of(asks, said(met=frozenset("a"))) == {}
     assert faults_of(asks, said(has_photo=True)) == {}
+    # In several looks it is owed by the one that makes it done, whatever that one saw itself.
+    assert set(faults_of(asks, said(met=frozenset("a"), met_before=frozenset("b")))) == {"photo"}
 
 
 def test_it_is_kept_and_read_as_it_was_and_what_is_none_is_refused():

@@ -89,7 +89,9 @@ class Seen:
 
 @dataclass(frozen=True)
 class Said:
-    """What a sign-off says, as it is checked: *today* is the day on which it was made."""
+    """What a sign-off says, as it is checked: *today* is the day on which it was made. *met_before*: what others have signed of it
+    already; *has_photo*: it or one of those has one.
+    """
 
     day: date
     today: date
@@ -101,6 +103,7 @@ class Said:
     is_signed_by_learner: bool
     met: frozenset[str]
     not_yet: frozenset[str]
+    met_before: frozenset[str] = frozenset()
 
 
 def read_check_list(raw: Mapping[str, Any]) -> CheckList:
@@ -222,7 +225,7 @@ def faults_of(check_list: CheckList, said: Said) -> dict[str, str]:
         found["reason"] = "Say why it is signed off only now."
     if not 1 <= said.minutes <= LONGEST_DAY:
         found["minutes"] = "Say how many minutes it took, from 1 to 1440."
-    if check_list.asks_photo and not said.has_photo and enough(check_list, said.met):
+    if check_list.asks_photo and not said.has_photo and enough(check_list, said.met | said.met_before):
         found["photo"] = "This task asks for a photo. Take one, or choose one."
     if not said.is_signed:
         found["signature"] = "Sign in the field, or type your name."

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -9,7 +10,7 @@ from fractions import Fraction
 from functools import lru_cache
 from typing import Any
 
-from django.db.models import CharField, Count
+from django.db.models import CharField
 from django.db.models.functions import Cast
 
 from stepladder.core.questions import Kind, read_question
@@ -20,7 +21,8 @@ from stepladder.quizzes.settling import worth_by
 
 __all__ = ["ChoiceLine", "ItemLine", "Told", "first_papers", "told_of"]
 
-MOST_KEYS = 30_000
+# Places of answers, as JSON: of forty answers all were ticked.
+LONGEST_CHOICE = 200
 _DO: Mapping[Verdict | None, str] = {
     Verdict.MISLEADS: "Who does well otherwise gets it wrong: look whether its key is right, and whether it can be misread.",
     Verdict.TELLS_NOTHING: "Who knows it and who does not answer it alike: ask it otherwise, or something else.",
@@ -139,11 +141,16 @@ def told_of(module: Module, version: ModuleVersion | None = None) -> Told:
     attempts: dict[int, dict[int, Fraction]] = defaultdict(dict)
     points: dict[int, int] = {}
     # As text: four hundred thousand exact shares are a handful of different ones.
-    rows = answers.annotate(worth=Cast("share", CharField())).values_list("paper", "wording", "points", "worth")
-    for paper, wording, each, share in rows.order_by().iterator(chunk_size=5000):
+    rows = answers.annotate(worth=Cast("share", CharField()), said=Cast("chosen", CharField()))
+    chosen: dict[tuple[int, str | None], int] = defaultdict(int)
+    columns = rows.values_list("paper", "wording", "points", "worth", "said")
+    for paper, wording, each, share, said in columns.order_by().iterator(chunk_size=5000):
         if paper in keys:
             attempts[paper][wording] = _fraction(share)
             points[wording] = each
+            # Of texts and numbers there are as many as people; what they are is not asked here.
+            if said is not None and len(said) <= LONGEST_CHOICE:
+                chosen[wording, said] += 1
     # Who kept a score in spite of a corrected key is judged by that key here: it is the question that is looked at.
     corrected = answers.filter(wording__key_from__isnull=False, chosen__isnull=False).select_related(
         "wording__key_from"
@@ -154,10 +161,14 @@ def told_of(module: Module, version: ModuleVersion | None = None) -> Told:
             attempts[answer.paper_id][answer.wording_id] = share
     items = analyse(list(attempts.values()), points)
     wordings = Wording.objects.select_related("question", "key_from").in_bulk([item.key for item in items])
-    chosen = _chosen(answers, keys, wordings)
+    by_wording = _chosen(chosen, wordings)
     lines = [
         ItemLine(
-            number, wordings[item.key], item, verdict(item), _choices(wordings[item.key], chosen[item.key], item.count)
+            number,
+            wordings[item.key],
+            item,
+            verdict(item),
+            _choices(wordings[item.key], by_wording[item.key], item.count),
         )
         for number, item in enumerate(sorted(items, key=_worst_first), 1)
     ]
@@ -168,16 +179,14 @@ def _worst_first(item: Item) -> tuple[float, Fraction, int]:
     return (2.0 if item.discrimination is None else item.discrimination, item.facility, item.key)
 
 
-def _chosen(answers: Any, keys: set[int], wordings: Mapping[int, Wording]) -> dict[int, list[tuple[Any, int]]]:
+def _chosen(
+    counted: Mapping[tuple[int, str | None], int], wordings: Mapping[int, Wording]
+) -> dict[int, list[tuple[Any, int]]]:
     """Of questions with answers to choose from: what was chosen, and how often."""
     found: dict[int, list[tuple[Any, int]]] = defaultdict(list)
-    with_choices = [key for key, row in wordings.items() if row.data["kind"] in ("one", "several", "true_false")]
-    first = answers.filter(wording__in=with_choices)
-    # More than the database takes as keys: then of all attempts, which differ little.
-    if len(keys) <= MOST_KEYS:
-        first = first.filter(paper__in=keys)
-    for wording, chosen, count in first.order_by().values_list("wording", "chosen").annotate(count=Count("pk")):
-        found[wording].append((chosen, count))
+    for (wording, said), count in counted.items():
+        if said is not None and wordings[wording].data["kind"] in ("one", "several", "true_false"):
+            found[wording].append((json.loads(said), count))
     return found
 
 

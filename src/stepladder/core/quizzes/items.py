@@ -7,6 +7,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 __all__ = ["LEAST_ATTEMPTS", "Item", "Verdict", "alpha", "analyse", "verdict"]
 
@@ -46,60 +50,60 @@ def analyse(attempts: Sequence[Mapping[int, Fraction]], weights: Mapping[int, in
 
     The rest of the test is the share of the other questions of that attempt, by their points (*weights*; 1 unless said).
     """
-    points = weights or {}
-    sums: dict[int, _Sums] = {}
-    # A share is the same few objects over and over: each is turned into a float once.
-    floats: dict[int, float] = {}
-    for attempt in attempts:
-        for share in attempt.values():
-            if id(share) not in floats:
-                floats[id(share)] = float(share)
-        total = sum([points.get(key, 1) for key in attempt])
-        got = sum([points.get(key, 1) * floats[id(share)] for key, share in attempt.items()])
-        for key, share in attempt.items():
-            if key not in sums:
-                sums[key] = _Sums()
-            own = points.get(key, 1)
-            sums[key].add(share, floats[id(share)], own, got, total)
-    return [Item(key, found.count, found.mean, found.correlation) for key, found in sorted(sums.items())]
+    # As columns, a row for each answer: twenty thousand attempts are four hundred thousand.
+    keys = sorted({key for attempt in attempts for key in attempt})
+    if not keys:
+        return []
+    places = {key: place for place, key in enumerate(keys)}
+    question = np.array([places[key] for attempt in attempts for key in attempt])
+    lengths = [len(attempt) for attempt in attempts]
+    attempt_of = np.repeat(np.arange(len(attempts)), lengths)
+    # A share is the same few objects over and over: each has a number, and is turned into a float once.
+    given = [share for attempt in attempts for share in attempt.values()]
+    known: dict[int, int] = {}
+    shares: list[Fraction] = []
+    for share in given:
+        if id(share) not in known:
+            known[id(share)] = len(shares)
+            shares.append(share)
+    code = np.array([known[id(share)] for share in given])
+    value = np.array([float(share) for share in shares])[code]
+    weight = np.array([(weights or {}).get(key, 1) for key in keys], dtype=float)
+    own = weight[question]
+    total = np.bincount(attempt_of, own)[attempt_of]
+    got = np.bincount(attempt_of, own * value)[attempt_of]
+    has_rest = total > own
+    rest = (got - own * value)[has_rest] / (total - own)[has_rest]
+    sums = _Sums(question[has_rest], len(keys), value[has_rest], rest)
+    # Exactly, by how often each share was reached.
+    reached = np.bincount(question * len(shares) + code, minlength=len(keys) * len(shares)).reshape(len(keys), -1)
+    found = []
+    for place, key in enumerate(keys):
+        count = int(reached[place].sum())
+        mean = sum((shares[n] * int(reached[place][n]) for n in reached[place].nonzero()[0]), Fraction(0)) / count
+        found.append(Item(key, count, mean, sums.correlation(place)))
+    return found
 
 
 class _Sums:
-    """What is added up of a question: its shares, exactly, and what the correlation with the rest needs."""
+    """What is added up of every question: how many have a rest of the test, and what the correlation with it needs."""
 
-    def __init__(self) -> None:
-        self.count = 0
-        # By identity, with the share itself: hashing exact numbers is what costs most.
-        self.shares: dict[int, tuple[Fraction, int]] = {}
-        self.pairs = 0
-        self.x = self.y = self.xx = self.yy = self.xy = 0.0
+    def __init__(self, question: NDArray[Any], count: int, x: NDArray[Any], y: NDArray[Any]) -> None:
+        self.pairs = np.bincount(question, minlength=count)
+        self.x, self.y, self.xx, self.yy, self.xy = (
+            np.bincount(question, values, minlength=count) for values in (x, y, x * x, y * y, x * y)
+        )
 
-    def add(self, share: Fraction, value: float, own: int, got: float, total: int) -> None:
-        self.count += 1
-        known = self.shares.get(id(share))
-        self.shares[id(share)] = (share, known[1] + 1 if known else 1)
-        if total > own:
-            rest = (got - own * value) / (total - own)
-            self.pairs += 1
-            self.x += value
-            self.y += rest
-            self.xx += value * value
-            self.yy += rest * rest
-            self.xy += value * rest
-
-    @property
-    def mean(self) -> Fraction:
-        return sum((share * count for share, count in self.shares.values()), Fraction(0)) / self.count
-
-    @property
-    def correlation(self) -> float | None:
-        if self.pairs < 2:
+    def correlation(self, place: int) -> float | None:
+        pairs = int(self.pairs[place])
+        if pairs < 2:
             return None
-        xx, yy = self.xx - self.x * self.x / self.pairs, self.yy - self.y * self.y / self.pairs
+        x, y = float(self.x[place]), float(self.y[place])
+        xx, yy = float(self.xx[place]) - x * x / pairs, float(self.yy[place]) - y * y / pairs
         # What is nothing but the rounding of sums is no variance.
-        if xx < 1e-9 * self.pairs or yy < 1e-9 * self.pairs:
+        if xx < 1e-9 * pairs or yy < 1e-9 * pairs:
             return None
-        return (self.xy - self.x * self.y / self.pairs) / math.sqrt(xx * yy)
+        return (float(self.xy[place]) - x * y / pairs) / math.sqrt(xx * yy)
 
 
 def alpha(attempts: Sequence[Mapping[int, Fraction]]) -> float | None:

@@ -129,17 +129,19 @@ def _keep(attempt: Attempt, given: Given, by: Any) -> SignOff:
     now = clock.now()
     signed_at = now - min(max(timedelta(seconds=given.ago), timedelta()), LATEST)
     today = day_of(signed_at, clock.zone())
+    before = seen_of(attempt)
     said = Said(
         day=given.day,
         today=today,
         opened=attempt.enrolment.opened_on,
         reason=given.reason,
         minutes=given.minutes,
-        has_photo=bool(given.photo),
+        has_photo=bool(given.photo) or any(one.photo for one in before),
         is_signed=bool(given.signature),
         is_signed_by_learner=bool(given.signature_of_learner),
         met=given.met,
         not_yet=given.not_yet,
+        met_before=frozenset(key for one in before for key in one.met),
     )
     if faults := faults_of(check_list_of(attempt), said):
         raise BadSignOff(faults)

@@ -99,6 +99,7 @@ def sign(request: HttpRequest, enrolment: str, module: str) -> HttpResponse:
         "lines_seen": lines,
         "needs": in_words(check_list),
         "rows": rows,
+        "owes_photo": check_list.asks_photo and not any(one.photo for one in rows),
         "is_done": attempt is not None and attempt.status == "completed",
         "asked": Asked.objects.filter(attempt=attempt, settled_at=None).first() if attempt else None,
         "today": clock.today(),

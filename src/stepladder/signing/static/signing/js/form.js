@@ -80,7 +80,14 @@ export const openForm = (form, outbox) => {
       if (form.elements[name].value || form.elements[`${name}_typed`].value.trim()) continue;
       lines.push(name === "signature" ? "Sign in the field, or type your name." : "Let whoever did it sign in the field, or type their name.");
     }
+    if ("asksPhoto" in form.dataset && !form.elements.photo.files.length && !keptPhoto && isAllThatIsNeeded()) lines.push("This task asks for a photo. Take one, or choose one.");
     return lines;
+  };
+  // The photo is owed by the sign-off that makes the task done.
+  const isAllThatIsNeeded = () => {
+    const all = [...form.querySelectorAll(".seen-line")];
+    const met = all.filter((line) => line.classList.contains("is-met") || line.querySelector('input[value="met"]')?.checked);
+    return met.length >= Number(form.dataset.needed) && all.every((line) => !("must" in line.dataset) || met.includes(line));
   };
 
   let isSending = false;
