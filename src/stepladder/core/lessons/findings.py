@@ -181,7 +181,7 @@ def _hosts(section: CheckedSection, hosts: Sequence[str]) -> Iterator[Finding]:
     for block, kind, attrs in _named_blocks(section):
         if kind in ("page", "film", "sound") and attrs["url"] and not allows(attrs["url"], hosts):
             said = f"{host_of(attrs['url'])} is no site from which pages may be shown here"
-            # A page that may not be shown is a link; of a film nothing would be left.
+            # A page that may not be shown is a link; a film is meant to be seen where it stands.
             is_link = kind == "page"
             yield Finding(f"{said}: it is a link" if is_link else said, section.key, block, not is_link)
 
