@@ -11,6 +11,7 @@ from django.db import transaction
 from stepladder import clock
 from stepladder.accounts.models import Account
 from stepladder.core.questions import read_question
+from stepladder.core.quizzes import Shows
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import problems
 from stepladder.learning.actions import begin_step, close_enrolments
@@ -22,7 +23,7 @@ from stepladder.quizzes.actions.banks import remove_questions, word_question
 from stepladder.quizzes.actions.papers import begin_paper, hand_in_paper
 from stepladder.quizzes.errors import AnsweredElsewhere, HandedIn, NoMoreAttempts, NothingToDraw, TimeIsUp
 from stepladder.quizzes.models import Allowed, Answer, Paper, Question
-from stepladder.quizzes.queries import standing_of
+from stepladder.quizzes.queries import reviewed, standing_of
 from stepladder.quizzes.releasing import release_quiz
 from stepladder.quizzes.settling_tasks import settle_paper
 from stepladder.quizzes.tasks import enqueue_late, hand_in_late
@@ -247,6 +248,8 @@ def test_whoever_is_quicker_than_the_queue_loses_nothing():
     # Handed in, and its score is told whoever looks; to keep it, the fact and what follows are the worker's, who has not come to it.
     standing = standing_of(first.attempt)
     assert (standing.last.score, standing.has_passed) == (0, False)
+    lines = reviewed(standing.last, Shows.RIGHT, person.account.pk)
+    assert [line.earned_words for line in lines][1:] == ["0", "0"]
     first.refresh_from_db()
     assert (first.handed_in_at is not None, first.score, HandIn.objects.exists()) == (True, None, False)
     second = begin_paper(attempt=first.attempt, by=person.account)

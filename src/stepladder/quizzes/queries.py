@@ -163,6 +163,10 @@ def reviewed(paper: Paper, shows: Shows, account: int) -> list[PaperLine]:
     if shows not in (Shows.WHICH, Shows.RIGHT):
         return []
     plan, answers = read_plan(paper.quiz.plan), answers_of(paper)
+    for answer in answers:
+        # What was left empty is worth nothing, also before the worker has written that down.
+        if answer.chosen is None and answer.share is None:
+            answer.share = Fraction(0)
     play = _beside(answers, account)
     return [_line(plan, answer, play, is_judged=True, with_right=shows == Shows.RIGHT) for answer in answers]
 
