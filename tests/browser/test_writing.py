@@ -116,7 +116,7 @@ def test_what_is_pasted_comes_clean_with_its_lists_and_pictures(lesson):
     assert page.locator(".ProseMirror [style], .ProseMirror [onclick], .ProseMirror script").count() == 0
     page.locator(".atom[data-kind=picture]").click()
     expect(page.get_by_label("What it shows, for who can’t see it")).to_have_value("A dot")
-    paste(page, "<p>" + "many words " * 500_000 + "</p>")
+    paste(page, "<p>" + "many words " * 1_900_000 + "</p>")
     expect(page.get_by_text("more than a section can hold")).to_be_visible()
     assert kinds(page) == found
     expect(page.locator("#saved")).to_contain_text(SAVED)

@@ -16,6 +16,7 @@ from stepladder.writing.errors import LastSection, SectionTaken
 from stepladder.writing.models import Section
 from tests import factories as f
 from tests.library.files import a_picture
+from tests.reading import plain
 from tests.writing.drafts import THREE, a_lesson, check, paragraph, text, tree
 
 pytestmark = pytest.mark.django_db
@@ -320,3 +321,17 @@ def test_the_page_asks_the_same_number_of_queries_for_one_section_and_for_thirty
         client.get(reverse("writing:write", args=[lesson.module.public_id]))
         with django_assert_max_num_queries(30):
             client.get(reverse("writing:write", args=[lesson.module.public_id]))
+
+
+def test_what_partly_right_answers_bring_stands_at_a_check_while_it_is_written(client, author):
+    lesson = a_lesson()
+    answers = [{"text": "air", "right": True}, {"text": "heat", "right": True}, {"text": "water"}]
+
+    def drawn(**more):
+        block = check("k", "several", "What does it need?", choices=answers, **more)
+        sent = json.dumps({"blocks": [block]})
+        address = reverse("writing:draw", args=[lesson.module.public_id])
+        return plain(client.post(address, sent, content_type="application/json").json()["html"][0])
+
+    assert "one of them left out: 50 %" in drawn()
+    assert "one of them left out: 0 %" in drawn(all_or_nothing=True)

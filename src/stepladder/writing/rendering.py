@@ -21,6 +21,7 @@ from stepladder.library.models import ModuleVersion
 from stepladder.writing.addresses import Here
 from stepladder.writing.asking import Played, show_question
 from stepladder.writing.beside import play_by
+from stepladder.writing.worths import worths_of
 
 __all__ = ["TONE_WORDS", "Drawing", "DrawnBlock"]
 
@@ -214,7 +215,8 @@ class Drawing:
             typed = question.kind in (Kind.NUMBER, Kind.TEXT)
             return {
                 "question": question,
-                "problems": problems_of(question),
+                "problems": (problems := problems_of(question)),
+                "worths": [] if problems or typed else worths_of(attrs["question"]),
                 "right": right_in_words(question) if typed else (),
                 "picture": self._picture_row(question.picture),
                 "media": self._play(question.media) if question.media else None,

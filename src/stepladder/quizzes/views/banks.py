@@ -40,6 +40,7 @@ from stepladder.web.tables import page_of, sorted_by
 from stepladder.writing.asking import show_question
 from stepladder.writing.beside import played_for, versions_named
 from stepladder.writing.queries import modules_to_show
+from stepladder.writing.worths import worths_of
 
 SORTS = {"asked": ("asked",), "kind": ("kind", "asked"), "topic": ("topic", "difficulty", "asked")}
 HEADS = [("Question", "asked"), ("Kind", "kind"), ("Topic", "topic"), ("Difficulty", ""), ("Skill", "")]
@@ -266,7 +267,7 @@ def _previewed(request: HttpRequest, raw: dict[str, Any]) -> dict[str, Any]:
         usable = policy.visible(request.user, "use modules", Module.objects.all())
         play = played_for(account_of(request).pk, [raw], usable)
         shown = show_question(filled, "preview", "preview", play=play)
-        worths = editing.worths_of(raw) if is_whole else []
+        worths = worths_of(raw) if is_whole else []
     except (BadQuestion, BadFormula):
         return {"faults": faults, "shown": None, "worths": [], "right": []}
     right = right_in_words(read) if is_whole else []
