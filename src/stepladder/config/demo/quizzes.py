@@ -34,8 +34,9 @@ GALLEY, FIRE, MOORING = "The galley quiz", "Fire: do you remember?", "Say it on 
 SPACES = "Closed spaces, for old hands"
 # Dice of its own, so that what else the demo has stays as it is.
 SEED = 29
-# The question that who knows the galley well gets wrong: what was taught once is not what the key says.
+# What is seen before one question of the fire quiz is asked.
 FILM = {"What do you do first?": "The first two minutes"}
+# The question that who knows the galley well gets wrong: what was taught once is not what the key says.
 MISLEADING = "The probe reads 63 °C"
 
 
