@@ -44,6 +44,13 @@ def test_questions_are_pasted_drawn_and_released(open_page):
     page.get_by_label("right").nth(0).check()
     page.get_by_label("right").nth(1).check()
     expect(page.locator("#preview")).to_contain_text("one of them left out")
+    # A film of the library beside it, as whoever is asked will see it.
+    page.get_by_text("A film or sound beside it").click()
+    beside = page.locator("[data-beside]").first
+    beside.get_by_role("searchbox").fill("first two")
+    beside.get_by_role("button", name="The first two minutes").click()
+    expect(page.locator("#preview video")).to_have_count(1)
+    assert axe(page) == []
     page.get_by_role("button", name="another answer").click()
     expect(page.get_by_label("Answer 5", exact=True)).to_be_focused()
     page.get_by_role("button", name="Keep it", exact=True).click()

@@ -86,6 +86,12 @@ def test_a_lesson_is_written_by_keys_pasted_into_taken_back_released_and_read(le
     margin.get_by_label("Right: answer 1").check()
     margin.get_by_label("Answer 2", exact=True).fill("near the ceiling")
     expect(page.locator(".atom[data-kind=check]")).to_contain_text("near the floor right")
+    # A film of the library beside it.
+    margin.get_by_text("Picture, film or sound beside it").click()
+    margin.get_by_role("button", name="Film…").first.click()
+    page.locator("#picked").get_by_role("button", name="The first two minutes").click()
+    expect(page.locator(".atom[data-kind=check] video")).to_have_count(1)
+    expect(margin.get_by_role("heading", name="This check")).to_be_visible()
     expect(page.locator("#saved")).to_contain_text(SAVED)
     expect(page.locator("#around-index")).to_contain_text("Where is the air?")
     # Read in place, the check answers.

@@ -122,8 +122,11 @@ def test_what_one_may_not_use_is_neither_found_nor_put_beside_a_question_nor_pla
     assert made.newest.data["media"] == mine.public_id
     page = client.get(reverse("quizzes:question", args=[made.public_id])).content.decode()
     assert "data-title>Mine</span>" in page
-    with pytest.raises(QuizError):
-        banks.word_question(question=made, raw=sent | {"is_true": True}, topic="", difficulty="", skill="", by=author)
+    document = a_film("A list", "document", binder=bank.binder)
+    for other in (hidden, document):
+        raw = made.newest.data | {"media": other.public_id}
+        with pytest.raises(QuizError):
+            banks.word_question(question=made, raw=raw, topic="", difficulty="", skill="", by=author)
 
 
 def test_what_was_beside_a_question_before_may_stay_though_its_author_may_not_use_it():

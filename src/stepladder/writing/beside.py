@@ -12,9 +12,10 @@ from stepladder.library.models import Module, ModuleState, ModuleVersion
 from stepladder.writing.addresses import Here
 from stepladder.writing.asking import GONE, Played
 
-__all__ = ["Play", "play_by", "played_for", "versions_named"]
+__all__ = ["PLAYED", "Play", "play_by", "played_for", "versions_named"]
 
 Play = Callable[[str], Played]
+PLAYED = frozenset({"video", "audio"})
 
 
 def versions_named(names: Iterable[str], modules: QuerySet[Module] | None = None) -> dict[str, ModuleVersion]:
@@ -35,7 +36,8 @@ def play_by(media: Mapping[str, ModuleVersion], at: Here) -> Play:
 
     def play(name: str) -> Played:
         version = media.get(name)
-        if version is None:
+        # A document or a package beside a question is nothing to be played.
+        if version is None or version.module.kind not in PLAYED:
             return GONE
         is_film = version.module.kind == "video"
         return Played(is_film, version.module.title, at.media(version), at.captions(version), at.still(version))

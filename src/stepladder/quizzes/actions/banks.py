@@ -17,7 +17,7 @@ from stepladder.quizzes.bringing import Kept
 from stepladder.quizzes.errors import NotAQuestion, QuizError
 from stepladder.quizzes.models import Bank, KeptItem, Question, Wording, WordingMedia
 from stepladder.web.sheets import TOUCHED, touch
-from stepladder.writing.beside import versions_named
+from stepladder.writing.beside import PLAYED, versions_named
 
 __all__ = [
     "about",
@@ -142,7 +142,8 @@ def _usable_media(raws: Sequence[Mapping[str, Any]], before: Sequence[str], by: 
     found = versions_named(named)
     new = {version.module_id for name, version in found.items() if name not in before}
     usable = policy.visible(by, "use modules", Module.objects.filter(pk__in=new)).count() if new else 0
-    if len(found) < len(named) or usable < len(new):
+    is_played = all(version.module.kind in PLAYED for version in found.values())
+    if len(found) < len(named) or usable < len(new) or not is_played:
         raise QuizError("A film or sound beside it is not yours to use, or is gone. Choose another in its stead.")
     return found
 
