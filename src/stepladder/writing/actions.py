@@ -20,8 +20,9 @@ from stepladder.core.lessons import BadTree, Options, check_tree, media_in, read
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, record
 from stepladder.library.actions import about, create_draft
-from stepladder.library.models import Binder, Module, ModuleVersion
+from stepladder.library.models import Binder
 from stepladder.web.sheets import TOUCHED, NewerChange, touch
+from stepladder.writing.beside import are_usable
 from stepladder.writing.drafts import keep_earlier, mark_changed
 from stepladder.writing.errors import LastSection, SectionGone, SectionTaken, Unwritable
 from stepladder.writing.kind import KIND
@@ -220,10 +221,7 @@ def save_section(
 
 def _check_media(tree: Mapping[str, Any], section: Section, by: Account) -> None:
     """Whoever puts a film or a document into a lesson may use it: its readers see it by the lesson's right, not by their own."""
-    named = set(media_in(tree)) - set(media_in(section.tree))
-    usable = policy.visible(by, "use modules", Module.objects.all())
-    found = ModuleVersion.objects.filter(public_id__in=named, module__in=usable).count() if named else 0
-    if found < len(named):
+    if not are_usable(set(media_in(tree)) - set(media_in(section.tree)), by):
         raise Unwritable(
             "A film, sound or document in it is not yours to use, or is gone. Choose another in its stead."
         )

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping
 from typing import Any
 
 from django.db.models import QuerySet
 
+from stepladder.accounts import policy
 from stepladder.core.questions import media_beside
+from stepladder.journal.actions import Actor
 from stepladder.library.models import Module, ModuleState, ModuleVersion
 from stepladder.writing.addresses import Here
 from stepladder.writing.asking import GONE, Played
 
-__all__ = ["PLAYED", "Play", "play_by", "played_for", "versions_named"]
+__all__ = ["PLAYED", "Play", "are_usable", "play_by", "played_for", "versions_named"]
 
 Play = Callable[[str], Played]
 PLAYED = frozenset({"video", "audio"})
@@ -29,6 +31,14 @@ def versions_named(names: Iterable[str], modules: QuerySet[Module] | None = None
     if modules is not None:
         rows = rows.filter(module__in=modules)
     return {version.public_id: version for version in rows.select_related("module", "original")}
+
+
+def are_usable(names: Collection[str], by: Actor) -> bool:
+    """Whether somebody may use all of these versions: whoever shows them shows them to others, by the right of what they stand in."""
+    if not names:
+        return True
+    usable = policy.visible(by, "use modules", Module.objects.all())
+    return ModuleVersion.objects.filter(public_id__in=set(names), module__in=usable).count() == len(set(names))
 
 
 def play_by(media: Mapping[str, ModuleVersion], at: Here) -> Play:

@@ -23,7 +23,6 @@ from stepladder.writing.models import LessonFile
 __all__ = [
     "CAPTIONS_NAME",
     "MOST_BYTES",
-    "captions_of",
     "crop_picture",
     "file_url",
     "keep_captions",
@@ -97,11 +96,6 @@ def keep_captions(*, module: Module, sent: IO[bytes], size: int, by: Actor) -> d
     finally:
         storage.drop_workplace(folder)
     return {"captions": stored.sha256}
-
-
-def captions_of(digest: str) -> StoredFile | None:
-    """Captions that a lesson has for a film from elsewhere; None where they are gone."""
-    return StoredFile.objects.filter(sha256=digest, in_lessons__isnull=False).first() if digest else None
 
 
 def file_url(digest: str, name: str, account: int) -> str:

@@ -12,12 +12,12 @@ from stepladder.accounts import policy
 from stepladder.core.questions import BadQuestion, faults_of, media_beside
 from stepladder.core.questions.plain_text import Filed
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.library.models import Binder, Module, ModuleVersion
+from stepladder.library.models import Binder, ModuleVersion
 from stepladder.quizzes.bringing import Kept
 from stepladder.quizzes.errors import NotAQuestion, QuizError
 from stepladder.quizzes.models import Bank, KeptItem, Question, Wording, WordingMedia
 from stepladder.web.sheets import TOUCHED, touch
-from stepladder.writing.beside import PLAYED, versions_named
+from stepladder.writing.beside import PLAYED, are_usable, versions_named
 
 __all__ = [
     "about",
@@ -140,10 +140,8 @@ def _usable_media(raws: Sequence[Mapping[str, Any]], before: Sequence[str], by: 
     """
     named = {name for raw in raws for name in media_beside(raw)}
     found = versions_named(named)
-    new = {version.module_id for name, version in found.items() if name not in before}
-    usable = policy.visible(by, "use modules", Module.objects.filter(pk__in=new)).count() if new else 0
     is_played = all(version.module.kind in PLAYED for version in found.values())
-    if len(found) < len(named) or usable < len(new) or not is_played:
+    if len(found) < len(named) or not is_played or not are_usable(named - set(before), by):
         raise QuizError("A film or sound beside it is not yours to use, or is gone. Choose another in its stead.")
     return found
 
