@@ -1,10 +1,12 @@
 """Films and sound beside questions and their answers: chosen from the library, played by whoever is asked, not deleted under them."""
 
+import io
+
 import pytest
 from django.urls import reverse
 
 from stepladder.core.questions import BadQuestion, media_beside, problems_of, read_question
-from stepladder.library import storage
+from stepladder.library import own_pictures, storage
 from stepladder.library.models import Module, ModuleState
 from stepladder.library.use import is_used
 from stepladder.quizzes.actions import banks
@@ -12,7 +14,8 @@ from stepladder.quizzes.errors import NotReady, QuizError
 from stepladder.quizzes.models import Question
 from stepladder.quizzes.releasing import release_quiz
 from tests import factories as f
-from tests.quizzes.asked import a_bank, a_paper, a_quiz, a_released, answer_all, hand_in
+from tests.library.files import a_picture
+from tests.quizzes.asked import BY_HAND, a_bank, a_paper, a_quiz, a_released, answer_all, hand_in
 from tests.reading import plain
 
 pytestmark = pytest.mark.django_db
@@ -138,3 +141,22 @@ def test_what_was_beside_a_question_before_may_stay_though_its_author_may_not_us
     raw = question.newest.data | {"text": "And now?"}
     banks.word_question(question=question, raw=raw, topic="", difficulty="", skill="", by=author)
     assert question.newest.media.get().version == film
+
+
+def test_whoever_marks_sees_what_was_beside_the_question(client, media):
+    film = a_film()
+    with_captions(film)
+    bank = a_bank(BY_HAND)
+    by = f.an_account("administrator", name="A")
+    digest, _, _ = own_pictures.keep_whole(io.BytesIO(a_picture()), "dot.png", 400)
+    beside = {"media": film.public_id, "picture": {"file": digest, "shows": "A red dot"}}
+    question = bank.questions.get()
+    raw = question.newest.data | beside
+    banks.word_question(question=question, raw=raw, topic="", difficulty="", skill="", by=by)
+    paper = a_paper(a_released(bank=bank))
+    answer_all(paper)
+    hand_in(paper)
+    client.force_login(by)
+    page = client.get(reverse("quizzes:mark", args=[paper.public_id])).content.decode()
+    assert 'aria-label="Hoses"' in page
+    assert 'alt="A red dot"' in page
