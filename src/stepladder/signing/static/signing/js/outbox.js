@@ -83,7 +83,11 @@ export const startOutbox = (sheet) => {
   const { account } = sheet.dataset;
   const place = sheet.querySelector("[data-outbox]");
   const list = sheet.querySelector("[data-outbox-rows]");
-  const isList = !sheet.querySelector("[data-sign]");
+  const form = sheet.querySelector("[data-sign]");
+  const written = () => JSON.stringify([...new FormData(form)].filter(([, value]) => typeof value === "string"));
+  const asOpened = form && written();
+  // A form that was sent has no fields any more (form.js).
+  const isBeingWritten = () => form?.elements.key && written() !== asOpened;
 
   const show = async () => {
     const rows = await all();
@@ -100,18 +104,21 @@ export const startOutbox = (sheet) => {
   const alone = (does) => (navigator.locks ? navigator.locks.request("sign-offs", does) : does());
 
   const flush = () => alone(async () => {
-    let sent = 0;
+    const sent = [];
     for (const item of await all()) {
       if (item.account !== account || item.state === "refused") continue;
       const said = await post(item);
-      if (said.state === "sent") { await drop(item.key); sent += 1; continue; }
+      if (said.state === "sent") { await drop(item.key); sent.push({ ...said, page: item.page }); continue; }
       await put({ ...item, state: said.state, says: said.says });
       // Without a line the next one does not go either.
       if (said.state === "waiting") break;
     }
     await show();
-    // What was sent is said by the page, which has other rows now.
-    if (sent && isList) window.location.reload();
+    if (!sent.length) return;
+    // What was sent is said by the next page. A list has other rows by now, and a check list may be the one that was signed.
+    if (!form) window.location.reload();
+    else if (!isBeingWritten() && sent.some((one) => one.page === window.location.pathname)) window.location.assign(sent[0].url);
+    else for (const one of sent) document.dispatchEvent(new CustomEvent("toast", { detail: { text: one.says } }));
   });
 
   show();
