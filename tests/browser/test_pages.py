@@ -1,9 +1,14 @@
 """Every main page: axe in light and dark, nothing wider than 360 px, and what the keys do."""
 
+import os
+
 import pytest
 from playwright.sync_api import expect
 
 from tests.browser.conftest import axe
+
+# Walked once more, on another day: what axe finds was asked on the first, and takes most of the time.
+IS_AGAIN = "STEPLADDER_TEST_AGAIN" in os.environ
 
 ADMIN = [
     "/desk/",
@@ -156,10 +161,12 @@ def test_every_page_can_be_read_narrow_and_in_the_dark(open_page):
 
 def wrong_with(page):
     """What axe finds, by day and by night; and the widths at which the page is wider than its window."""
-    found = [*axe(page)]
-    page.emulate_media(color_scheme="dark")
-    found += [("dark", *wrong) for wrong in axe(page, only="color-contrast")]
-    page.emulate_media(color_scheme="light")
+    found = []
+    if not IS_AGAIN:
+        found += axe(page)
+        page.emulate_media(color_scheme="dark")
+        found += [("dark", *wrong) for wrong in axe(page, only="color-contrast")]
+        page.emulate_media(color_scheme="light")
     for width in (820, 360):
         page.set_viewport_size({"width": width, "height": 740})
         if (needed := page.evaluate("document.documentElement.scrollWidth")) > width:
@@ -197,8 +204,13 @@ def test_leaving_with_unsaved_work_asks(open_page):
     asked = []
     page.on("dialog", lambda dialog: (asked.append(dialog.type), dialog.accept()))
     page.get_by_label("Given name").press_sequentially("Nele")
+    page.get_by_role("textbox", name="First day").press_sequentially("3 Dec 2029")
     page.goto("/desk/")
     assert asked == ["beforeunload"]
+    # Whoever comes back finds what was typed.
+    page.go_back()
+    expect(page.get_by_label("Given name")).to_have_value("Nele")
+    expect(page.get_by_role("textbox", name="First day")).to_have_value("3 Dec 2029")
 
 
 def test_a_printed_table_has_no_frame_around_it(open_page):

@@ -23,7 +23,8 @@ class DayInput(forms.DateInput):
     """A field that takes a day as it is written anywhere; days.js puts a small calendar beside it."""
 
     def __init__(self, attrs: dict[str, Any] | None = None) -> None:
-        super().__init__({"data-day": True, "autocomplete": "off", "size": 13, **(attrs or {})})
+        # With autocomplete off, browsers leave the field empty when one comes back to the page.
+        super().__init__({"data-day": True, "size": 13, **(attrs or {})})
 
     def format_value(self, value: Any) -> str | None:
         if isinstance(value, str):

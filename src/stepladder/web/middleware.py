@@ -94,5 +94,6 @@ def _said(request: HttpRequest, text: str, status: int) -> HttpResponse:
     if request.headers.get("HX-Request"):
         toast = json.dumps({"toast": {"text": text, "trouble": True}})
         return HttpResponse(status=status, headers={"HX-Reswap": "none", "HX-Trigger": toast})
-    context = {"title": "Not done", "text": f"{text} Nothing was changed."}
+    back = "" if request.method in SAFE else " Go back: what you entered is still there."
+    context = {"title": "Not done", "text": f"{text} Nothing was changed.{back}"}
     return render(request, "web/error.html", context, status=status)
