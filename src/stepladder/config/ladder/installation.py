@@ -88,6 +88,9 @@ def environment(data: Path, *, port: int = 8000, demo: bool = False) -> dict[str
         DJANGO_SETTINGS_MODULE="stepladder.config.settings",
         PYTHONPATH=str(PROJECT / "src"),
     )
+    if found.pop("PYTHONDONTWRITEBYTECODE", ""):
+        # Where nothing may be put beside the code: compiled at each start, each process would take seconds longer to be there.
+        found["PYTHONPYCACHEPREFIX"] = str(data / "compiled")
     if demo:
         found["STEPLADDER_DEMO"] = "1"
     return found
