@@ -3,6 +3,8 @@
 from datetime import timedelta
 from uuid import uuid4
 
+from django.db import transaction
+from django.test import Client
 from django.urls import URLPattern, URLResolver, get_resolver
 
 from stepladder import clock
@@ -34,6 +36,25 @@ def addresses(resolver=None, space=""):
             yield from addresses(entry, f"{entry.namespace}:" if entry.namespace else space)
         elif isinstance(entry, URLPattern):
             yield f"{space}{entry.name}", entry
+
+
+class Visitor:
+    """Somebody's browser, signed in once. What it asks for is undone: the next address finds the world as it was."""
+
+    def __init__(self, account, *, raises=True):
+        self._client = Client(raise_request_exception=raises)
+        if account:
+            self._client.force_login(account)
+        self._signed_in = self._client.cookies.output().replace("Set-Cookie: ", "")
+
+    def status(self, ask):
+        """The status of what *ask* gets with the browser as its client."""
+        self._client.cookies.clear()
+        self._client.cookies.load(self._signed_in)
+        with transaction.atomic():
+            status = ask(self._client).status_code
+            transaction.set_rollback(True)
+        return status
 
 
 def a_world():

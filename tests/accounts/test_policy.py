@@ -1,15 +1,13 @@
 """Every address × every role."""
 
 import pytest
-from django.db import transaction
-from django.test import Client
 from django.urls import reverse
 
 from stepladder.accounts import policy
 from stepladder.accounts.models import Role
 from stepladder.learning.models import Enrolment
 from tests import factories as f
-from tests.addresses import a_world, addresses, arguments
+from tests.addresses import Visitor, a_world, addresses, arguments
 
 
 def test_every_address_has_an_entry_and_every_entry_an_address():
@@ -36,27 +34,20 @@ def someone(role):
     return f.an_account(role, parts=(f.a_unit(),) if role == "unit administrator" else ())
 
 
-def ask(account, method, url):
-    """The status of an answer; what it did is undone, so that the next address finds the world as it was."""
-    client = Client()
-    with transaction.atomic():
-        if account:
-            client.force_login(account)
-        status = getattr(client, method)(url).status_code
-        transaction.set_rollback(True)
-    return status
-
-
 @pytest.mark.parametrize("role", [None, *Role.values])
 def test_who_may_open_what(world, role):
     """A refusal is 403, or a redirect to sign in; everything else is an answer of the page itself, to one method at least."""
     account = someone(role) if role else None
-    deaf = []
+    visitor, deaf = Visitor(account), []
+
+    def ask(method, url):
+        return visitor.status(lambda client: getattr(client, method)(url))
+
     for name, pattern in addresses():
         url = reverse(name, kwargs=arguments(name, pattern, world))
-        statuses = {method: ask(account, method, url) for method in ("get", "post")}
+        statuses = {method: ask(method, url) for method in ("get", "post")}
         verb = policy.ADDRESSES[name]
-        if list(statuses.values()) == [405, 405] and ask(account, "patch", url) == 405:
+        if list(statuses.values()) == [405, 405] and ask("patch", url) == 405:
             deaf.append(name)
         for method, status in statuses.items():
             if verb == policy.PUBLIC:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import contextlib
-import fcntl
 import os
 import shutil
 import socket
@@ -16,6 +15,8 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect, sync_playwright
+
+from tests.shared import empty_installation, shared
 
 ROOT = Path(__file__).resolve().parents[2]
 AXE = Path(__file__).parent / "vendor" / "axe.min.js"
@@ -90,23 +91,20 @@ def serving(data: Path) -> Iterator[Running]:
     assert running.said[-1] == "stopped"
 
 
-def load_once(shared: Path) -> None:
-    """The demo's data in the folder *shared*: whoever comes first loads it, others wait for it."""
-    with (shared.parent / f"{shared.name}.lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        if not shared.exists():
-            with serving(shared.with_suffix(".loading")) as running:
-                pass
-            running.data.rename(shared)
+def load(data: Path) -> None:
+    """The demo's data, into an installation that is set up where there is one."""
+    if installation := empty_installation():
+        shutil.copytree(installation, data)
+    with serving(data):
+        pass
 
 
 @pytest.fixture(scope="session")
 def demo(tmp_path_factory):
     data = tmp_path_factory.mktemp("demo")
-    # Loading takes a minute and a half of work: processes that run beside each other share it, each with a copy.
-    if shared := os.environ.get("STEPLADDER_TEST_DEMO"):
-        load_once(Path(shared))
-        shutil.copytree(shared, data, dirs_exist_ok=True)
+    # Loading takes a minute of work: processes that run beside each other on one day share it, each with a copy.
+    if loaded := shared(f"demo {os.environ.get(SHIFT, 'today')}", load):
+        shutil.copytree(loaded, data, dirs_exist_ok=True)
     with serving(data) as running:
         yield running
 
@@ -169,6 +167,8 @@ def open_page(demo, open_at):
         if who:
             page.goto("/account/sign-in/")
             page.get_by_role("button", name=who).click()
+            # Whoever presses a key, or waits for the page to be at rest, means the one that comes then.
+            page.wait_for_url(lambda url: "/account/" not in url)
         return page
 
     return make

@@ -1,5 +1,6 @@
 """The demo's data as a whole: the same each time, all of it as the journal has it, and whole again from a backup."""
 
+import shutil
 import sqlite3
 import subprocess
 import sys
@@ -8,6 +9,7 @@ from contextlib import closing
 import pytest
 
 from tests.browser.conftest import ROOT, plain_environment
+from tests.shared import empty_installation
 
 LADDER = [sys.executable, str(ROOT / "src/stepladder/config/ladder")]
 COUNTED = ("people_person", "learning_completion", "assignments_reason", "courses_course", "library_module")
@@ -26,6 +28,7 @@ def entries(data, most=None):
     return rows[:most]
 
 
+@pytest.mark.long
 @pytest.mark.timeout(600)
 def test_the_same_day_gives_the_same_data(demo, tmp_path):
     env = plain_environment() | {
@@ -35,6 +38,8 @@ def test_the_same_day_gives_the_same_data(demo, tmp_path):
         "STEPLADDER_SECRET_KEY": "another",
         "STEPLADDER_DEMO": "1",
     }
+    if installation := empty_installation():
+        shutil.copy(installation / "stepladder.sqlite3", tmp_path)
     for command in ("migrate", "load_demo"):
         subprocess.run([sys.executable, "-m", "django", command], env=env, check=True, capture_output=True)
     anew = entries(tmp_path)

@@ -1,32 +1,16 @@
 """Charts without days are carried into branches with days, and back."""
 
 import pytest
-from django.db import connection
-from django.db.migrations.executor import MigrationExecutor
 
-from stepladder.journal import sealing
+from tests.migrating import migrated, newest
 
-BEFORE, AFTER = [("people", "0001_initial")], [("people", "0004_drop_undated_places")]
+BEFORE, AFTER = ("people", "0001_initial"), ("people", "0004_drop_undated_places")
 
 
-@pytest.fixture(autouse=True)
-def _unwatched(transactional_db):
-    """As `migrate` does: tables are made anew without the journal looking on."""
-    sealing.suspend(connection)
-    yield
-    sealing.install(connection)
-
-
-def migrated(targets):
-    executor = MigrationExecutor(connection)
-    executor.migrate(targets)
-    return executor.loader.project_state(targets).apps
-
-
-@pytest.mark.django_db(transaction=True)
+@pytest.mark.usefixtures("empty_database")
 def test_where_each_node_hung_is_a_branch_from_the_beginning():
-    latest = MigrationExecutor(connection).loader.graph.leaf_nodes()
-    old = migrated(BEFORE)
+    # As in an upgrade: what is carried is recorded in the journal of today.
+    old = migrated(*newest("journal"), BEFORE)
     site = old.get_model("people", "Site").objects.create(name="Yard")
     chart = old.get_model("people", "Chart").objects.create(kind="unit", name="Units", is_main=True)
     units = old.get_model("people", "Unit").objects
@@ -40,6 +24,3 @@ def test_where_each_node_hung_is_a_branch_from_the_beginning():
     ]
     back = migrated(BEFORE).get_model("people", "Unit").objects
     assert (back.get(name="Dunlin").parent_id, back.get(name="Fleet").site_id) == (fleet.pk, site.pk)
-    back.all().update(parent=None)
-    back.all().delete()
-    migrated(latest)

@@ -1,8 +1,7 @@
 """A fact is changed one way: of two who change one, the second is told; what must be single is held."""
 
 import pytest
-from django.db import IntegrityError, connection, transaction
-from django.db.migrations.executor import MigrationExecutor
+from django.db import IntegrityError, transaction
 from django.urls import reverse
 
 from stepladder.assignments import actions as assigning
@@ -11,7 +10,7 @@ from stepladder.assignments.models import AssignmentRule, Waiver
 from stepladder.charts.models import UnitBranch
 from stepladder.facts import Overtaken
 from stepladder.journal.models import Entry
-from stepladder.journal.queries import problems
+from stepladder.journal.queries import changed_rows
 from stepladder.journal.undoing import take_back
 from stepladder.leads import actions as leads_actions
 from stepladder.leads.checks import led_twice
@@ -25,6 +24,7 @@ from stepladder.people_import import actions as importing
 from stepladder.people_import.errors import ImportUnready
 from stepladder.people_import.models import Import
 from tests import factories as f
+from tests.migrating import migrated, newest
 
 
 @pytest.fixture
@@ -150,13 +150,9 @@ def test_who_is_overtaken_keeps_what_was_typed_and_a_foretold_effect_is_no_error
     assert Placement.objects.filter(person=jun).get() == row
 
 
-@pytest.mark.django_db(transaction=True)
+@pytest.mark.usefixtures("empty_database")
 def test_what_was_recorded_twice_before_is_kept_once_and_named(capsys):
-    latest = MigrationExecutor(connection).loader.graph.leaf_nodes()
-    before = [("people", "0009_who_is_missing"), ("journal", "0002_taking_back")]
-    executor = MigrationExecutor(connection)
-    executor.migrate(before)
-    old = executor.loader.project_state(before).apps
+    old = migrated(("people", "0009_who_is_missing"), ("journal", "0002_taking_back"))
     chart = old.get_model("people", "Chart").objects.create(kind="unit", name="Units", is_main=True)
     unit = old.get_model("people", "Unit").objects.create(chart=chart, name="Dunlin")
     jun = old.get_model("people", "Person").objects.create(employee_number="1", given_name="Jun", family_name="Pellam")
@@ -165,10 +161,9 @@ def test_what_was_recorded_twice_before_is_kept_once_and_named(capsys):
         placements.create(
             person=jun, unit=unit, from_day=f.d("2026-01-01"), to_day=f.d(to_day), recorded_on=f.d("2026-05-01")
         )
-    executor = MigrationExecutor(connection)
-    executor.migrate(latest)
+    migrated(*newest("journal", "people"))
     assert "kept once: placement of Jun Pellam from 2026-01-01 to 2026-06-30" in capsys.readouterr().out
     assert [str(row.to_day) for row in Placement.objects.known_now()] == ["2026-07-31"]
     entry = Entry.objects.get(verb="mend_doubles")
     assert entry.data["names"] == "placement of Jun Pellam from 2026-01-01 to 2026-06-30"
-    assert [problem for problem in problems() if "changed behind" in problem] == []
+    assert [problem for problem in changed_rows(Placement) if "changed behind" in problem] == []

@@ -20,7 +20,7 @@ from stepladder.journal.actions import seal_rest
 from stepladder.journal.chain import FIRST, Head, entry_digest, rows_digest
 from stepladder.journal.models import Entry, EntryRow, Seal
 
-__all__ = ["Line", "fact_models", "history", "problems"]
+__all__ = ["Line", "changed_rows", "fact_models", "history", "problems"]
 
 
 @dataclass(frozen=True)
@@ -74,7 +74,7 @@ def problems(expected: Head | None = None) -> Iterator[str]:
             what = "is not the one that was kept" if digest else "is missing: the journal was cut off"
             yield f"Journal entry {expected.number} {what}."
     for model in fact_models():
-        yield from _changed_rows(model)
+        yield from changed_rows(model)
     for watched in sealing.watched_models():
         yield from _changed_watched(watched)
 
@@ -119,7 +119,8 @@ def _newest(model: type[EntryRow | Seal], table: str) -> dict[int, str]:
     return dict(rows.values_list("row", "digest"))
 
 
-def _changed_rows(model: type[Fact]) -> Iterator[str]:
+def changed_rows(model: type[Fact]) -> Iterator[str]:
+    """The facts of a kind that are not as their last journal entry left them, as sentences."""
     table = model._meta.db_table
     digests = _newest(EntryRow, table)
     for row in model._default_manager.order_by("pk").iterator():
