@@ -7,7 +7,7 @@ for a query, so that buttons and lists agree.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Protocol, TypeVar
 
@@ -495,9 +495,6 @@ def may(account: Any, verb: str, obj: models.Model | None = None) -> Answer:
         return YES
     if not getattr(account, "is_active", False):
         return Answer(False, "Sign in to do this.")
-    # Asked at every page, and answered for most by what is granted: what follows from elsewhere asks the database.
-    if obj is None and _scopes_by(account.roles, verb):
-        return YES
     scopes = _scopes(account, verb)
     if not scopes:
         return Answer(False, f"Your role cannot {verb}. Ask an administrator if it should.")
@@ -545,14 +542,9 @@ def sees_every(account: Any, verb: str) -> bool:
 
 
 def _scopes(account: Any, verb: str) -> set[str]:
-    """How far an account may do something, by all its roles; those it is granted are enough where they reach everything."""
-    granted = _scopes_by(account.roles, verb)
-    return granted if EVERY in granted else _scopes_by(roles_of(account), verb)
-
-
-def _scopes_by(roles: Collection[str], verb: str) -> set[str]:
-    reached = [scopes for role, scopes in VERBS[verb].items() if role in roles]
-    return {scope for scopes in reached for scope in ((scopes,) if isinstance(scopes, str) else scopes)}
+    roles = roles_of(account)
+    granted = [scopes for role, scopes in VERBS[verb].items() if role in roles]
+    return {scope for scopes in granted for scope in ((scopes,) if isinstance(scopes, str) else scopes)}
 
 
 def _is_machine(account: Any) -> bool:
