@@ -90,7 +90,7 @@ def environment(data: Path, *, port: int = 8000, demo: bool = False) -> dict[str
     )
     if found.pop("PYTHONDONTWRITEBYTECODE", ""):
         # Where nothing may be put beside the code: compiled at each start, each process would take seconds longer to be there.
-        found["PYTHONPYCACHEPREFIX"] = str(data / "compiled")
+        found.setdefault("PYTHONPYCACHEPREFIX", str(data / "compiled"))
     if demo:
         found["STEPLADDER_DEMO"] = "1"
     return found

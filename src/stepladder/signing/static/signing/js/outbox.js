@@ -84,7 +84,7 @@ export const startOutbox = (sheet) => {
   const place = sheet.querySelector("[data-outbox]");
   const list = sheet.querySelector("[data-outbox-rows]");
   const form = sheet.querySelector("[data-sign]");
-  const written = () => JSON.stringify([...new FormData(form)].filter(([, value]) => typeof value === "string"));
+  const written = () => JSON.stringify([...new FormData(form)].map(([name, value]) => [name, value.name ?? value]));
   const asOpened = form && written();
   // A form that was sent has no fields any more (form.js).
   const isBeingWritten = () => form?.elements.key && written() !== asOpened;
