@@ -28,11 +28,13 @@ def a_picture(form="PNG", size=(80, 60), colour="teal", **more):
     return out.getvalue()
 
 
-def a_docx(*paragraphs, head="Muster", title=""):
-    """A heading and paragraphs, as a word processor zips them."""
-    body = f'<w:p><w:pPr><w:pStyle w:val="Heading1"/></w:pPr><w:r><w:t>{head}</w:t></w:r></w:p>' + "".join(
-        f"<w:p><w:r><w:t>{text}</w:t></w:r></w:p>" for text in paragraphs
-    )
+def a_docx(*paragraphs, head="Muster", title="", above=""):
+    """A heading and paragraphs, as a word processor zips them; *title* on its card, *above* as the title that one sees."""
+    styled = [("Title", above)] if above else []
+    body = "".join(
+        f'<w:p><w:pPr><w:pStyle w:val="{style}"/></w:pPr><w:r><w:t>{text}</w:t></w:r></w:p>'
+        for style, text in [*styled, ("Heading1", head)]
+    ) + "".join(f"<w:p><w:r><w:t>{text}</w:t></w:r></w:p>" for text in paragraphs)
     files = {
         "[Content_Types].xml": TYPES,
         "_rels/.rels": RELATIONS,

@@ -68,6 +68,8 @@ def test_every_form_becomes_a_document(organisation, work_out, name, body, title
 def test_the_title_in_the_file_counts_where_it_is_worth_the_word(organisation, work_out):
     assert work_out("x.docx", files.a_docx("Go.", title="Muster list"))[1].title == "Muster list"
     assert work_out("muster.docx", files.a_docx("Go.", title="Document1"))[1].title == "Muster"
+    # What stands above the text says more than its card, which nobody sees.
+    assert work_out("x.docx", files.a_docx("Go.", title="Old list", above="Muster list"))[1].title == "Muster list"
 
 
 def test_words_have_their_places_and_what_is_hidden_stays_hidden(organisation, work_out):

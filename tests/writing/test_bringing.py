@@ -89,8 +89,15 @@ def test_a_web_page_comes_without_its_scripts_and_with_the_pictures_in_it(client
 
 
 def test_texts_and_slides_of_an_office_become_lessons(client, admin):
-    bring(client, "muster.docx", a_docx("Where one gathers.", "And who counts.", head="Muster"))
-    assert "Where one gathers." in text_of(Lesson.objects.get().sections.get().tree)
+    bring(
+        client,
+        "2026-04_v3.docx",
+        a_docx("Where one gathers.", "And who counts.", above="The muster list", head="Where"),
+    )
+    lesson = Lesson.objects.get()
+    section = lesson.sections.get()
+    assert (lesson.module.title, section.title) == ("The muster list", "Where")
+    assert text_of(section.tree).startswith("Where one gathers.")
     bring(client, "slides.pptx", a_pptx(), title="From slides")
     lesson = Lesson.objects.get(module__title="From slides")
     assert lesson.sections.count() > 1

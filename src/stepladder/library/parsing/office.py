@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 import shutil
 import subprocess
 import tempfile
@@ -22,7 +23,7 @@ from python_calamine import CalamineWorkbook, SheetVisibleEnum
 from stepladder.core.packages.archive import ArchiveError, Entry, check_entries
 from stepladder.library.errors import Unusable
 from stepladder.library.parsing import pdf
-from stepladder.library.parsing.copies import CopyPage, keep_copy, pages_by_heads, picture_name, table_html
+from stepladder.library.parsing.copies import CopyPage, keep_copy, pages_by_heads, picture_name, plain_text, table_html
 from stepladder.library.parsing.material import Material, Worked
 from stepladder.library.parsing.pictures import MOST_PIXELS, jpeg_of, remade
 
@@ -33,6 +34,9 @@ CONVERTED = "pages.pdf"
 CONVERTER_SECONDS = 240
 WIDEST_PICTURE = 1600
 MOST_PICTURES = 400
+# A text's title has a style of its own, above its first heading.
+TITLE_STYLE = "p[style-name='Title'] => h1.title:fresh\np.Title => h1.title:fresh"
+_TITLE_ABOVE = re.compile(r'<h1 class="title">(.*?)</h1>', re.DOTALL)
 MOST_ROWS, MOST_COLUMNS, LONGEST_CELL = 2000, 60, 400
 
 
@@ -135,8 +139,9 @@ def work_out_words(material: Material, out: Path, *, is_copied: bool = False) ->
 
     def read() -> tuple[str, str]:
         with material.path.open("rb") as source:
-            html = mammoth.convert_to_html(source, convert_image=keep).value
-        return html, _title_of(material.path)
+            html = mammoth.convert_to_html(source, convert_image=keep, style_map=TITLE_STYLE).value
+        title, rest = _title_above(html)
+        return rest, title or _title_of(material.path)
 
     html, title = _reading(material, read)
     looks = None if is_copied else _as_it_looks(material, out, "page", title)
@@ -144,6 +149,12 @@ def work_out_words(material: Material, out: Path, *, is_copied: bool = False) ->
         return looks
     copy = keep_copy(material, out, pages_by_heads(html), page_word="section", title=title, still=pictures.first)
     return pictures.noted(copy)
+
+
+def _title_above(html: str) -> tuple[str, str]:
+    """The title that a text has above all else, and what comes below; it says more than its file's own card, which nobody sees."""
+    found = _TITLE_ABOVE.match(html)
+    return (plain_text(found[1]), html[found.end() :]) if found else ("", html)
 
 
 def _title_of(path: Path) -> str:
