@@ -18,6 +18,7 @@ APPS = {
     "desk": ("screens", "each role’s first page"),
     "records": ("screens", "board, lists, training records, why, certificates"),
     "timetable": ("job", "sessions, seats, waiting lists"),
+    "catalogue": ("job", "finding, keeping, rating, passing on; requests"),
     "assignments": ("job", "assignments, reasons, waivers; keeps them true"),
     "quizzes": ("job", "question banks, quizzes, marking"),
     "signing": ("job", "tasks signed off on the job"),

@@ -144,6 +144,7 @@ def test_daily_tasks_are_enqueued_once_a_day(today, on):
         "rest",
         "room",
         "assignments",
+        "requests",
         "journal head",
         "pruning",
     ]

@@ -101,7 +101,7 @@ def test_up_next_costs_the_same_number_of_queries(admin, client, count, django_a
     for n in range(count):
         f.an_assignment(f.a_course(f"Course {n}"))
     client.force_login(f.an_account("learner", person=jun))
-    with django_assert_max_num_queries(26):
+    with django_assert_max_num_queries(29):
         page = page_text(client.get(reverse("desk:up_next")))
     assert page.count('class="next-first"') + page.count('class="next-thing"') == count
 

@@ -72,5 +72,15 @@ def test_every_table_of_facts_is_checked():
     names = {model.__name__ for model in fact_models()}
     of_people = {"Employment", "Placement", "Leave", "Lead", "FieldValue", "GroupRule", "PositionRole"}
     of_charts = {"UnitBranch", "PositionBranch"}
-    of_teaching = {"Booking", "CourseTerms", "Completion", "HandIn", "Mark", "AssignmentRule", "PathEdition", "Waiver"}
+    of_teaching = {
+        "Booking",
+        "CourseTerms",
+        "Completion",
+        "HandIn",
+        "Mark",
+        "AssignmentRule",
+        "PathEdition",
+        "Waiver",
+        "Wish",
+    }
     assert names == of_people | of_charts | of_teaching

@@ -42,6 +42,8 @@ EVERY, OWN, EDITS, USES = "every", "own", "edits", "uses"
 PART, SEES, ASSIGNS, TEACHES, OFFERED = "part", "sees", "assigns", "teaches", "offered"
 # Answering to the account, by a lead with the power "sign off"; a task at which it is named.
 SIGNS, NAMED = "signs", "named"
+# Requests on which the account has been asked to decide.
+ASKED = "asked"
 ADMINISTRATOR, AUTHOR, AUDITOR, LEARNER = Role.ADMINISTRATOR, Role.AUTHOR, Role.AUDITOR, Role.LEARNER
 UNIT_ADMINISTRATOR, INSTRUCTOR, MANAGER = Role.UNIT_ADMINISTRATOR, Role.INSTRUCTOR, Role.MANAGER
 EVERYBODY: dict[Role, str | tuple[str, ...]] = dict.fromkeys(Role, EVERY)
@@ -76,12 +78,18 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "change courses": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     # learning
     "learn": dict.fromkeys(Role, OWN),
+    # What stands in one's catalogue. Whoever makes courses sees them on the Courses rung.
+    "find": dict.fromkeys(Role, OFFERED),
+    "decide": dict.fromkeys(Role, ASKED),
+    "keep the noticeboard": {ADMINISTRATOR: EVERY},
     "confirm": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "mark": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
     # Of which task of theirs, signing.signers says.
     "sign off": {**dict.fromkeys(Role, NAMED), ADMINISTRATOR: EVERY, MANAGER: (NAMED, SIGNS)},
     # asking people to learn
     "assign": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: ASSIGNS},
+    # For whoever says whom something is for: an assignment, a binder, a course.
+    "put a reach together": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: EVERY, MANAGER: EVERY, AUTHOR: EVERY},
     "waive": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
     "remind": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "send notices": {ADMINISTRATOR: EVERY},
@@ -152,8 +160,8 @@ ADDRESSES: dict[str, str] = {
     "people:roles": "change roles",
     "people:lock": "change roles",
     "people:position_roles": "change roles",
-    "reaches:part": "assign",
-    "reaches:sentence": "assign",
+    "reaches:part": "put a reach together",
+    "reaches:sentence": "put a reach together",
     "people:hire": "change people",
     "people:person": "see people",
     "people:move": "change people",
@@ -313,6 +321,9 @@ ADDRESSES: dict[str, str] = {
     "courses:picture": "change courses",
     "courses:references": "change courses",
     "courses:change_references": "change courses",
+    "courses:course_offer": "change courses",
+    "courses:path_offer": "change courses",
+    "courses:take_alone": "change modules",
     "courses:topics": "change courses",
     "courses:path_topics": "change courses",
     "courses:terms": "change courses",
@@ -344,6 +355,24 @@ ADDRESSES: dict[str, str] = {
     "playing:note": "learn",
     "playing:change_note": "learn",
     "playing:write_note": "learn",
+    "catalogue:catalogue": "learn",
+    "catalogue:follow": "learn",
+    "catalogue:thing": "learn",
+    "catalogue:still": "learn",
+    "catalogue:take_up": "learn",
+    "catalogue:give_up": "learn",
+    "catalogue:ask": "learn",
+    "catalogue:withdraw": "learn",
+    "catalogue:keep": "learn",
+    "catalogue:rate": "learn",
+    "catalogue:pass_on": "learn",
+    "catalogue:hour": "learn",
+    "catalogue:requests": "decide",
+    "catalogue:decide": "decide",
+    "catalogue:noticeboard": "keep the noticeboard",
+    "catalogue:post": "keep the noticeboard",
+    "catalogue:change_posted": "keep the noticeboard",
+    "catalogue:take_down": "keep the noticeboard",
     "assignments:list": "assign",
     "assignments:new": "assign",
     "assignments:new_for": "assign",

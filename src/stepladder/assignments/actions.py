@@ -333,16 +333,15 @@ def tell_places(enrolments: Sequence[int], act: events.Act) -> None:
     places = list(Enrolment.objects.filter(pk__in=enrolments).select_related("person", "course").order_by("pk"))
     people = sorted({place.person_id for place in places})
     required = {(row.person, row.course): row for row in queries.asked_of(people, act.day)}
-    tell_of(
-        [(place, required[key]) for place in places if (key := (place.person_id, place.course_id)) in required],
-        day=act.day,
-    )
+    asked = [(place, row) for place in places if (row := required.get((place.person_id, place.course_id)))]
+    # Whoever chose it has just done so, and whoever asked for it is told what was decided.
+    tell_of([(place, row) for place, row in asked if any(r.assignment_id for r in row.reasons)], day=act.day)
 
 
 def _close_unneeded(required: set[tuple[int, int]], people: Sequence[int] | None, by: Any) -> None:
     places = Enrolment.objects.filter(
         # Begun is theirs: only a place that nobody has entered is closed.
-        origin=Enrolment.Origin.ASSIGNED,
+        origin=Enrolment.Origin.ASSIGNED,  # What was chosen is closed by giving it up.
         completed_at__isnull=True,
         closed_on__isnull=True,
         begun_at__isnull=True,

@@ -139,7 +139,9 @@ def _piece(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str]) -> C
 
 def _joined(column: Field[Any, Any], field: str) -> Joined:
     if field not in DAYS:
-        return Joined(AsText(column.attname), Value(","))
+        # A claim that is somebody's own wish has no assignment; a value that is none would be left out of the row of them.
+        number = Coalesce(AsText(column.attname), Value("0")) if column.null else AsText(column.attname)
+        return Joined(number, Value(","))
     none = Value((ANY if field == "taken_from" else FOREVER).isoformat())
     day = Coalesce(AsText(column.attname), none) if column.null else AsText(column.attname)
     return Joined(day, Value(""))

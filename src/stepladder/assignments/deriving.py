@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
-from datetime import date
-from functools import cache
+from datetime import date, timedelta
+from functools import cache, partial
 from typing import Any
 
 from stepladder.accounts.organisation import calendar
-from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason
-from stepladder.core.days import Calendar, Period, Span
+from stepladder.assignments.models import AssignmentRule, PathReason, Reason, Wish
+from stepladder.core.days import FOREVER, Calendar, Period, Span
 from stepladder.core.knowledge import Known, over_time
 from stepladder.core.paths import Plan, stage_reasons
 from stepladder.core.reach import PersonFacts
@@ -23,7 +23,7 @@ from stepladder.learning.validity import HoldingsHistory
 from stepladder.reaches.histories import PersonHistories, PersonHistory, WorldHistory, load_histories
 from stepladder.reaches.stored import load_world, parse
 
-__all__ = ["claims_of", "core_reason", "core_rule", "derive_for", "derive_reasons"]
+__all__ = ["claims_of", "core_reason", "core_rule", "derive_for", "derive_reasons", "derive_wishes"]
 
 
 def core_rule(row: AssignmentRule) -> Rule:
@@ -123,7 +123,12 @@ def claims_of(plan: Plan | None, reason: CoreReason, leave: Sequence[Span]) -> l
 def derive_reasons(
     *, assignments: Iterable[int] | None = None, people: Iterable[int] | None = None
 ) -> Iterator[Reason | PathReason]:
-    """The reasons, unsaved, that these assignments give these people (None: all), from the facts alone."""
+    """The reasons, unsaved, that these assignments give these people (None: all), from the facts alone.
+
+    With all assignments, their own wishes as well.
+    """
+    if assignments is None:
+        yield from derive_wishes(people)
     rows = AssignmentRule.objects.select_related("assignment").order_by("recorded_on", "pk")
     if assignments is not None:
         rows = rows.filter(assignment__in=sorted(set(assignments)))
@@ -137,9 +142,7 @@ def derive_reasons(
     worlds, cal = WorldHistory(), calendar()
     # Read once for all of them, and only where a reach asks for completions.
     holdings = cache(lambda: HoldingsHistory(wanted))
-    editions: dict[int, list[PathEdition]] = {}
-    for edition in PathEdition.objects.order_by("recorded_on", "pk"):
-        editions.setdefault(edition.path_id, []).append(edition)
+    editions = _editions()
     for of_assignment in rules.values():
         path = of_assignment[0].assignment.path_id
         yield from _derive_one(
@@ -147,10 +150,56 @@ def derive_reasons(
         )
 
 
+def _editions() -> dict[int, list[PathEdition]]:
+    """Path → every edition it ever had, as they were recorded."""
+    found: dict[int, list[PathEdition]] = {}
+    for edition in PathEdition.objects.order_by("recorded_on", "pk"):
+        found.setdefault(edition.path_id, []).append(edition)
+    return found
+
+
+def derive_wishes(people: Iterable[int] | None = None) -> Iterator[Reason | PathReason]:
+    """The reasons, unsaved, that the wishes of these people (None: of everybody) come to, from the facts alone. Rule: 12."""
+    rows = Wish.objects.order_by("pk")
+    if people is not None:
+        rows = rows.filter(person__in=sorted(set(people)))
+    wishes = list(rows)
+    if not wishes:
+        return
+    known = load_histories({wish.person_id for wish in wishes})
+    editions = _editions() if any(wish.path_id for wish in wishes) else {}
+    for wish in wishes:
+        person = known[wish.person_id]
+        plans = [(edition, plan_of(edition)) for edition in editions.get(wish.path_id or 0, ())]
+        changes = {day for day in (wish.recorded_on, wish.revoked_on) if day} | person.changes()
+        changes |= {day for edition, _ in plans for day in (edition.recorded_on, edition.revoked_on) if day}
+        # Nothing was wished before it was said.
+        days = {max(day, wish.recorded_on) for day in changes}
+        for found in over_time(days, partial(_wished_on, wish, plans, person)):
+            yield _row(person.key, found, path=wish.path_id, wish_id=wish.pk)
+
+
+def _wished_on(wish: Wish, plans: Sequence[tuple[PathEdition, Plan]], person: PersonHistory, day: date) -> list[Claim]:
+    """What a wish asks by what was known on a day: as long as it runs and the person is here."""
+    facts = person.facts(day)
+    known = wish.recorded_on <= day and (wish.revoked_on is None or wish.revoked_on > day)
+    if not known or facts is None or facts.active is None:
+        return []
+    days = Span(wish.from_day, wish.to_day or FOREVER).cut(facts.active)
+    if days is None:
+        return []
+    due = wish.from_day + timedelta(days=wish.due_days) if wish.due_days is not None else None
+    reason = CoreReason(days, wish.from_day, due, mandatory=False)
+    if wish.course_id is not None:
+        return [(wish.course_id, reason)]
+    # Leave does not move the day of a wish (rule 20).
+    return claims_of(_plan_on(plans, day), reason, ())
+
+
 def _derive_one(deriver: _Deriver, known: PersonHistories) -> Iterator[Reason | PathReason]:
     for person in known.values():
         for found in _over_time(deriver, person):
-            yield _row(person.key, deriver.assignment, found)
+            yield _row(person.key, found, path=deriver.assignment.path_id, assignment_id=deriver.assignment.pk)
 
 
 def _over_time(deriver: _Deriver, person: PersonHistory) -> list[Known[Claim]]:
@@ -160,11 +209,11 @@ def _over_time(deriver: _Deriver, person: PersonHistory) -> list[Known[Claim]]:
     return over_time(changes, lambda day: deriver.claims_on(person, day))
 
 
-def _row(person: int, assignment: Assignment, known: Known[Claim]) -> Reason | PathReason:
+def _row(person: int, known: Known[Claim], *, path: int | None, **by: int) -> Reason | PathReason:
     course, reason = known.row
     asked: dict[str, Any] = {
         "person_id": person,
-        "assignment_id": assignment.pk,
+        **by,
         "first": reason.days.first,
         "last": reason.days.last,
         "opened": reason.opened,
@@ -176,8 +225,8 @@ def _row(person: int, assignment: Assignment, known: Known[Claim]) -> Reason | P
         "known_to": known.known_to,
     }
     if course is None:
-        assert assignment.path_id is not None, "only an assignment of a path claims no course"
-        return PathReason(path_id=assignment.path_id, **asked)
+        assert path is not None, "only what asks for a path claims no course"
+        return PathReason(path_id=path, **asked)
     return Reason(course_id=course, **asked)
 
 

@@ -94,12 +94,59 @@ class AssignmentRule(Fact):
         return f"{self.assignment_id} from {self.start}"
 
 
+class Wish(Fact):
+    """That somebody wants a course, or a path, from a day on: chosen oneself where it is open, or approved. Rule: 12.
+
+    It suggests; nobody is late by it. *due_days* are the thing's own number of days when it was chosen; None: never due.
+    """
+
+    class How(models.TextChoices):
+        SELF = "self", "your own choice"
+        APPROVED = "approved", "you asked for it"
+
+    person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="wishes")
+    course = models.ForeignKey(Course, on_delete=models.PROTECT, null=True, blank=True, related_name="wishes")
+    path = models.ForeignKey(Path, on_delete=models.PROTECT, null=True, blank=True, related_name="wishes")
+    how = models.CharField(max_length=10, choices=How.choices, default=How.SELF)
+    from_day = models.DateField()
+    to_day = models.DateField(null=True, blank=True)
+    due_days = models.PositiveSmallIntegerField(null=True, blank=True)
+
+    class Meta:
+        verbose_name_plural = "wishes"
+        constraints = (
+            models.CheckConstraint(
+                condition=Q(course__isnull=False, path__isnull=True) | Q(course__isnull=True, path__isnull=False),
+                name="wish_is_for_a_course_or_a_path",
+            ),
+            models.UniqueConstraint(
+                fields=["person", "course"],
+                condition=Q(revoked_on__isnull=True, to_day__isnull=True, course__isnull=False),
+                name="one_running_wish_for_a_course",
+            ),
+            models.UniqueConstraint(
+                fields=["person", "path"],
+                condition=Q(revoked_on__isnull=True, to_day__isnull=True, path__isnull=False),
+                name="one_running_wish_for_a_path",
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.person_id} from {self.from_day}"
+
+
+# A claim is an assignment's or a wish's.
+BY_ONE = Q(assignment__isnull=False, wish__isnull=True) | Q(assignment__isnull=True, wish__isnull=False)
+
+
 class Claim(models.Model):
-    """One assignment's claim on one person, derived from the facts; never edited.
+    """The claim of one assignment, or of their own wish, on one person, derived from the facts; never edited.
 
     Present from *first* to *last*, derived from *opened*. Known on k where known_from <= k < known_to.
     """
 
+    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, null=True, related_name="%(class)ss")
+    wish = models.ForeignKey(Wish, on_delete=models.CASCADE, null=True, related_name="%(class)ss")
     first = models.DateField()
     last = models.DateField(default=FOREVER)
     opened = models.DateField()
@@ -113,15 +160,36 @@ class Claim(models.Model):
     class Meta:
         abstract = True
 
+    @property
+    def name(self) -> str:
+        """What asks, as the person reads it."""
+        return self.assignment.name if self.assignment else Wish.How(self.wish.how).label if self.wish else ""
+
+    @property
+    def message(self) -> str:
+        """What whoever asks adds to it."""
+        return self.assignment.message.strip() if self.assignment else ""
+
+    @property
+    def of_path(self) -> int | None:
+        """The path that asks; None where the course itself is asked for."""
+        by = self.assignment or self.wish
+        return by.path_id if by else None
+
+    @property
+    def asked_by(self) -> tuple[int | None, int | None]:
+        """The assignment or the wish that claims: claims of one have the same."""
+        return self.assignment_id, self.wish_id
+
 
 class Reason(Claim):
     """The claim for one course."""
 
     person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="reasons")
     course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="reasons")
-    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="reasons")
 
     class Meta:
+        constraints = (models.CheckConstraint(condition=BY_ONE, name="reason_by_an_assignment_or_a_wish"),)
         indexes = (
             models.Index(fields=["person", "course"], name="reason_by_person"),
             models.Index(fields=["assignment"], name="reason_by_assignment"),
@@ -137,9 +205,9 @@ class PathReason(Claim):
 
     person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="path_reasons")
     path = models.ForeignKey(Path, on_delete=models.CASCADE, related_name="reasons")
-    assignment = models.ForeignKey(Assignment, on_delete=models.CASCADE, related_name="path_reasons")
 
     class Meta:
+        constraints = (models.CheckConstraint(condition=BY_ONE, name="path_reason_by_an_assignment_or_a_wish"),)
         indexes = (
             models.Index(fields=["person", "path"], name="path_reason_by_person"),
             models.Index(fields=["assignment"], name="path_reason_by_assignment"),

@@ -122,11 +122,11 @@ def _things(places: Sequence[Place], climbing: Iterable[Climb], titles: dict[int
     """What one person's new places come to, the first due first."""
     person, found, told = places[0][0].person, [], set[int]()
     for climb in climbing:
-        asks = {reason.assignment_id for reason in climb.reasons}
+        asks = {reason.asked_by for reason in climb.reasons}
         new = {
             required.course
             for _, required in places
-            if required.requirement.valid_until is None and any(r.assignment_id in asks for r in required.reasons)
+            if required.requirement.valid_until is None and any(r.asked_by in asks for r in required.reasons)
         }
         # On the way already, it was told when it began; a course that comes to it stands by itself.
         if new and any(reason.known_from == day or reason.first >= day for reason in climb.reasons):
@@ -164,7 +164,7 @@ def _of_path(person: Person, climb: Climb, titles: dict[int, str]) -> _Thing:
         by = f", by {written(stage.due)}" if stage.due and stage.due != FOREVER else ""
         courses = [f"{titles[key]}{' (done)' if r.status in DONE else ''}" for key, r in stage.courses]
         stages.append(f"{number}. {stage.stage.title}{by}: {', '.join(courses)}")
-    reasons = "\n".join(f"{r.assignment.name}: {r.assignment.message}".rstrip(": ") for r in climb.reasons)
+    reasons = "\n".join(f"{r.name}: {r.message}".rstrip(": ") for r in climb.reasons)
     fields = {
         "path": climb.edition.title,
         "count": f"{owed} courses" if owed != 1 else "1 course",
@@ -224,17 +224,17 @@ def asked_in_words(account: Account) -> str:
     if not asked:
         return ""
     titles = course_titles()
-    in_paths: set[int] = set()
+    in_paths: set[tuple[int | None, int | None]] = set()
     things = []
     for climb in climbs_ahead([person.pk], today):
         if climb.done == climb.owed:
             continue
         thing = _of_path(person, climb, titles)
         things.append((thing.due or FOREVER, thing.lines))
-        in_paths |= {r.assignment_id for r in climb.reasons}
+        in_paths |= {r.asked_by for r in climb.reasons}
     for row in asked:
         # What only a path asks for stands in it.
-        if all(reason.assignment_id in in_paths for reason in row.reasons):
+        if all(reason.asked_by in in_paths for reason in row.reasons):
             continue
         due = row.requirement.due
         by = f", by {written(due)}" if due and due != FOREVER else ""
@@ -258,7 +258,7 @@ def _stands(title: str, requirement: Requirement, day: date) -> str:
 
 
 def _reasons(required: RequirementStatus) -> str:
-    return "\n".join(f"{r.assignment.name}: {r.assignment.message}".rstrip(": ") for r in required.reasons)
+    return "\n".join(f"{r.name}: {r.message}".rstrip(": ") for r in required.reasons)
 
 
 def _under(reasons: str) -> list[str]:

@@ -87,7 +87,7 @@ def climbs(
     if assignments is not None:
         rows = rows.filter(assignment__in=list(assignments))
     grouped: dict[tuple[int, int], list[PathReason]] = {}
-    for row in rows.select_related("assignment").order_by("person_id", "path_id", "pk"):
+    for row in rows.select_related("assignment", "wish").order_by("person_id", "path_id", "pk"):
         grouped.setdefault((row.person_id, row.path_id), []).append(row)
     if not grouped:
         return []
@@ -140,7 +140,7 @@ def first_comes(person: Person, course: Course) -> list[str]:
     open_now = Reason.objects.filter(
         person=person, course=course, first__lte=day, last__gte=day, known_from__lte=today, known_to__gt=today
     )
-    paths = set(open_now.values_list("assignment__path_id", flat=True))
+    paths = {path or wished for path, wished in open_now.values_list("assignment__path_id", "wish__path_id")}
     if not paths or None in paths:
         return []
     covered = {s.course for s in requirements(people=[person.pk], day=day) if s.requirement.status in DONE}

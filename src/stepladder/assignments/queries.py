@@ -74,7 +74,7 @@ def requirements(
         links.setdefault((row.person_id, row.course_id), []).append(link_from(row))
     waivers = waivers_of(people, known)
     grouped: dict[tuple[int, int], list[Reason]] = {}
-    for reason in reasons.select_related("assignment__course", "assignment__path").order_by(
+    for reason in reasons.select_related("assignment__course", "assignment__path", "wish").order_by(
         "person_id", "course_id", "pk"
     ):
         grouped.setdefault((reason.person_id, reason.course_id), []).append(reason)

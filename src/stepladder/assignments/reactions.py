@@ -13,7 +13,7 @@ from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.assignments import actions
 from stepladder.assignments.columns import note_moved, path_standing
-from stepladder.assignments.models import Assignment, AssignmentRule, Reason
+from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Wish
 from stepladder.core.days import FOREVER
 from stepladder.core.reach import courses_asked
 from stepladder.courses.models import Course, Path
@@ -56,8 +56,8 @@ RowsChanged = (
 
 
 def on_people(event: events.ChartChanged | events.EmploymentChanged | events.PlacementChanged, act: events.Act) -> None:
-    if not Assignment.objects.exists():
-        # Nothing was ever asked of anybody: the first people of a company come in before its first assignment.
+    if not Assignment.objects.exists() and not Wish.objects.exists():
+        # Nothing was ever asked of anybody, or chosen: the first people of a company come in before its first assignment.
         return
     _refresh(event.people, act)
 
@@ -100,6 +100,9 @@ def on_path_released(event: events.PathReleased, act: events.Act) -> None:
         assert assignment.path is not None, "it was found by its path"
         named = Named("path", assignment.path.public_id, assignment.path.title)
         actions.spread(assignment, act, shown_on=named)
+    chosen = Wish.objects.known_now().filter(path=event.path, to_day__isnull=True)
+    if people := sorted(set(chosen.values_list("person_id", flat=True))):
+        _refresh(people, act)
 
 
 def on_course_released(event: events.CourseReleased, act: events.Act) -> None:

@@ -19,6 +19,8 @@ sealing.watch(models.Assignment, models.Assignment.parts.through)
 add_rung(5, "Assign", "assignments:list", verb="assign", namespaces=("assignments",))
 verbs.register(
     assign="assigned “{course}”",
+    wish="took up “{course}”",
+    give_up="gave up “{course}”",
     remind="reminded {count} people",
     change_assignment="changed {what}",
     end_assignment="ends with {day}",

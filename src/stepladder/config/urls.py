@@ -25,6 +25,7 @@ urlpatterns = [
     path("people/", include("stepladder.people.urls")),
     path("notices/", include("stepladder.notices.urls")),
     path("learn/", include("stepladder.playing.urls")),
+    path("catalogue/", include("stepladder.catalogue.urls")),
     path("assign/", include("stepladder.assignments.urls")),
     path("sessions/", include("stepladder.timetable.urls")),
     path("records/", include("stepladder.records.urls")),

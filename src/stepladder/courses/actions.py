@@ -66,7 +66,7 @@ def draft_of(course: Course) -> Edition:
 
 @transaction.atomic
 def edit_edition(*, course: Course, revision: int | None, by: Actor, **words: Any) -> Edition:
-    """The draft's title, summary, outcome, orders and what completes it. Raises NewerChange, NotADraft."""
+    """The draft's title, summary, description, outcome, orders and what completes it. Raises NewerChange, NotADraft."""
     policy.require(by, "change courses", course)
     draft = draft_of(course)
     touch(draft, revision=revision, by_name=by.name)
@@ -268,6 +268,7 @@ def _draft_like(source: Edition, course: Course, number: int, by: Actor) -> Edit
         number=number,
         title=source.title,
         summary=source.summary,
+        description=source.description,
         outcome=source.outcome,
         preparation_order=source.preparation_order,
         main_order=source.main_order,

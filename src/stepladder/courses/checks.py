@@ -10,7 +10,11 @@ from stepladder.courses.models import Course, CourseState, Edition, Step
 from stepladder.courses.outline import outline_of
 from stepladder.library.models import ModuleState
 
-__all__ = ["RELEASE_CHECKS", "Draft", "Finding", "check_release", "small_is_possible"]
+__all__ = ["LONGEST_SUMMARY", "RELEASE_CHECKS", "Draft", "Finding", "check_release", "small_is_possible"]
+
+
+# As the catalogue has room for it.
+LONGEST_SUMMARY = 160
 
 
 @dataclass(frozen=True)
@@ -53,6 +57,10 @@ def optional_steps_suffice(draft: Draft) -> Finding:
 
 
 def says_what_it_is(draft: Draft) -> Finding:
+    if len(draft.edition.summary) > LONGEST_SUMMARY:
+        return Finding(
+            False, f"The summary is longer than {LONGEST_SUMMARY} letters: the description has room for more."
+        )
     if draft.edition.summary.strip():
         return Finding(True, "says what it is about")
     return Finding(False, "No summary yet: say in a sentence or two what it is about.")

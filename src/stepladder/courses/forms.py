@@ -11,6 +11,7 @@ from django import forms
 from stepladder import clock
 from stepladder.core.numbers import whole_number
 from stepladder.core.sequence import Part
+from stepladder.courses.checks import LONGEST_SUMMARY
 from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Edition, Path
 from stepladder.library.models import Binder
@@ -45,6 +46,10 @@ class NewCourseForm(CommonForm, forms.Form):
         field.queryset = binders
 
 
+# What stands on the course's page alone.
+LONGEST_DESCRIPTION = 6_000
+
+
 def one_sentence(text: str) -> str:
     """What was written as one line, however its lines were broken."""
     return " ".join(text.split())
@@ -53,10 +58,20 @@ def one_sentence(text: str) -> str:
 class EditionForm(CommonForm, forms.ModelForm[Edition]):
     class Meta:
         model = Edition
-        fields = ("title", "summary", "outcome", "preparation_order", "main_order", "optional_owed", "lowest_score")
+        fields = (
+            "title",
+            "summary",
+            "description",
+            "outcome",
+            "preparation_order",
+            "main_order",
+            "optional_owed",
+            "lowest_score",
+        )
         labels = {
             "title": "Title",
             "summary": "Summary",
+            "description": "Description",
             "outcome": "After it one can",
             "preparation_order": "Preparation",
             "main_order": "Main part",
@@ -68,6 +83,20 @@ class EditionForm(CommonForm, forms.ModelForm[Edition]):
 
     def clean_outcome(self) -> str:
         return one_sentence(self.cleaned_data["outcome"])
+
+    def clean_summary(self) -> str:
+        return _within(
+            one_sentence(self.cleaned_data["summary"]), LONGEST_SUMMARY, "The description has room for more."
+        )
+
+    def clean_description(self) -> str:
+        return _within(self.cleaned_data["description"].strip(), LONGEST_DESCRIPTION, "A reference takes a whole file.")
+
+
+def _within(text: str, most: int, instead: str) -> str:
+    if len(text) > most:
+        raise forms.ValidationError(f"This has {len(text)} letters; {most} is the most. {instead}")
+    return text
 
 
 class PathForm(CommonForm, forms.ModelForm[Path]):

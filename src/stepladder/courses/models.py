@@ -5,10 +5,12 @@ from __future__ import annotations
 from django.db import models
 from django.db.models import Q
 
+from stepladder.core.admission import Admission
 from stepladder.core.sequence import Order, Part
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
 from stepladder.library.models import Binder, Module, ModuleVersion
+from stepladder.people.models import Person
 from stepladder.topics.models import Topic
 from stepladder.web.models import Sheet
 
@@ -28,6 +30,8 @@ class Course(models.Model):
     title = models.CharField(max_length=160)
     state = models.CharField(max_length=10, choices=CourseState.choices, default=CourseState.DRAFT)
     topics = models.ManyToManyField(Topic, blank=True, related_name="courses")
+    # A module that is offered by itself: this course is that one step, without validity (rule 4).
+    alone = models.OneToOneField(Module, on_delete=models.PROTECT, null=True, blank=True, related_name="alone")
     # The digest of its own picture (library.own_pictures); empty: one drawn from its title.
     picture = models.CharField(max_length=64, blank=True)
     prerequisites = models.ManyToManyField("self", symmetrical=False, blank=True, related_name="opens")
@@ -38,6 +42,56 @@ class Course(models.Model):
 
     def __str__(self) -> str:
         return self.title
+
+
+class OfferReach(models.Model):
+    """A stored reach of whom things are offered to. Many things have the same one, so that few are evaluated for a person."""
+
+    # Of its JSON: one row for each reach.
+    digest = models.CharField(max_length=64, unique=True)
+    reach = models.JSONField()
+
+    class Meta:
+        verbose_name_plural = "offer reaches"
+
+    def __str__(self) -> str:
+        return self.digest[:12]
+
+
+class Offer(models.Model):
+    """How a course or path is offered: who may find it, how one gets in, and what the catalogue says beside its edition.
+
+    It is no part of an edition, and holds at once. Without a row the thing is for those alone to whom it is assigned.
+    """
+
+    class Level(models.TextChoices):
+        FIRST = "first", "for a first look"
+        WORKING = "working", "for who does it every day"
+        EXPERT = "expert", "for who teaches it to others"
+
+    course = models.OneToOneField(Course, on_delete=models.CASCADE, null=True, blank=True, related_name="offer")
+    path = models.OneToOneField("Path", on_delete=models.CASCADE, null=True, blank=True, related_name="offer")
+    admission = models.CharField(
+        max_length=15, choices=[(a.value, a.value) for a in Admission], default=Admission.ASSIGNED_ONLY.value
+    )
+    # Who may find it; none: everybody.
+    found_by = models.ForeignKey(OfferReach, on_delete=models.PROTECT, null=True, blank=True, related_name="offers")
+    # So many days after they chose it, whoever chose it is to have done it; none: there is no day.
+    wish_days = models.PositiveSmallIntegerField(null=True, blank=True)
+    level = models.CharField(max_length=10, choices=Level.choices, blank=True)
+    language = models.CharField(max_length=12, blank=True)
+    contact = models.ForeignKey(Person, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+
+    class Meta:
+        constraints = (
+            models.CheckConstraint(
+                condition=Q(course__isnull=False, path__isnull=True) | Q(course__isnull=True, path__isnull=False),
+                name="offer_is_of_a_course_or_a_path",
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.course or self.path}: {self.admission}"
 
 
 class Reference(models.Model):
@@ -91,6 +145,8 @@ class Edition(Sheet):
     state = models.CharField(max_length=10, choices=State.choices, default=State.DRAFT)
     title = models.CharField(max_length=160)
     summary = models.TextField(blank=True)
+    # What the summary has no room for: for whom, what is in it, what to bring.
+    description = models.TextField(blank=True)
     # What one can do afterwards, a sentence that goes on from "After it one can".
     outcome = models.CharField(max_length=300, blank=True)
     preparation_order = models.CharField(

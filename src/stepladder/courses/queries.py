@@ -39,8 +39,8 @@ __all__ = [
 
 
 def courses_seen(account: Any, *, state: str = "", text: str = "") -> QuerySet[Course]:
-    """The courses one may see on the Courses rung."""
-    courses = policy.visible(account, "see courses", Course.objects.select_related("binder"))
+    """The courses one may see on the Courses rung; modules that are offered by themselves are in the library."""
+    courses = policy.visible(account, "see courses", Course.objects.select_related("binder").filter(alone__isnull=True))
     if state == "draft":
         courses = courses.filter(editions__state=Edition.State.DRAFT)
     elif state:
@@ -54,7 +54,7 @@ def courses_seen(account: Any, *, state: str = "", text: str = "") -> QuerySet[C
 
 def course_counts(account: Any) -> dict[str, int]:
     """How many courses there are in each state, for the index."""
-    rows = policy.visible(account, "see courses", Course.objects.all()).aggregate(
+    rows = policy.visible(account, "see courses", Course.objects.filter(alone__isnull=True)).aggregate(
         all=Count("pk", filter=~Q(state=CourseState.WITHDRAWN), distinct=True),
         draft=Count("pk", filter=Q(editions__state=Edition.State.DRAFT), distinct=True),
         released=Count("pk", filter=Q(state=CourseState.RELEASED), distinct=True),

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.courses import path_views, picture_views, reference_views, replacing_views, views
+from stepladder.courses import offer_views, path_views, picture_views, reference_views, replacing_views, views
 
 app_name = "courses"
 urlpatterns = [
@@ -15,10 +15,13 @@ urlpatterns = [
     path("paths/<str:public_id>/release/", path_views.release, name="release_path"),
     path("paths/<str:public_id>/withdraw/", path_views.withdraw, name="withdraw_path"),
     path("paths/<str:public_id>/topics/", path_views.set_topics, name="path_topics"),
+    path("paths/<str:public_id>/offer/", offer_views.path_offer, name="path_offer"),
+    path("alone/<str:public_id>/", offer_views.take_alone, name="take_alone"),
     path("replace/<str:public_id>/", replacing_views.replace, name="replace"),
     path("<str:public_id>/picture/", picture_views.course_picture, name="picture"),
     path("<str:public_id>/references/", reference_views.course_references, name="references"),
     path("<str:public_id>/references/change/", reference_views.change_references, name="change_references"),
+    path("<str:public_id>/offer/", offer_views.course_offer, name="course_offer"),
     path("<str:public_id>/topics/", views.set_topics, name="topics"),
     path("<str:public_id>/", views.course, name="course"),
     path("<str:public_id>/edit/", views.edit, name="edit"),

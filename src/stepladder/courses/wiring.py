@@ -6,6 +6,8 @@ from stepladder import events
 from stepladder.courses import (
     indexing,
     models,
+    offer_views,
+    offers,
     permissions,
     picture_views,
     reactions,
@@ -21,14 +23,17 @@ from stepladder.search import index
 from stepladder.web import bodies, margin
 from stepladder.web.frame import add_rung
 
+# What came later is left out: a further column would make every digest another one. Its entries say it.
+sealing.watch(models.Course, leaving_out=("alone_id",))
 sealing.watch(
-    models.Course,
+    models.Offer,
     models.Course.prerequisites.through,
     models.Course.satisfied_by.through,
     models.Step,
     models.Reference,
 )
-sealing.watch(models.Edition, models.Path, leaving_out=sealing.OF_SHEETS)
+sealing.watch(models.Path, leaving_out=sealing.OF_SHEETS)
+sealing.watch(models.Edition, leaving_out=(*sealing.OF_SHEETS, "description"))
 add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses",))
 permissions.register()
 verbs.register(
@@ -38,6 +43,8 @@ verbs.register(
     replace_module="put “{other}” in its stead, in {courses}",
     add_reference="put “{module}” beside it",
     drop_reference="took “{module}” from beside it",
+    set_offer="offers it {admission}, to {whom}",
+    offer_alone="offers the module by itself",
     set_topics="gave it the topics {topics}",
     set_terms="set how long it is valid",
     relate_course="set what comes first and what counts as it",
@@ -66,6 +73,10 @@ margin.add_verb("module", 30, replacing_views.replace_verb)
 margin.add_panel("course", 30, reference_views.reference_panel)
 margin.add_panel("course", 35, picture_views.picture_panel)
 bodies.take_long("courses:picture", own_pictures.MOST_BYTES + 65_536)
+margin.add_panel("course", 33, offer_views.offer_panel)
+margin.add_panel("path", 33, offer_views.offer_panel)
+margin.add_panel("module", 12, offer_views.alone_panel)
+events.listen(events.ModuleProcessed, offers.renew_alone, phase=events.Phase.REACT)
 margin.add_panel("course", 40, topics.topics_panel)
 margin.add_panel("path", 40, topics.topics_panel)
 margin.add_row_note("module", reactions.used_in_notes)

@@ -13,6 +13,7 @@ from django.utils.translation import ngettext
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.assignments.models import Assignment
+from stepladder.catalogue.queries import to_decide
 from stepladder.core.requirements import Status
 from stepladder.courses.models import Course, CourseState, Edition
 from stepladder.journal.models import Entry
@@ -63,6 +64,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _halted_uploads(account),
         _not_sent(account),
         _to_sign_off(account),
+        _requests(account),
         _to_confirm(account),
         _to_mark(account),
         _asked_sign_offs(account),
@@ -87,6 +89,15 @@ def _late(today: date, scope: frozenset[int] | None) -> DeskLine:
     text = ngettext("person is late with something mandatory", "people are late with something mandatory", count)
     detail = _first([f"{title} {late}" for title, late in courses], len(courses))
     return DeskLine(count, text, reverse("records:late"), True, detail)
+
+
+def _requests(account: Any) -> DeskLine:
+    waiting = to_decide(account)
+    rows = list(waiting[:3])
+    count = waiting.count()
+    text = ngettext("request waits for your decision", "requests wait for your decision", count)
+    names = [f"{row.person.name}, {row.thing.title}, {distance(row.asked_on)}" for row in rows]
+    return DeskLine(count, text, reverse("catalogue:requests"), True, _first(names, count))
 
 
 def _running_out(today: date, scope: frozenset[int] | None) -> DeskLine:

@@ -181,7 +181,7 @@ def _thing(
         return NextThing(view, None, None, "yours to finish", [], seat, booked_flag(seat, None), to_book)
     requirement = required.requirement
     # What a path says of all its courses stands at the path.
-    because = [_because(reason) for reason in required.reasons if reason.assignment.path_id is None]
+    because = [_because(reason) for reason in required.reasons if reason.of_path is None]
     of_paths = tuple(
         f"{climb.edition.title}, stage {number}"
         for climb in climbing
@@ -195,7 +195,7 @@ def _thing(
         due = requirement.valid_until
     flag = booked_flag(seat, None if requirement.needed_by == FOREVER else requirement.needed_by)
     description, reasons = _describe(required, today), [b for b in because if b]
-    only_by_path = all(reason.assignment.path_id for reason in required.reasons)
+    only_by_path = all(reason.of_path for reason in required.reasons)
     return NextThing(view, requirement.status, due, description, reasons, seat, flag, to_book, only_by_path, of_paths)
 
 
@@ -230,5 +230,4 @@ def _says_of(requirement: Requirement, today: date) -> str:
 
 
 def _because(reason: Reason | PathReason) -> str:
-    said = reason.assignment.message.strip()
-    return f"{reason.assignment.name}: {said}" if said else reason.assignment.name
+    return f"{reason.name}: {reason.message}" if reason.message else reason.name

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.catalogue.queries import own_requests, posted_for, to_decide_count
 from stepladder.courses.models import Course
 from stepladder.courses.queries import course_sheet
 from stepladder.desk import actions, queries
@@ -87,6 +88,7 @@ def team(request: HttpRequest) -> HttpResponse:
     context = {
         "to_confirm": said_to_be_done(request.user).count(),
         "to_sign": asked_count(request.user),
+        "to_decide": to_decide_count(request.user),
         "signs": may_sign_anything(request.user),
         "team": found,
         "page": page,
@@ -129,6 +131,9 @@ def learner_page(request: HttpRequest) -> HttpResponse:
         "greeting": greeting,
         "signs": signs,
         "to_sign": asked_count(request.user) if signs else 0,
+        "to_decide": to_decide_count(request.user),
+        "asked_for": own_requests(person) if person else [],
+        "posted": posted_for(request.user),
     }
     return render(request, "desk/up_next.html", context)
 

@@ -14,7 +14,7 @@ from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
 from stepladder.core.sequence import Done, Outline, completed, open_steps, progress
-from stepladder.courses.models import Course, Edition, Step
+from stepladder.courses.models import Course, CourseState, Edition, Step
 from stepladder.courses.outline import outline_of
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Machine, Named, record
@@ -54,6 +54,7 @@ __all__ = [
     "move_to_edition",
     "opens_later",
     "record_completion",
+    "reopen",
     "resting_on",
     "revoke_attendance",
     "revoke_completion",
@@ -101,6 +102,25 @@ def close_enrolments(*, enrolments: Sequence[Enrolment], because: str, by: Actor
         enrolment.save(update_fields=["closed_on", "closed_because"])
         data = {"course": enrolment.course.title, "because": because}
         record("close_enrolment", by=by, about=about(enrolment.person), data=data)
+
+
+@transaction.atomic
+def reopen(*, enrolment: Enrolment, by: Actor) -> None:
+    """Open a place again that was closed before it was completed: what was done in it counts on. Raises NotOffered."""
+    policy.require(by, "assign", enrolment.person)
+    course = enrolment.course
+    if course.state != CourseState.RELEASED:
+        raise NotOffered
+    enrolment.closed_on, enrolment.closed_because = None, ""
+    enrolment.save(update_fields=["closed_on", "closed_because"])
+    record("reopen_enrolment", by=by, about=about(enrolment.person), data={"course": course.title})
+    if enrolment.begun_at is None:
+        # Nobody began it on the old edition: it is the newest that they get, as whoever comes in now.
+        move_to_edition([enrolment.pk], events.Act(clock.today(), by), edition=_released(course).pk, size="large")
+
+
+def _released(course: Course) -> Edition:
+    return Edition.objects.get(course=course, state=Edition.State.RELEASED)
 
 
 @transaction.atomic

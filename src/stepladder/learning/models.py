@@ -43,6 +43,7 @@ class Enrolment(models.Model):
     class Origin(models.TextChoices):
         ASSIGNED = "assigned", "assigned"
         SELF = "self", "chosen oneself"
+        APPROVED = "approved", "asked for and approved"
 
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     person = models.ForeignKey(Person, on_delete=models.PROTECT, related_name="enrolments")

@@ -17,6 +17,7 @@ sealing.watch(models.Enrolment)
 sealing.watch(models.StepDone, leaving_out=("public_id", "recorded_on", "is_exempted"))
 permissions.register()
 verbs.register(
+    reopen_enrolment="has “{course}” before them again, where they were",
     enrol="has “{course}” before them",
     enrol_many="enrolled {count} people",
     close_enrolment="no longer needs “{course}”: {because}",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import timedelta
 from typing import Any
@@ -16,7 +16,16 @@ from stepladder.core.lengths import LENGTHS
 from stepladder.journal.models import Entry
 from stepladder.library.details import LANGUAGES, RIGHTS
 from stepladder.library.kinds import kind_named, kinds
-from stepladder.library.models import OUT_OF_USE, Binder, Folder, Module, ModuleMark, ModuleState, Passage
+from stepladder.library.models import (
+    OUT_OF_USE,
+    Binder,
+    Folder,
+    Module,
+    ModuleMark,
+    ModuleState,
+    ModuleVersion,
+    Passage,
+)
 from stepladder.library.opening import address_at
 from stepladder.library.permissions import in_edited_binder
 from stepladder.library.queries import ModuleRow, module_rows, newest_of, newest_versions
@@ -32,10 +41,12 @@ __all__ = [
     "Filters",
     "FoundModules",
     "Hit",
+    "Inside",
     "add_condition",
     "conditions",
     "find",
     "first_rows",
+    "hits_inside",
     "modules_of",
 ]
 
@@ -234,19 +245,41 @@ class FoundModules(LazyRows[ModuleRow]):
 
 def _hits(modules: list[Module], words: list[str]) -> dict[int, Hit]:
     """For each module the place inside that has the most of the words which its list entry does not show."""
-    versions = {version.pk: (module, version) for module in modules for version in newest_of(module)}
+    versions = [(module, version) for module in modules for version in newest_of(module)]
+    shown = {m.pk: f"{m.title} {' '.join(tag.name for tag in m.tags.all())}" for m in modules}
+    by_key = {module.pk: module for module in modules}
+    return {
+        key: Hit(inside.words, address_at(by_key[key], inside.place), inside.around)
+        for key, inside in hits_inside(versions, words, shown).items()
+    }
+
+
+@dataclass(frozen=True)
+class Inside:
+    """Where words stand inside a version: the place as its kind counts, in words, and the words around."""
+
+    place: float
+    words: str
+    around: str
+
+
+def hits_inside(
+    pairs: Iterable[tuple[Module, ModuleVersion]], words: Sequence[str], shown: Mapping[int, str]
+) -> dict[int, Inside]:
+    """Module → the place in this version of it that has the most of the words which what is *shown* of it does not; one query."""
+    versions = {version.pk: (module, version) for module, version in pairs}
     passages: dict[int, list[Passage]] = {}
     for passage in Passage.objects.filter(version__in=versions).order_by("version", "place", "pk"):
         passages.setdefault(passage.version_id, []).append(passage)
     found = {}
     for key, some in passages.items():
         module, version = versions[key]
-        shown = set(words_of(f"{module.title} {' '.join(tag.name for tag in module.tags.all())}"))
-        looked_for = [word for word in words if word not in shown]
+        standing = set(words_of(shown.get(module.pk, "")))
+        looked_for = [word for word in words if word not in standing]
         at = place_of(looked_for, [f"{passage.title} {passage.text}" for passage in some])
         if at is not None:
             where = kind_named(module.kind).place(version.data, some[at].place)
-            found[module.pk] = Hit(where, address_at(module, some[at].place), snippet(looked_for, some[at].text))
+            found[module.pk] = Inside(some[at].place, where, snippet(looked_for, some[at].text))
     return found
 
 

@@ -12,7 +12,7 @@ from stepladder.library.models import OUT_OF_USE, Module, ModuleVersion, Passage
 from stepladder.library.queries import newest_of, newest_versions
 from stepladder.search import index
 
-__all__ = ["index_modules"]
+__all__ = ["LONGEST", "index_modules", "words_inside"]
 
 
 # So many modules are read at a time: a document may be a book.
@@ -27,7 +27,7 @@ def index_modules(keys: tuple[int, ...] | None) -> Iterator[index.Document]:
     wanted = list((shown if keys is None else shown.filter(pk__in=keys)).values_list("pk", flat=True))
     for start in range(0, len(wanted), PIECE):
         piece = list(newest_versions(Module.objects.filter(pk__in=wanted[start : start + PIECE])))
-        words = _words_inside(version for module in piece for version in newest_of(module))
+        words = words_inside(version for module in piece for version in newest_of(module))
         yield from (_document(module, words) for module in piece)
 
 
@@ -51,7 +51,7 @@ def _topic_words(module: Module) -> list[str]:
     return [name for topic in module.topics.all() for name in (topic.parent.name if topic.parent else "", topic.name)]
 
 
-def _words_inside(versions: Iterable[ModuleVersion]) -> dict[int, list[str]]:
+def words_inside(versions: Iterable[ModuleVersion]) -> dict[int, list[str]]:
     """The words of versions by their places, in one query for a piece."""
     found: dict[int, list[str]] = {}
     passages = Passage.objects.filter(version__in=list(versions)).order_by("version", "place", "pk")

@@ -142,9 +142,12 @@ def sentence_of(stored: Mapping[str, Any]) -> str:
 
 
 def pickers(account: Any) -> dict[str, Any]:
-    """What an account can put a reach together from: a unit administrator from the units of their part."""
+    """What an account can put a reach together from: a unit administrator from the units of their part.
+
+    Who assigns to nobody, an author, says whom something is for among everybody.
+    """
     units, positions = units_tree(), positions_tree()
-    every = policy.sees_every(account, "assign")
+    every = policy.sees_every(account, "assign") or not policy.may(account, "assign")
     part = frozenset() if every else part_of(account)
     return {
         "units": [(node, depth, units.name[node]) for node, depth in units.walk() if every or node in part],

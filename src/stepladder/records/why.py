@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Waiver
+from stepladder.assignments.models import AssignmentRule, Reason, Waiver
 from stepladder.assignments.queries import RequirementStatus, requirements
 from stepladder.core import reach as core
 from stepladder.core.days import FOREVER
@@ -34,10 +34,10 @@ class Condition:
 
 @dataclass(frozen=True)
 class ReasonWhy:
-    """One reason: its assignment, why the person is in its reach, and how its due day came about."""
+    """One reason: what asks, why the person is in its reach, and how its due day came about. *rule* None: their own wish."""
 
-    assignment: Assignment
-    rule: AssignmentRule
+    reason: Reason
+    rule: AssignmentRule | None
     conditions: list[Condition]
     days: list[str]
 
@@ -96,7 +96,7 @@ def _describe(required: RequirementStatus | None, day: date) -> str:
 
 def _reason(person: Person, required: RequirementStatus, number: int, known_on: date) -> ReasonWhy:
     reason, how = required.reasons[number], required.reason_statuses[number]
-    rule = AssignmentRule.objects.known_on(known_on).get(assignment=reason.assignment)
+    rule = AssignmentRule.objects.known_on(known_on).filter(assignment=reason.assignment_id).first()
     days = [f"Opened on {written(reason.opened)}."]
     if reason.opened < reason.first:
         days.append(f"Back on {written(reason.first)}, within 30 days: the old opening and due day stay.")
@@ -111,12 +111,13 @@ def _reason(person: Person, required: RequirementStatus, number: int, known_on: 
         days.append(f"Asked for until {written(reason.last)}.")
     if reason.taken_from:
         days.append(f"Only what was taken on or after {written(reason.taken_from)} counts.")
-    return ReasonWhy(reason.assignment, rule, _conditions(person, rule, reason.first, known_on), days)
+    conditions = _conditions(person, rule, reason.first, known_on) if rule else []
+    return ReasonWhy(reason, rule, conditions, days)
 
 
 def _in_path(reason: Reason, known_on: date) -> list[str]:
     """Where the course stands in the path that is asked for, and what its stage says of the day; nothing for a course."""
-    edition = PathEdition.objects.known_on(known_on).filter(path=reason.assignment.path_id).first()
+    edition = PathEdition.objects.known_on(known_on).filter(path=reason.of_path).first()
     if edition is None:
         return []
     numbered = enumerate(stages_of(edition), 1)

@@ -8,6 +8,7 @@ from itertools import islice
 from typing import Any
 from zlib import crc32
 
+from django.core.exceptions import EmptyResultSet
 from django.db import connection, models, transaction
 
 from stepladder.accounts import policy
@@ -129,6 +130,15 @@ def _insert_piece(cursor: Any, documents: Sequence[Document]) -> None:
     )
 
 
+def _statement(rows: models.QuerySet[Any], columns: int = 1) -> tuple[str, tuple[Any, ...]]:
+    """The statement that reads rows, and its values; of rows that nobody need ask for, one that reads none."""
+    try:
+        sql, values = rows.query.sql_with_params()
+    except EmptyResultSet:
+        return f"SELECT {', '.join(['NULL'] * columns)} WHERE 0", ()
+    return sql, tuple(values)
+
+
 def _asked(text: str) -> list[str]:
     return words_of(text[:LONGEST])[:MOST_WORDS]
 
@@ -143,7 +153,7 @@ def find(account: Any, text: str, *, limit: int = 40) -> list[Found]:
             values.append(kind)
         elif policy.may(account, source.verb):
             # What one may see is asked within the search itself: however many rank higher, they take nobody's place.
-            visible, more = source.visible(account).order_by().values("pk").query.sql_with_params()
+            visible, more = _statement(source.visible(account).order_by().values("pk"))
             conditions.append(f"(kind = %s AND CAST(key AS INTEGER) IN ({visible}))")
             values += [kind, *more]
     if not words or not conditions:
@@ -212,7 +222,7 @@ def rank(
                     others = [other for m, other in enumerate(asked) if m != n]
                     values += [" AND ".join([f"{field} : {one}", *others]), *_bounds(kind)]
         names = ["pk", *(name.lstrip("-") for name in order)]
-        seen, seen_values = among.order_by().values_list(*names).query.sql_with_params()
+        seen, seen_values = _statement(among.order_by().values_list(*names), len(names))
         columns = ", ".join(f"c{n}" for n in range(len(names)))
         by = "".join(f", seen.c{n + 1}{' DESC' if name.startswith('-') else ''}" for n, name in enumerate(order))
         cursor.execute(
@@ -236,7 +246,7 @@ def rank(
 
 
 def _count(cursor: Any, kind: str, everywhere: str, among: models.QuerySet[Any]) -> int:
-    keys, values = among.order_by().values_list("pk").query.sql_with_params()
+    keys, values = _statement(among.order_by().values_list("pk"))
     cursor.execute(
         f"WITH seen(k) AS NOT MATERIALIZED ({keys}) "  # noqa: S608 - marks only
         f"SELECT COUNT(*) FROM search_document JOIN seen ON seen.k = search_document.rowid - {_base(kind)} "
@@ -259,7 +269,7 @@ def _term(term: str) -> str:
 
 def _instead(cursor: Any, word: str, kind: str, among: models.QuerySet[Any]) -> list[str] | None:
     """None for a word that finds something the asker may find; else the near words, and those that begin with it."""
-    keys, values = among.order_by().values("pk").query.sql_with_params()
+    keys, values = _statement(among.order_by().values("pk"))
     cursor.execute(
         "SELECT 1 FROM search_document WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s "  # noqa: S608 - marks only
         f"AND rowid - %s IN ({keys}) LIMIT 1",

@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from stepladder import events
 from stepladder.accounts import policy
-from stepladder.courses.models import Course, Edition
+from stepladder.courses.models import Course, Edition, Path
 from stepladder.library.models import Module
 from stepladder.people.models import Person
 from stepladder.timetable import kind, queries
@@ -58,6 +58,20 @@ def course_sessions(request: HttpRequest, course: Course, _: date) -> Panel | No
     rows = queries.session_rows(queries.with_all(queries.find_sessions(shown))[:6])
     context = {"rows": rows, "may_plan": policy.may(request.user, "plan sessions"), "modules": list(modules)}
     return Panel("Sessions to come", "timetable/course_sessions.html", context)
+
+
+def thing_sessions(request: HttpRequest, thing: Course | Path) -> Panel | None:
+    """For whoever thinks of taking a course: its sessions to come that still have room."""
+    if not isinstance(thing, Course):
+        return None
+    modules = Module.objects.filter(
+        kind=kind.KIND.name, steps__edition__course=thing, steps__edition__state=Edition.State.RELEASED
+    )
+    rows = queries.session_rows(
+        queries.with_all(queries.find_sessions(Session.objects.filter(module__in=modules)))[:12]
+    )
+    rooms = [row for row in rows if row.free and row.is_open]
+    return Panel("Sessions with room", "timetable/thing_sessions.html", {"rows": rooms[:4]}) if rooms else None
 
 
 def away_section(request: HttpRequest, person: Person, _: date) -> Panel | None:

@@ -49,6 +49,7 @@ events.listen(events.SessionCancelled, notices.on_cancelled, phase=events.Phase.
 margin.add_verb("module", 5, reactions.plan_verb)
 margin.add_panel("module", 5, reactions.sessions_panel)
 margin.add_row_note("person", reactions.booked_notes)
+margin.add_panel("thing", 10, reactions.thing_sessions)
 margin.add_section("course", 10, reactions.course_sessions)
 margin.add_section("person", 1, reactions.away_section)
 add_rung(6, "Sessions", "timetable:week", verb="open sessions", namespaces=("timetable",))

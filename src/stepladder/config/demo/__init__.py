@@ -11,7 +11,7 @@ from django.db import transaction
 from stepladder import clock, identity
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
-from stepladder.config.demo import content, crew, deck, history, paths, quizzes, sessions, sourcing, watching
+from stepladder.config.demo import content, crew, deck, history, offering, paths, quizzes, sessions, sourcing, watching
 from stepladder.journal.actions import Named, record
 from stepladder.queue.actions import at_once
 from stepladder.search import index
@@ -56,6 +56,7 @@ def load(say: Callable[[str], None]) -> None:
         watching.make_watching(today)
         quizzes.make_papers(today)
         deck.make_sign_offs(today)
+        offering.make_offers(charts, today, rng)
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
         crew.make_import(today)

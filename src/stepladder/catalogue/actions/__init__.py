@@ -1,0 +1,1 @@
+"""Everything that writes in the catalogue."""

@@ -1,0 +1,94 @@
+"""What somebody may find, and who decides on a request."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from django.db.models import Q, QuerySet
+
+from stepladder.accounts import policy
+from stepladder.assignments.models import PathReason
+from stepladder.catalogue.models import Request
+from stepladder.core.admission import Admission
+from stepladder.core.days import FOREVER
+from stepladder.courses.models import Course, CourseState, OfferReach, Path
+from stepladder.learning.models import Enrolment
+from stepladder.people.models import Person
+from stepladder.people.permissions import person_of
+from stepladder.reaches.offering import offered_to
+
+__all__ = ["found_courses", "found_paths", "held_reaches", "may_find", "register"]
+
+NOT_FOUND = (
+    "This is not offered to you. Your lead can assign it to you, or an administrator can say that you may find it."
+)
+NOT_ASKED = "Only who has been asked to decide on this request can do it."
+
+
+def held_reaches(account: Any) -> list[int]:
+    """Of the reaches that things are offered to: those that an account is in today. Looked up once for each loaded account."""
+    if not hasattr(account, "_held_reaches"):
+        rows = list(OfferReach.objects.values_list("pk", "reach"))
+        account._held_reaches = offered_to(account, rows) if rows else []
+    found: list[int] = account._held_reaches
+    return found
+
+
+def _offered(account: Any) -> Q:
+    """Of courses or paths: those that are released and offered to the account."""
+    person = person_of(account)
+    if person is None:
+        return Q(pk__in=())
+    whom = Q(offer__found_by__isnull=True) | Q(offer__found_by__in=held_reaches(account))
+    return Q(state=CourseState.RELEASED, offer__isnull=False) & ~Q(offer__admission=Admission.ASSIGNED_ONLY) & whom
+
+
+def _had(person: Person) -> tuple[Q, Q]:
+    """Of courses, and of paths: those that somebody is enrolled in, or was to the end."""
+    places = Enrolment.objects.filter(person=person, closed_on__isnull=True)
+    climbed = PathReason.objects.filter(person=person, known_to=FOREVER)
+    return Q(pk__in=places.values("course")), Q(pk__in=climbed.values("path"))
+
+
+def found_courses(account: Any) -> QuerySet[Course]:
+    """The courses that stand in somebody's catalogue: those offered to them, and those that they have."""
+    person = person_of(account)
+    rows = Course.objects.filter(state=CourseState.RELEASED)
+    return rows.filter(_offered(account) | _had(person)[0]) if person else rows.none()
+
+
+def found_paths(account: Any) -> QuerySet[Path]:
+    """The paths that stand in somebody's catalogue."""
+    person = person_of(account)
+    rows = Path.objects.filter(state=CourseState.RELEASED)
+    return rows.filter(_offered(account) | _had(person)[1]) if person else rows.none()
+
+
+def may_find(people: Iterable[Person], thing: Course | Path) -> list[Person]:
+    """Of these people, who may find a thing: it is offered to them, or they have it."""
+    found = []
+    for person in people:
+        rows: QuerySet[Any] = Course.objects.all() if isinstance(thing, Course) else Path.objects.all()
+        had = _had(person)[0 if isinstance(thing, Course) else 1]
+        who = _AsPerson(person)
+        if rows.filter(_offered(who) | had, pk=thing.pk).exists():
+            found.append(person)
+    return found
+
+
+class _AsPerson:
+    """Somebody who is asked about, and need not have an account."""
+
+    def __init__(self, person: Person) -> None:
+        self._person = person
+
+
+def _to_decide(account: Any) -> Q:
+    return Q(deciders__account=account.pk)
+
+
+def register() -> None:
+    policy.relation_by_rows(Course, policy.OFFERED, _offered, NOT_FOUND)
+    policy.relation_by_rows(Path, policy.OFFERED, _offered, NOT_FOUND)
+    policy.relation_by_rows(Request, policy.ASKED, _to_decide, NOT_ASKED)

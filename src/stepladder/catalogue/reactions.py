@@ -1,0 +1,44 @@
+"""What the catalogue shows on sheets of apps nearer the ground."""
+
+from __future__ import annotations
+
+from django.db.models import Count, Sum
+from django.http import HttpRequest
+from django.urls import reverse
+
+from stepladder.accounts import policy
+from stepladder.catalogue.models import Rating, Request
+from stepladder.core.catalogue import rating
+from stepladder.courses.models import Course, Path
+from stepladder.web.margin import Panel, VerbLink
+
+__all__ = ["post_verb", "said_panel"]
+
+# So many words with ratings stand in the margin, the newest first.
+SHOWN = 5
+
+
+def post_verb(request: HttpRequest, thing: Course | Path) -> VerbLink | None:
+    """From a released course or path to the noticeboard."""
+    if thing.state != "released" or not policy.may(request.user, "keep the noticeboard"):
+        return None
+    return VerbLink("Put on the noticeboard…", reverse("catalogue:post") + f"?thing={thing.public_id}")
+
+
+def said_panel(request: HttpRequest, thing: Course | Path) -> Panel | None:
+    """For its author: what it was given, the words with it, and how many ask to get in."""
+    if not policy.may(request.user, "change courses", thing):
+        return None
+    of = {"course": thing} if isinstance(thing, Course) else {"path": thing}
+    rows = Rating.objects.filter(**of)
+    totals = rows.aggregate(total=Sum("points"), count=Count("pk"))
+    waiting = Request.objects.filter(state=Request.State.WAITS, **of).count()
+    if not totals["count"] and not waiting:
+        return None
+    context = {
+        "rated": rating(totals["total"] or 0, totals["count"]),
+        "count": totals["count"],
+        "words": list(rows.exclude(words="").order_by("-at").values_list("words", flat=True)[:SHOWN]),
+        "waiting": waiting,
+    }
+    return Panel("What learners say", "catalogue/said_panel.html", context)

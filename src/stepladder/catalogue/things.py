@@ -1,0 +1,364 @@
+"""What stands in somebody's catalogue, with all that orders and describes it: in a number of queries that does not grow with it."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from datetime import date, timedelta
+from typing import Any
+
+from django.db.models import Count, Q, Sum
+from django.urls import reverse
+
+from stepladder import clock
+from stepladder.assignments.models import PathReason
+from stepladder.catalogue.models import Kept, PassedOn, Posted, Rating, Request
+from stepladder.catalogue.permissions import found_courses, found_paths, held_reaches
+from stepladder.core.admission import Admission
+from stepladder.core.catalogue import LIKE_ME_DAYS, Listed, like_me, order_key, path_minutes, rating
+from stepladder.core.catalogue import Rating as Rated
+from stepladder.core.days import FOREVER
+from stepladder.core.sequence import Part
+from stepladder.courses.models import Course, CourseState, Edition, Path, PathEdition, Step
+from stepladder.courses.paths import stages_of
+from stepladder.fact_cache import cached, state_of
+from stepladder.learning.models import Completion, Enrolment, StepDone, ValiditySpan
+from stepladder.library import storage
+from stepladder.library.kinds import kind_named
+from stepladder.people.models import Person, Placement
+from stepladder.people.permissions import person_of
+from stepladder.people.queries import valid_on
+from stepladder.web.templatetags.web import day as written
+
+__all__ = ["Key", "Thing", "course_minutes", "others_like", "things_for", "with_stills"]
+
+# ("course" or "path", its key).
+Key = tuple[str, int]
+
+
+@dataclass(frozen=True)
+class Thing:
+    """A course, path or module by itself as one person's catalogue has it."""
+
+    key: Key
+    public_id: str
+    title: str
+    kind: str
+    summary: str
+    picture: str
+    minutes: int
+    released_on: date
+    admission: str
+    binder: str
+    # The top topics that it stands under.
+    topics: frozenset[int] = frozenset()
+    is_course: bool = True
+    # Where the picture of its content is; looked for only where it is shown (with_stills).
+    still: str = ""
+    posted: Posted | None = None
+    passed_by: str = ""
+    is_unopened: bool = False
+    is_kept: bool = False
+    place: str = ""
+    is_begun: bool = False
+    steps_done: int = 0
+    steps: int = 0
+    done_on: date | None = None
+    runs_out: date | None = None
+    is_asked_for: bool = False
+    others: int = 0
+    rated: Rated | None = None
+    listed: Listed = field(default_factory=lambda: Listed("", date.min))
+
+    @property
+    def is_done(self) -> bool:
+        """Done, and not running out."""
+        return self.listed.done
+
+    @property
+    def said(self) -> str:
+        """What is to be said of it before anything else."""
+        first = (
+            (self.posted, "on the noticeboard"),
+            (self.is_unopened, f"passed on by {self.passed_by}"),
+            (self.is_asked_for, "asked for"),
+            (self.is_begun and self.steps, f"{self.steps_done} of {self.steps} done"),
+            (self.is_begun, "begun"),
+            (self.done_on, f"done {written(self.done_on)}"),
+            (self.others, f"{self.others} others in your position did it"),
+            (self.rated, f"{self.rated.mean} of 5 from {self.rated.raters} people" if self.rated else ""),
+            (self.on_asking, "on asking"),
+            (self.by_nomination, "your lead names people"),
+            (self.is_kept, "kept"),
+        )
+        return next((words for holds, words in first if holds), "")
+
+    @property
+    def on_asking(self) -> bool:
+        return self.admission == Admission.ON_APPROVAL
+
+    @property
+    def by_nomination(self) -> bool:
+        return self.admission == Admission.BY_NOMINATION
+
+
+def things_for(account: Any, *, only: Collection[Key] | None = None) -> list[Thing]:
+    """Everything in an account's catalogue (or of it these), in the order of the rule. Rule: 14."""
+    person = person_of(account)
+    if person is None:
+        return []
+    today = clock.today()
+    courses, paths = found_courses(account), found_paths(account)
+    if only is not None:
+        courses = courses.filter(pk__in=[key for kind, key in only if kind == "course"])
+        paths = paths.filter(pk__in=[key for kind, key in only if kind == "path"])
+    found = [*_courses(courses), *_paths(paths)]
+    topics = _topics()
+    mine = _Mine(person, account, today)
+    things = [mine.of(replace(thing, topics=topics.get(thing.key, frozenset()))) for thing in found]
+    return sorted(things, key=lambda thing: order_key(thing.listed))
+
+
+def with_stills(things: Sequence[Thing]) -> list[Thing]:
+    """Things that are shown with a picture, with that of their content where they are a module and have none of their own."""
+    keys = [thing.key[1] for thing in things if thing.is_course and not thing.picture]
+    steps = Step.objects.filter(
+        edition__state=Edition.State.RELEASED, edition__course__in=keys, edition__course__alone__isnull=False
+    ).select_related("edition", "version")
+    stills = {
+        step.edition.course_id: step.version.number for step in steps if storage.has_derived(step.version, "still.jpg")
+    }
+    return [
+        replace(thing, still=f"{reverse('catalogue:still', args=[thing.public_id])}?v={stills[thing.key[1]]}")
+        if thing.is_course and thing.key[1] in stills
+        else thing
+        for thing in things
+    ]
+
+
+def _courses(rows: Any) -> list[Thing]:
+    released = rows.filter(editions__state=Edition.State.RELEASED)
+    columns = released.values_list(
+        *("pk", "public_id", "editions__title", "alone__kind", "editions__summary", "picture", "editions__released_on"),
+        *("offer__admission", "binder__name"),
+    )
+    minutes = course_minutes()
+    return [
+        Thing(
+            ("course", pk),
+            public_id,
+            title,
+            kind_named(kind).name if kind else "course",
+            summary,
+            picture,
+            minutes.get(pk, 0),
+            on or date.min,
+            admission or Admission.ASSIGNED_ONLY,
+            binder,
+        )
+        for pk, public_id, title, kind, summary, picture, on, admission, binder in columns
+    ]
+
+
+def course_minutes(courses: Collection[int] | None = None) -> dict[int, int]:
+    """How long each released course is (of these; None: of all): what is owed in it. Rule: 14."""
+    steps = Step.objects.filter(edition__state=Edition.State.RELEASED, edition__course__state=CourseState.RELEASED)
+    steps = steps.exclude(part=Part.ENTRY)
+    if courses is not None:
+        steps = steps.filter(edition__course__in=list(courses))
+    owed = dict(
+        steps.filter(is_obligatory=True).values_list("edition__course").annotate(n=Sum("module__minutes")).order_by()
+    )
+    choices: dict[int, tuple[list[int], int]] = {}
+    optional = steps.filter(is_obligatory=False, edition__optional_owed__gt=0)
+    for course, minutes, owed_of_them in optional.values_list(
+        "edition__course", "module__minutes", "edition__optional_owed"
+    ):
+        choices.setdefault(course, ([], owed_of_them))[0].append(minutes)
+    for course, choice in choices.items():
+        owed[course] = path_minutes([owed.get(course, 0)], [choice])
+    return owed
+
+
+def _paths(rows: Any) -> list[Thing]:
+    found = {path.pk: path for path in rows.select_related("binder", "offer")}
+    if not found:
+        return []
+    editions = list(PathEdition.objects.known_now().filter(path__in=found))
+    plans = {edition.path_id: stages_of(edition) for edition in editions}
+    minutes = course_minutes({key for stages in plans.values() for stage in stages for key in stage.courses})
+    things = []
+    for edition in editions:
+        path, stages = found[edition.path_id], plans[edition.path_id]
+        offer = getattr(path, "offer", None)
+        keys = [key for stage in stages for key in stage.courses]
+        things.append(
+            Thing(
+                ("path", path.pk),
+                path.public_id,
+                edition.title,
+                f"path of {len(keys)}",
+                edition.summary,
+                "",
+                path_minutes(minutes.get(key, 0) for key in keys),
+                edition.recorded_on,
+                offer.admission if offer else Admission.ASSIGNED_ONLY,
+                path.binder.name,
+                is_course=False,
+            )
+        )
+    return things
+
+
+def _topics() -> dict[Key, frozenset[int]]:
+    """Thing → the top topics that it stands under: those of its own, and those above them."""
+    found: dict[Key, set[int]] = defaultdict(set)
+    for kind, through, column in (
+        ("course", Course.topics.through, "course_id"),
+        ("path", Path.topics.through, "path_id"),
+    ):
+        rows = through._default_manager.values_list(column, "topic_id", "topic__parent_id")
+        for key, topic, parent in rows:
+            found[kind, key].add(parent or topic)
+    return {key: frozenset(topics) for key, topics in found.items()}
+
+
+class _Mine:
+    """What one person has to do with things: read once for all of them."""
+
+    def __init__(self, person: Person, account: Any, today: date) -> None:
+        self.today = today
+        self.posted = {_key(row): row for row in _on_board(account, today)}
+        passed = PassedOn.objects.filter(to=person).order_by("at", "pk")
+        self.passed = {
+            _key_of(course, path): (f"{given} {family}", opened is None)
+            for course, path, given, family, opened in passed.values_list(
+                "course_id", "path_id", "by__given_name", "by__family_name", "opened_at"
+            )
+        }
+        self.kept = _keys(Kept.objects.filter(person=person))
+        self.asked = _keys(Request.objects.filter(person=person, state=Request.State.WAITS))
+        places = Enrolment.objects.filter(person=person, closed_on__isnull=True)
+        self.places = {
+            course: (public_id, begun is not None and completed is None, edition, key)
+            for course, public_id, begun, completed, edition, key in places.order_by("pk").values_list(
+                "course_id", "public_id", "begun_at", "completed_at", "edition_id", "pk"
+            )
+        }
+        self.steps = self._steps()
+        spans = ValiditySpan.objects.filter(
+            person=person, first__lte=today, known_from__lte=today, known_to__gt=today
+        ).order_by("first")
+        self.held = {
+            course: (taken, until, renew)
+            for course, taken, until, renew in spans.values_list("course_id", "taken", "valid_until", "renew_from")
+        }
+        self.climbs = set(
+            PathReason.objects.filter(person=person, known_to=FOREVER, last__gte=today).values_list(
+                "path_id", flat=True
+            )
+        )
+        self.others = others_like(person, today)
+        self.rated = {
+            _key_of(course, path): rating(total, count)
+            for course, path, total, count in Rating.objects.values_list("course_id", "path_id").annotate(
+                total=Sum("points"), count=Count("pk")
+            )
+        }
+
+    def _steps(self) -> dict[int, tuple[int, int]]:
+        """Course begun → how many of its owed steps are done, and how many are owed."""
+        begun = {key: (course, edition) for course, (_, is_begun, edition, key) in self.places.items() if is_begun}
+        if not begun:
+            return {}
+        owed: dict[int, set[int]] = defaultdict(set)
+        wanted = {edition for _, edition in begun.values()}
+        for edition, module in Step.objects.filter(edition__in=wanted, is_obligatory=True).values_list(
+            "edition_id", "module_id"
+        ):
+            owed[edition].add(module)
+        done: dict[int, set[int]] = defaultdict(set)
+        for place, module in (
+            StepDone.objects.known_now().filter(enrolment__in=begun).values_list("enrolment_id", "module_id")
+        ):
+            done[place].add(module)
+        return {
+            course: (len(done[key] & owed[edition]), len(owed[edition])) for key, (course, edition) in begun.items()
+        }
+
+    def of(self, thing: Thing) -> Thing:
+        """The thing with what the person has to do with it."""
+        kind, key = thing.key
+        posted, (by, unopened) = self.posted.get(thing.key), self.passed.get(thing.key, ("", False))
+        place, is_begun, _, _ = self.places.get(key, ("", False, 0, 0)) if kind == "course" else ("", False, 0, 0)
+        taken, until, renew = self.held.get(key, (None, None, None)) if kind == "course" else (None, None, None)
+        is_done = until is not None and until >= self.today and (renew is None or self.today < renew)
+        others = self.others.get(key, 0) if kind == "course" else 0
+        if kind == "path":
+            is_begun = key in self.climbs
+        done, of = self.steps.get(key, (0, 0)) if kind == "course" else (0, 0)
+        listed = Listed(thing.title, thing.released_on, posted is not None, unopened, is_begun, is_done, others)
+        return replace(
+            thing,
+            posted=posted,
+            passed_by=by,
+            is_unopened=unopened,
+            is_kept=thing.key in self.kept,
+            place=place,
+            is_begun=is_begun,
+            steps_done=done,
+            steps=of,
+            done_on=taken,
+            runs_out=until if until and until != FOREVER else None,
+            is_asked_for=thing.key in self.asked,
+            others=like_me(others),
+            rated=self.rated.get(thing.key),
+            listed=listed,
+        )
+
+
+def _key_of(course: int | None, path: int | None) -> Key:
+    return ("course", course) if course is not None else ("path", path or 0)
+
+
+def _key(row: Any) -> Key:
+    return _key_of(row.course_id, row.path_id)
+
+
+def _keys(rows: Any) -> set[Key]:
+    return {_key_of(course, path) for course, path in rows.values_list("course_id", "path_id")}
+
+
+def _on_board(account: Any, today: date) -> Sequence[Posted]:
+    """What is on the noticeboard today for an account, the newest last."""
+    whom = Q(reach__isnull=True) | Q(reach__in=held_reaches(account))
+    return list(Posted.objects.filter(whom, from_day__lte=today, to_day__gte=today).order_by("from_day", "pk"))
+
+
+def others_like(person: Person, today: date) -> Mapping[int, int]:
+    """Course → how many different other people, placed today at one of somebody's positions, completed it lately. Rule: 14."""
+    at = Placement.objects.filter(valid_on(today), person=person, position__isnull=False)
+    positions = tuple(sorted(set(at.values_list("position_id", flat=True))))
+    if not positions:
+        return {}
+    counts = cached(
+        ("others like", positions, today),
+        state=lambda: (state_of(Completion), state_of(Placement)),
+        read=lambda: _done_at(positions, today),
+    )
+    own = _recent(today).filter(person=person).values_list("course_id", flat=True).distinct()
+    found = dict(counts)
+    for course in own:
+        found[course] = found.get(course, 1) - 1
+    return found
+
+
+def _recent(today: date) -> Any:
+    return Completion.objects.known_now().filter(day__gt=today - timedelta(days=LIKE_ME_DAYS), day__lte=today)
+
+
+def _done_at(positions: Sequence[int], today: date) -> dict[int, int]:
+    placed = Placement.objects.filter(valid_on(today), position__in=positions).values("person")
+    rows = _recent(today).filter(person__in=placed).values_list("course_id")
+    return dict(rows.annotate(n=Count("person", distinct=True)).order_by())

@@ -1,0 +1,26 @@
+// How many letters a field with data-letters has, and how many are the most: said below it while one writes in it.
+const said = new WeakMap();
+
+const tell = (field) => {
+  const most = Number(field.dataset.letters);
+  let line = said.get(field);
+  if (!line?.isConnected) {
+    line = document.createElement("span");
+    line.className = "letters small";
+    field.after(line);
+    said.set(field, line);
+  }
+  const count = field.value.length;
+  line.textContent = `${count} of ${most}`;
+  line.classList.toggle("is-over", count > most);
+};
+
+document.addEventListener("input", (event) => event.target.matches?.("[data-letters]") && tell(event.target));
+document.addEventListener("focusin", (event) => event.target.matches?.("[data-letters]") && tell(event.target));
+document.addEventListener("focusout", (event) => {
+  const field = event.target;
+  // What is too long keeps saying so.
+  if (field.matches?.("[data-letters]") && field.value.length <= Number(field.dataset.letters)) {
+    said.get(field)?.remove();
+  }
+});
