@@ -8,7 +8,12 @@ from django.test import Client
 from django.urls import URLPattern, URLResolver, get_resolver
 
 from stepladder import clock
+from stepladder.catalogue.actions.entering import ask
+from stepladder.catalogue.actions.passing import post
+from stepladder.core.admission import Admission
+from stepladder.courses.offers import set_offer
 from stepladder.courses.paths import create_path
+from stepladder.courses.skills import add_skill
 from stepladder.learning.actions import begin_step
 from stepladder.learning.models import Enrolment
 from stepladder.library.bringing import keep_table
@@ -94,7 +99,21 @@ def a_world():
         "version": a_released("How smoke goes").public_id,
         **_of_quizzes(),
         **_of_signing(),
+        **_of_catalogue(course),
         "source": create_source(name="Papers", kind="folder", place="papers", binder=course.binder, by=owner).public_id,
+    }
+
+
+def _of_catalogue(course):
+    """A request that waits for the administrator, something on the noticeboard, a skill, and everybody finding the course."""
+    offer = {"wish_days": None, "level": "", "language": "", "contact": None, "by": f.BY}
+    set_offer(of=course, admission=Admission.OPEN, found_by=None, **offer)
+    wanted, today = f.a_course("Muster warden"), clock.today()
+    set_offer(of=wanted, admission=Admission.ON_APPROVAL, found_by=None, **offer)
+    return {
+        "request": ask(person=f.a_person("Mo Reed"), thing=wanted, words="", by=f.BY).public_id,
+        "posted": post(thing=course, words="Look.", reach=None, from_day=today, to_day=today, by=f.BY).public_id,
+        "skill": add_skill(name="Deck work", by=f.BY).public_id,
     }
 
 
@@ -186,6 +205,19 @@ def arguments(name, pattern, world):
         "courses:path_topics",
     ):
         public = world["path"]
+    if name == "courses:path_offer":
+        public = world["path"]
+    if name == "courses:take_alone":
+        public = world["module"]
+    if name in ("courses:skill", "courses:edit_skill", "courses:remove_skill"):
+        public = world["skill"]
+    if app == "catalogue":
+        public = {
+            "catalogue:decide": world["request"],
+            "catalogue:withdraw": world["request"],
+            "catalogue:change_posted": world["posted"],
+            "catalogue:take_down": world["posted"],
+        }.get(name, world["course"])
     if name in ("library:table", "library:settle_table"):
         public = world["table"]
     if name == "library:change_topic":
@@ -229,6 +261,7 @@ def arguments(name, pattern, world):
         "chart": world["unit"].chart_id,
         "node": world["unit"].public_id,
         "lead": world["lead"],
+        "skill": world["skill"],
         "leave": world["leave"],
         "folder": world["folder"],
         "unit": "everyone",

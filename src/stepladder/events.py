@@ -110,6 +110,14 @@ class TopicChanged:
 
 
 @dataclass(frozen=True)
+class SkillChanged:
+    """A skill's levels need other credits, or courses give others for them: the courses that have to do with it."""
+
+    skill: int
+    courses: tuple[int, ...]
+
+
+@dataclass(frozen=True)
 class ModuleProcessed:
     """The queue has worked out what an uploaded file holds."""
 

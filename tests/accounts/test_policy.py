@@ -68,6 +68,7 @@ def test_who_may_open_what(world, role):
 def test_what_each_role_may_do(organisation):
     table = {role: {verb for verb in policy.VERBS if policy.may(someone(role), verb)} for role in Role.values}
     everybody = {"sign in", "search", "learn", "read records", "take back", "book seats", "sign off"}
+    everybody |= {"find", "decide"}
     assert table["learner"] == everybody
     assert table["instructor"] == everybody | {"open sessions", "take attendance"}
     assert table["auditor"] == everybody | {"open records", "read the journal"}
@@ -78,8 +79,11 @@ def test_what_each_role_may_do(organisation):
         "see courses",
         "change courses",
         "mark",
+        "see skills",
+        "put a reach together",
     }
-    assert table["manager"] == everybody | {"open the team", "open records", "assign", "remind", "confirm"}
+    leads = {"open the team", "open records", "assign", "remind", "confirm", "put a reach together"}
+    assert table["manager"] == everybody | leads
     part = {"open the desk", "see people", "change people", "place people in", "invite"}
     sessions = {"open sessions", "fill sessions"}
     assert table["unit administrator"] == everybody | part | sessions | {
@@ -88,6 +92,7 @@ def test_what_each_role_may_do(organisation):
         "remind",
         "open records",
         "confirm",
+        "put a reach together",
     }
     assert table["administrator"] == set(policy.VERBS) - {"open the team"}
 

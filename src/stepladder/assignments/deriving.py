@@ -80,8 +80,10 @@ class _Deriver:
         return days
 
     def facts(self, person: PersonHistory, day: date) -> PersonFacts | None:
-        holds = self.holdings().held(person.key, day) if self.asks_completions else None
-        return person.facts(day, holds)
+        if not self.asks_completions:
+            return person.facts(day)
+        holdings = self.holdings()
+        return person.facts(day, holdings.held(person.key, day), holdings.earned(person.key, day))
 
     def claims_on(self, person: PersonHistory, day: date) -> list[Claim]:
         """What is asked of somebody by what was known on a day: the course; or the path, and each course of it."""

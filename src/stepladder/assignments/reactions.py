@@ -15,7 +15,7 @@ from stepladder.assignments import actions
 from stepladder.assignments.columns import note_moved, path_standing
 from stepladder.assignments.models import Assignment, AssignmentRule, Reason, Wish
 from stepladder.core.days import FOREVER
-from stepladder.core.reach import courses_asked
+from stepladder.core.reach import asks_skills, courses_asked
 from stepladder.courses.models import Course, Path
 from stepladder.courses.paths import edition_of
 from stepladder.courses.standing import PathStanding
@@ -39,6 +39,7 @@ __all__ = [
     "on_path_released",
     "on_people",
     "on_places_opened",
+    "on_skill",
     "path_panel",
     "path_standing_seen",
     "waive_verb",
@@ -124,6 +125,14 @@ def on_group(event: events.GroupChanged, act: events.Act) -> None:
     rules = AssignmentRule.objects.known_now().select_related("assignment__course", "assignment__path")
     for rule in rules:
         if parse(rule.reach).asks_groups:
+            actions.spread(rule.assignment, act)
+
+
+def on_skill(event: events.SkillChanged, act: events.Act) -> None:
+    """A level needs other credits, or a course gives others: who holds it are others now."""
+    groups = load_world().groups
+    for rule in AssignmentRule.objects.known_now().select_related("assignment__course", "assignment__path"):
+        if asks_skills(parse(rule.reach), groups):
             actions.spread(rule.assignment, act)
 
 

@@ -33,6 +33,7 @@ events.listen(events.ChartChanged, reactions.on_people, phase=events.Phase.DERIV
 events.listen(events.EmploymentChanged, reactions.on_people, phase=events.Phase.DERIVE)
 events.listen(events.PlacementChanged, reactions.on_people, phase=events.Phase.DERIVE)
 events.listen(events.GroupChanged, reactions.on_group, phase=events.Phase.DERIVE)
+events.listen(events.SkillChanged, reactions.on_skill, phase=events.Phase.DERIVE)
 events.listen(events.CompletionRecorded, reactions.on_holdings, phase=events.Phase.DERIVE)
 events.listen(events.CompletionRevoked, reactions.on_holdings, phase=events.Phase.DERIVE)
 events.listen(events.SpansChanged, reactions.on_holdings, phase=events.Phase.DERIVE)

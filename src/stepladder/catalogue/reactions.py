@@ -12,7 +12,7 @@ from stepladder.core.catalogue import rating
 from stepladder.courses.models import Course, Path
 from stepladder.web.margin import Panel, VerbLink
 
-__all__ = ["post_verb", "said_panel"]
+__all__ = ["noticeboard_verb", "post_verb", "said_panel"]
 
 # So many words with ratings stand in the margin, the newest first.
 SHOWN = 5
@@ -23,6 +23,13 @@ def post_verb(request: HttpRequest, thing: Course | Path) -> VerbLink | None:
     if thing.state != "released" or not policy.may(request.user, "keep the noticeboard"):
         return None
     return VerbLink("Put on the noticeboard…", reverse("catalogue:post") + f"?thing={thing.public_id}")
+
+
+def noticeboard_verb(request: HttpRequest, _: None) -> VerbLink | None:
+    """From the list of courses to the noticeboard."""
+    if not policy.may(request.user, "keep the noticeboard"):
+        return None
+    return VerbLink("Noticeboard", reverse("catalogue:noticeboard"))
 
 
 def said_panel(request: HttpRequest, thing: Course | Path) -> Panel | None:

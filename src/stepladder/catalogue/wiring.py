@@ -33,5 +33,6 @@ events.listen(events.TopicChanged, indexing.on_topic_change, phase=events.Phase.
 daily.add("requests", tasks.keep_requests_asked)
 margin.add_panel("course", 34, reactions.said_panel)
 margin.add_panel("path", 34, reactions.said_panel)
+margin.add_verb("courses", 10, reactions.noticeboard_verb)
 margin.add_verb("course", 20, reactions.post_verb)
 margin.add_verb("path", 20, reactions.post_verb)

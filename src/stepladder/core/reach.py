@@ -15,6 +15,7 @@ from typing import Any, Literal
 
 from stepladder.core.charts import ALWAYS, DatedChart
 from stepladder.core.days import FOREVER, Span, join_spans
+from stepladder.core.skills import LevelNeeds, days_held
 
 __all__ = [
     "AllOf",
@@ -26,6 +27,7 @@ __all__ = [
     "GroupCircle",
     "Hired",
     "HoldsCompletion",
+    "HoldsSkill",
     "InGroup",
     "InPosition",
     "InUnit",
@@ -37,6 +39,7 @@ __all__ = [
     "Reach",
     "ReachError",
     "World",
+    "asks_skills",
     "check_groups",
     "courses_asked",
     "explain",
@@ -70,7 +73,8 @@ class Placement:
 
 @dataclass(frozen=True)
 class PersonFacts:
-    """What the conditions may ask about one person. *holds* gives a course's valid spans."""
+    """What the conditions may ask about one person. *holds* gives a course's valid spans, whatever counts as it; *earned* those
+    by completions of the course itself, which alone give credits (rule 4)."""
 
     key: int
     hired: date
@@ -79,6 +83,7 @@ class PersonFacts:
     kind: str = "employee"
     holds: Mapping[int, Sequence[Span]] = field(default_factory=dict)
     fields: Mapping[str, str] = field(default_factory=dict)
+    earned: Mapping[int, Sequence[Span]] = field(default_factory=dict)
 
     @property
     def active(self) -> Span | None:
@@ -145,6 +150,14 @@ class HoldsCompletion:
 
 
 @dataclass(frozen=True)
+class HoldsSkill:
+    """A level of a skill, or one above it, which needs it: *needs* are those of the level and of all below, the lowest first."""
+
+    level: int
+    needs: tuple[LevelNeeds, ...] = ()
+
+
+@dataclass(frozen=True)
 class FieldIs:
     """A custom field compared, by its key; an empty field meets only "is empty". Numbers and days are ordered as such."""
 
@@ -170,7 +183,7 @@ class NoneOf:
 
 
 OfPlacement = InUnit | InPosition | AtSite | PlacedWithin
-OfPerson = OfKind | Hired | HoldsCompletion | FieldIs
+OfPerson = OfKind | Hired | HoldsCompletion | HoldsSkill | FieldIs
 Condition = OfPlacement | OfPerson | InGroup | AllOf | AnyOf | NoneOf
 
 # Row 0 is the person alone: what holds of nobody's placement. The others are placements in their order.
@@ -210,9 +223,20 @@ def courses_asked(reach: Reach, groups: Mapping[int, Reach]) -> frozenset[int]:
     for part in _walk(reach.condition):
         if isinstance(part, HoldsCompletion):
             found.add(part.course)
+        elif isinstance(part, HoldsSkill):
+            found |= {course for needs in part.needs for course in needs.courses}
         elif isinstance(part, InGroup) and part.group in groups:
             found |= courses_asked(groups[part.group], groups)
     return frozenset(found)
+
+
+def asks_skills(reach: Reach, groups: Mapping[int, Reach]) -> bool:
+    """Whether a reach looks at levels of skills, itself or by the groups it asks for."""
+    return any(
+        isinstance(part, HoldsSkill)
+        or (isinstance(part, InGroup) and part.group in groups and asks_skills(groups[part.group], groups))
+        for part in _walk(reach.condition)
+    )
 
 
 def membership(reach: Reach, person: PersonFacts, world: World) -> list[Span]:
@@ -361,6 +385,8 @@ def _of_placement(condition: OfPlacement, placement: Placement, world: World) ->
 def _of_facts(condition: OfPerson, person: PersonFacts) -> list[Span]:
     if isinstance(condition, HoldsCompletion):
         return join_spans(person.holds.get(condition.course, ()))
+    if isinstance(condition, HoldsSkill):
+        return days_held(condition.needs, person.earned)
     if isinstance(condition, Hired):
         if condition.how == "within":
             return [Span(person.hired, person.hired + timedelta(days=condition.days))]

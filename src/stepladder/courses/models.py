@@ -94,6 +94,57 @@ class Offer(models.Model):
         return f"{self.course or self.path}: {self.admission}"
 
 
+class Skill(Sheet):
+    """Something that one can be able to do, in levels. Courses give credits for them. Rule: 10."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    name = models.CharField(max_length=120, unique=True)
+    description = models.TextField(blank=True)
+
+    class Meta:
+        ordering = ("name",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class SkillLevel(models.Model):
+    """A level of a skill, from 1 up: so many credits are needed for it, and all levels below."""
+
+    skill = models.ForeignKey(Skill, on_delete=models.CASCADE, related_name="levels")
+    number = models.PositiveSmallIntegerField()
+    # What one can do at it; it may be called by its number alone.
+    name = models.CharField(max_length=120, blank=True)
+    credits = models.PositiveSmallIntegerField()
+
+    class Meta:
+        ordering = ("skill", "number")
+        constraints = (
+            models.UniqueConstraint(fields=["skill", "number"], name="skill_level_once"),
+            models.CheckConstraint(condition=Q(credits__gte=1), name="a_level_needs_credits"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.skill}, level {self.number}"
+
+
+class Credit(models.Model):
+    """What a valid completion of a course gives towards a level: never more than the level needs."""
+
+    course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="credits")
+    level = models.ForeignKey(SkillLevel, on_delete=models.CASCADE, related_name="given")
+    credits = models.PositiveSmallIntegerField()
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(fields=["course", "level"], name="credits_once_of_a_course"),
+            models.CheckConstraint(condition=Q(credits__gte=1), name="credits_are_some"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.course_id}: {self.credits} of {self.level_id}"
+
+
 class Reference(models.Model):
     """A module kept beside a course, open before, during and after: it is looked at, and never asked for."""
 

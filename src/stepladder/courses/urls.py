@@ -1,6 +1,14 @@
 from django.urls import path
 
-from stepladder.courses import offer_views, path_views, picture_views, reference_views, replacing_views, views
+from stepladder.courses import (
+    offer_views,
+    path_views,
+    picture_views,
+    reference_views,
+    replacing_views,
+    skill_views,
+    views,
+)
 
 app_name = "courses"
 urlpatterns = [
@@ -17,6 +25,12 @@ urlpatterns = [
     path("paths/<str:public_id>/topics/", path_views.set_topics, name="path_topics"),
     path("paths/<str:public_id>/offer/", offer_views.path_offer, name="path_offer"),
     path("alone/<str:public_id>/", offer_views.take_alone, name="take_alone"),
+    path("skills/", skill_views.skill_list, name="skills"),
+    path("skills/new/", skill_views.new, name="new_skill"),
+    path("skills/<str:public_id>/", skill_views.skill, name="skill"),
+    path("skills/<str:public_id>/edit/", skill_views.edit, name="edit_skill"),
+    path("skills/<str:public_id>/remove/", skill_views.remove, name="remove_skill"),
+    path("<str:public_id>/credits/", skill_views.give, name="give_credits"),
     path("replace/<str:public_id>/", replacing_views.replace, name="replace"),
     path("<str:public_id>/picture/", picture_views.course_picture, name="picture"),
     path("<str:public_id>/references/", reference_views.course_references, name="references"),

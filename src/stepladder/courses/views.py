@@ -61,6 +61,7 @@ def course_list(request: HttpRequest) -> HttpResponse:
         "page": page,
         "state": state,
         "q": text,
+        "verbs": margin.verb_links("courses", request, None),
         "notes": margin.row_notes("course", [c.pk for c in page.rows], clock.today()),
         **_index(request),
     }

@@ -14,11 +14,14 @@ from stepladder.courses import (
     reference_views,
     references,
     replacing_views,
+    skill_views,
+    skills,
     topics,
     undoing,
 )
 from stepladder.journal import sealing, verbs
 from stepladder.library import own_pictures, use
+from stepladder.reaches.stored import take_skills
 from stepladder.search import index
 from stepladder.web import bodies, margin
 from stepladder.web.frame import add_rung
@@ -27,6 +30,8 @@ from stepladder.web.frame import add_rung
 sealing.watch(models.Course, leaving_out=("alone_id",))
 sealing.watch(
     models.Offer,
+    models.SkillLevel,
+    models.Credit,
     models.Course.prerequisites.through,
     models.Course.satisfied_by.through,
     models.Step,
@@ -43,6 +48,10 @@ verbs.register(
     replace_module="put “{other}” in its stead, in {courses}",
     add_reference="put “{module}” beside it",
     drop_reference="took “{module}” from beside it",
+    add_skill="made the skill",
+    edit_skill="changed the skill, of {levels} levels",
+    remove_skill="took the skill out",
+    give_credits="gives {credits} credits for {level}",
     set_offer="offers it {admission}, to {whom}",
     offer_alone="offers the module by itself",
     set_topics="gave it the topics {topics}",
@@ -65,6 +74,7 @@ verbs.register(
 )
 undoing.register()
 index.add_source("course", indexing.index_courses, verb="see courses", visible=permissions.visible_courses)
+take_skills(skills.needs_of, skills.all_levels)
 events.listen(events.TopicChanged, indexing.on_topic_change, phase=events.Phase.DERIVE)
 events.listen(events.CourseChanged, indexing.on_change, phase=events.Phase.DERIVE)
 events.answer(events.ModuleWithdrawalProposed, reactions.courses_that_use)
@@ -77,6 +87,7 @@ margin.add_panel("course", 33, offer_views.offer_panel)
 margin.add_panel("path", 33, offer_views.offer_panel)
 margin.add_panel("module", 12, offer_views.alone_panel)
 events.listen(events.ModuleProcessed, offers.renew_alone, phase=events.Phase.REACT)
+margin.add_panel("course", 38, skill_views.credits_panel)
 margin.add_panel("course", 40, topics.topics_panel)
 margin.add_panel("path", 40, topics.topics_panel)
 margin.add_row_note("module", reactions.used_in_notes)

@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from django.db import transaction
+from django.db.models import QuerySet
 
-from stepladder.core.days import FOREVER, Span
+from stepladder.core.days import FOREVER, Span, join_spans
 from stepladder.core.equivalents import satisfied_by
 from stepladder.core.knowledge import Known, over_time
 from stepladder.core.validity import Cap, Link, Terms, TermsHistory, chain, valid_spans
@@ -171,6 +172,7 @@ class HoldingsHistory:
         for span in spans:
             self._spans.setdefault(span.person_id, []).append(span)
         self._changes: dict[int, set[date]] = {}
+        self._own = own_completions(completions)
         for person, recorded, revoked in completions.values_list("person_id", "recorded_on", "revoked_on"):
             self._changes.setdefault(person, set()).update(day for day in (recorded, revoked) if day)
 
@@ -185,6 +187,46 @@ class HoldingsHistory:
             if row.known_from <= day < row.known_to:
                 chains.setdefault(row.course_id, []).append(link_from(row))
         return {course: valid_spans(links) for course, links in chains.items()}
+
+    def earned(self, person: int, day: date) -> dict[int, Sequence[Span]]:
+        """The same by completions of the course itself: what counts as it gives no credits. Rule: 4."""
+        chains: dict[int, list[ValiditySpan]] = {}
+        for row in self._spans.get(person, ()):
+            if row.known_from <= day < row.known_to:
+                chains.setdefault(row.course_id, []).append(row)
+        return {course: _earned(rows, self._own) for course, rows in chains.items()}
+
+
+def own_completions(completions: QuerySet[Completion]) -> dict[int, int]:
+    """Completion → the course that it is of."""
+    return dict(completions.values_list("pk", "course_id"))
+
+
+def _earned(rows: Sequence[ValiditySpan], own: Mapping[int, int]) -> list[Span]:
+    """The days of a chain on which a completion of its own course is valid."""
+    valid = valid_spans([link_from(row) for row in rows])
+    lasting = [Span(row.taken, row.valid_until) for row in rows if own.get(row.completion_key) == row.course_id]
+    return join_spans(part for one in lasting for other in valid if (part := one.cut(other)))
+
+
+def earned_spans(
+    people: Sequence[int] | None, known_on: date, courses: Collection[int] | None = None
+) -> dict[int, dict[int, Sequence[Span]]]:
+    """Person → course (of these; None: of all) → the days on which a completion of the course itself is valid: what gives credits."""
+    rows = ValiditySpan.objects.filter(known_from__lte=known_on, known_to__gt=known_on)
+    if courses is not None:
+        rows = rows.filter(course__in=courses)
+    if people is not None:
+        rows = rows.filter(person__in=people)
+    chains: dict[tuple[int, int], list[ValiditySpan]] = {}
+    for row in rows.order_by("first"):
+        chains.setdefault((row.person_id, row.course_id), []).append(row)
+    wanted = Completion.objects.filter(person__in={person for person, _ in chains}) if people is not None else None
+    own = own_completions(Completion.objects.filter(course__in={c for _, c in chains}) if wanted is None else wanted)
+    found: dict[int, dict[int, Sequence[Span]]] = {}
+    for (person, course), of_pair in chains.items():
+        found.setdefault(person, {})[course] = _earned(of_pair, own)
+    return found
 
 
 def links_of(person: int, course: int, *, known_on: date) -> list[Link]:

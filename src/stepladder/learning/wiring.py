@@ -6,7 +6,7 @@ from stepladder import events
 from stepladder.journal import sealing, verbs
 from stepladder.learning import models, permissions, reactions, undoing
 from stepladder.learning.actions import move_to_edition
-from stepladder.learning.validity import held_spans
+from stepladder.learning.validity import earned_spans, held_spans
 from stepladder.queue.kinds import Kind, add_kind
 from stepladder.reaches import stored as reaches
 from stepladder.web import margin
@@ -39,5 +39,5 @@ events.listen(events.CourseReleased, reactions.on_release, phase=events.Phase.DE
 events.listen(events.CourseTermsChanged, reactions.on_terms, phase=events.Phase.DERIVE)
 add_kind(Kind("move to edition", "moving to the new edition", move_to_edition))
 add_kind(Kind("spans", "reckoning until when completions count", reactions.refresh_spans))
-reaches.add_holdings(held_spans)
+reaches.add_holdings(held_spans, earned_spans)
 margin.add_panel("course", 10, reactions.touched_panel)

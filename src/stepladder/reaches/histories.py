@@ -40,7 +40,12 @@ class PersonHistory:
         dated = [*self.employments, *self.placements, *self.leave, *self.fields]
         return {day for recorded, revoked, _ in dated for day in (recorded, revoked) if day}
 
-    def facts(self, day: date, holds: Mapping[int, Sequence[Span]] | None = None) -> PersonFacts | None:
+    def facts(
+        self,
+        day: date,
+        holds: Mapping[int, Sequence[Span]] | None = None,
+        earned: Mapping[int, Sequence[Span]] | None = None,
+    ) -> PersonFacts | None:
         """The person as known on *day*; None while nobody knew of them."""
         employed = _known(self.employments, day)
         if not employed:
@@ -53,6 +58,7 @@ class PersonHistory:
             placements=tuple(_known(self.placements, day)),
             kind=self.kind,
             holds=holds or {},
+            earned=earned or {},
             fields=dict(_known(self.fields, day)),
         )
 

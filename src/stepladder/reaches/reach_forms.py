@@ -14,7 +14,7 @@ from stepladder.core.fields import ValueUnread, read_value
 from stepladder.core.numbers import whole_number
 from stepladder.people.models import Person, PersonField
 from stepladder.reaches.models import Group
-from stepladder.reaches.stored import load_world, parse, sentence
+from stepladder.reaches.stored import load_world, parse, sentence, skill_levels
 
 __all__ = [
     "MOST_PARTS",
@@ -50,6 +50,7 @@ class ReachPart:
         self.hired = _days(data, f"g{number}-hired")
         self.placed = _days(data, f"g{number}-placed")
         self.kind = str(data.get(f"g{number}-kind", ""))
+        self.skill = whole_number(str(data.get(f"g{number}-skill", "")))
         self.field = str(data.get(f"g{number}-field", ""))
         self.field_how = str(data.get(f"g{number}-how", "is"))
         self.field_value = str(data.get(f"g{number}-value", "")).strip()
@@ -71,6 +72,8 @@ class ReachPart:
             found.append({"kind": "placed within", "days": self.placed})
         if self.kind:
             found.append({"kind": "employment", "value": self.kind})
+        if self.skill is not None:
+            found.append({"kind": "skill", "level": self.skill})
         asked = _field_condition(self.field, self.field_how, self.field_value)
         return [*found, asked] if asked else found
 
@@ -156,6 +159,7 @@ def pickers(account: Any) -> dict[str, Any]:
         "kinds": Person.Kind.choices,
         "fields": list(PersonField.objects.filter(is_ended=False)),
         "hows": HOWS,
+        "skills": skill_levels(),
     }
 
 
@@ -226,5 +230,7 @@ def _enter(data: QueryDict, prefix: str, condition: Mapping[str, Any]) -> None:
         if field:
             data[f"{prefix}-field"], data[f"{prefix}-how"] = field.public_id, condition["how"]
             data[f"{prefix}-value"] = condition.get("value", "")
+    elif kind == "skill":
+        data[f"{prefix}-skill"] = str(condition["level"])
     elif kind == "employment":
         data[f"{prefix}-kind"] = condition["value"]

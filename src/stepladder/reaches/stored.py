@@ -14,6 +14,7 @@ from stepladder import clock
 from stepladder.charts.dated_charts import position_chart, unit_chart
 from stepladder.core import reach as core
 from stepladder.core.days import FOREVER, Span
+from stepladder.core.skills import LevelNeeds
 from stepladder.people.models import Employment, FieldValue, Leave, Person, PersonField, Placement
 from stepladder.reaches.models import Group, GroupRule
 
@@ -27,15 +28,44 @@ __all__ = [
     "load_world",
     "parse",
     "sentence",
+    "skill_levels",
+    "take_skills",
 ]
 
 Holdings = Callable[[Sequence[int] | None, date, Collection[int]], Mapping[int, Mapping[int, Sequence[Span]]]]
 _holdings: list[Holdings] = []
+_earnings: list[Holdings] = []
+# Level → what it and all below it need, the lowest first, and what it is called; None where it is gone.
+Skills = Callable[[int], tuple[tuple[LevelNeeds, ...], str] | None]
+_skills: list[Skills] = []
 
 
-def add_holdings(load: Holdings) -> None:
-    """Hand in who holds valid completions when: (people or None for all, known on, courses) → person → course → spans."""
-    _holdings.append(load)
+def add_holdings(held: Holdings, earned: Holdings) -> None:
+    """Hand in who holds valid completions when: (people or None for all, known on, courses) → person → course → spans.
+
+    *held* by whatever counts as the course, *earned* by completions of the course itself.
+    """
+    _holdings.append(held)
+    _earnings.append(earned)
+
+
+# Every level with what it is called.
+Levels = Callable[[], list[tuple[int, str]]]
+_levels: list[Levels] = []
+
+
+def take_skills(skills: Skills, levels: Levels) -> None:
+    """Hand in what levels of skills need, and which there are."""
+    _skills[:], _levels[:] = [skills], [levels]
+
+
+def skill_levels() -> list[tuple[int, str]]:
+    """Every level of a skill, by key, with what it is called."""
+    return _levels[0]() if _levels else []
+
+
+def _level(key: int) -> tuple[tuple[LevelNeeds, ...], str] | None:
+    return _skills[0](key) if _skills else None
 
 
 def parse(stored: Mapping[str, Any]) -> core.Reach:
@@ -67,6 +97,10 @@ def _condition(stored: Mapping[str, Any]) -> core.Condition:
         return core.FieldIs(stored["field"], stored["how"], stored.get("value", ""), stored["of"])
     if kind == "holds":
         return core.HoldsCompletion(stored["course"])
+    if kind == "skill":
+        found = _level(stored["level"])
+        # A level that is gone is held by nobody.
+        return core.HoldsSkill(stored["level"], found[0]) if found else core.AnyOf(())
     raise core.ReachError(f"A condition of the kind “{kind}” is not known.")
 
 
@@ -109,6 +143,10 @@ def load_people(
     for load in _holdings if asked else ():
         for person, courses in load(keys, known_on, asked).items():
             holds.setdefault(person, {}).update(courses)
+    earned: dict[int, dict[int, Sequence[Span]]] = {}
+    for load in _earnings if any(core.asks_skills(reach, world.groups) for reach in reaches) else ():
+        for person, courses in load(keys, known_on, asked).items():
+            earned.setdefault(person, {}).update(courses)
     return [
         core.PersonFacts(
             key=pk,
@@ -118,6 +156,7 @@ def load_people(
             kind=kind,
             holds=holds.get(pk, {}),
             fields=fields.get(pk, {}),
+            earned=earned.get(pk, {}),
         )
         for pk, kind in of(Person.objects, "pk").order_by("pk").values_list("pk", "kind")
         if pk in employed
@@ -181,6 +220,9 @@ def sentence(
         return "employees" if condition.kind == Person.Kind.EMPLOYEE else "outside learners"
     if isinstance(condition, core.HoldsCompletion):
         return f"holds {courses.get(condition.course, 'a course')}"
+    if isinstance(condition, core.HoldsSkill):
+        found = _level(condition.level)
+        return f"holds {found[1]}" if found else "holds a skill that is gone"
     return str(condition)
 
 

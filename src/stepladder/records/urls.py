@@ -1,12 +1,13 @@
 from django.urls import path
 
-from stepladder.records import journal_views, period_views, views, watched_views
+from stepladder.records import journal_views, period_views, skill_views, views, watched_views
 
 app_name = "records"
 urlpatterns = [
     path("journal/", journal_views.journal, name="journal"),
     path("journal/<int:number>/", journal_views.entry, name="entry"),
     path("journal/<int:number>/back/", journal_views.take_back, name="take_back"),
+    path("skills/<str:skill>/", skill_views.skill, name="skill"),
     path("watched/<str:module>/", watched_views.watched, name="watched"),
     path("", views.board, name="board"),
     path("at/<str:unit>/<str:course>/", views.at, name="at"),

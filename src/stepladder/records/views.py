@@ -38,6 +38,7 @@ from stepladder.records.list_columns import Filters, cells_of, list_columns, val
 from stepladder.records.lists import StatusRows, status_rows
 from stepladder.records.revoking import RevokeForm, foretold
 from stepladder.records.seats import seat_flags
+from stepladder.records.skills import own_skills
 from stepladder.records.units import unit_choices
 from stepladder.records.why import explain
 from stepladder.tabular import writing
@@ -239,6 +240,7 @@ def _record(request: HttpRequest, person: Person, template: str) -> HttpResponse
         "completions": completions_of(person, day=day, known_on=known_on),
         # How far somebody had come on a past day is not kept.
         "under_way": [v for v in views_of(open_enrolments(person)) if v.enrolment.begun_at] if clocks.is_today else [],
+        "skills": own_skills(person, day=starts_on or day, known_on=known_on),
         "may_change": clocks.is_today and policy.may(request.user, "change records", person),
         "sections": margin.sections("record", request, person, day),
         **_frame(request, clocks),

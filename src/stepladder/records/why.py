@@ -14,7 +14,7 @@ from stepladder.courses.models import Course, PathEdition
 from stepladder.courses.paths import stages_of
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import course_titles
-from stepladder.learning.validity import held_spans
+from stepladder.learning.validity import earned_spans, held_spans
 from stepladder.people.models import Leave, Person
 from stepladder.reaches.histories import load_histories
 from stepladder.reaches.stored import load_world, parse, sentence
@@ -130,7 +130,9 @@ def _in_path(reason: Reason, known_on: date) -> list[str]:
 
 def _conditions(person: Person, rule: AssignmentRule, on: date, known_on: date) -> list[Condition]:
     held = held_spans([person.pk], known_on).get(person.pk, {})
-    facts = load_histories([person.pk])[person.pk].facts(known_on, held)
+    facts = load_histories([person.pk])[person.pk].facts(
+        known_on, held, earned_spans([person.pk], known_on).get(person.pk, {})
+    )
     if facts is None:
         return []
     world, titles = load_world(), course_titles()

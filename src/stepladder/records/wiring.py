@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from stepladder import daily
 from stepladder.queue.kinds import describe
-from stepladder.records import journal, reactions, tasks
+from stepladder.records import journal, reactions, skills, tasks
 from stepladder.records.list_columns import add_list_column
 from stepladder.records.status_columns import COLUMNS
 from stepladder.web import margin
@@ -24,4 +24,5 @@ margin.add_verb("person", 5, reactions.record_verb)
 margin.add_verb("course", 20, reactions.late_verb)
 margin.add_verb("completion", 5, reactions.certificate_verb)
 margin.add_section("course", 5, reactions.standing_section)
+margin.add_section("skill", 5, skills.skill_section)
 margin.add_panel("person", 5, reactions.asked_panel)

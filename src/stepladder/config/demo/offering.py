@@ -13,6 +13,7 @@ from stepladder.config.demo.crew import BY, Charts, at
 from stepladder.core.admission import Admission
 from stepladder.courses.models import Course, Path
 from stepladder.courses.offers import offer_alone, set_offer
+from stepladder.courses.skills import add_skill, give_credits
 from stepladder.courses.topics import set_topics
 from stepladder.learning.models import Completion
 from stepladder.library.models import Module
@@ -71,6 +72,7 @@ def make_offers(charts: Charts, today: date, rng: random.Random) -> None:
     fleet = {"in": {"kind": "unit", "unit": charts.units["Fleet"].pk, "below": True}, "named_in": [], "named_out": []}
     with clock.pinned(at(today - timedelta(days=40), 9, 30)):
         _offer(fleet)
+        _skills()
     _rate(today, rng)
     _follow(today, rng)
     jun = Account.objects.get(name="Jun Pellam")
@@ -126,6 +128,28 @@ def _set(of: Course | Path, admission: Admission, reach: dict[str, Any] | None, 
         contact=bosun if level == "working" else None,
         by=BY,
     )
+
+
+def _skills() -> None:
+    """Two skills whose levels come with what people have done already."""
+    deck = add_skill(
+        name="Deck work",
+        description="From holding a line that somebody else made fast to running a mooring station.",
+        levels=[("works under a bosun’s eye", 3), ("holds a station alone", 4)],
+        by=BY,
+    )
+    crowd = add_skill(
+        name="People on board", description="Keeping passengers well.", levels=[("guides a crowd", 2)], by=BY
+    )
+    for skill, number, title, count in (
+        (deck, 1, "Mooring lines and snap-back", 2),
+        (deck, 1, "Radio words", 1),
+        (deck, 1, "Loading the vehicle deck", 1),
+        (deck, 2, "Loading the vehicle deck", 2),
+        (deck, 2, "Sea survival basics", 2),
+        (crowd, 1, "Guiding a crowd", 2),
+    ):
+        give_credits(course=_thing(title), level=skill.levels.get(number=number), credits=count, by=BY)
 
 
 def _rate(today: date, rng: random.Random) -> None:

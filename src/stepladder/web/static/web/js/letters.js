@@ -15,6 +15,20 @@ const tell = (field) => {
   line.classList.toggle("is-over", count > most);
 };
 
+// The most of a number that a choice beside it sets: said at once, not only when the form is sent.
+const cap = (field) => {
+  const choice = document.getElementById(field.dataset.mostOf);
+  const most = Number(choice?.selectedOptions[0]?.dataset.most ?? 0);
+  field.max = String(most);
+  const isOver = Number(field.value) > most;
+  field.setCustomValidity(isOver ? `It needs ${most}: a course gives no more than that.` : "");
+  if (isOver) field.reportValidity();
+};
+
+document.addEventListener("change", (event) => {
+  document.querySelectorAll(`[data-most-of="${CSS.escape(event.target.id)}"]`).forEach(cap);
+});
+document.addEventListener("input", (event) => event.target.matches?.("[data-most-of]") && cap(event.target));
 document.addEventListener("input", (event) => event.target.matches?.("[data-letters]") && tell(event.target));
 document.addEventListener("focusin", (event) => event.target.matches?.("[data-letters]") && tell(event.target));
 document.addEventListener("focusout", (event) => {
