@@ -35,6 +35,7 @@ def main(arguments: list[str]) -> int:
         ["watching", "20000"],
         ["finding", "50"],
         ["finding", "50000"],
+        ["catalogue", "5000", "50000"],
         ["start"],
         ["board", *map(str, MANY), str(COURSES)],
         ["story", *map(str, MANY), str(COURSES), str(MUCH)],
@@ -64,6 +65,7 @@ def _one(arguments: list[str]) -> int:
             assigning,
             board,
             booking,
+            catalogue,
             commits,
             documents,
             effects,
@@ -102,6 +104,8 @@ def _one(arguments: list[str]) -> int:
             lines = quizzes.run(*(int(number) for number in numbers))
         elif name == "uploads":
             lines = uploads.run(int(numbers[0]))
+        elif name == "catalogue":
+            lines = catalogue.run(*map(int, numbers))
         elif name == "finding":
             lines = finding.run(int(numbers[0]))
         elif name == "streams":
@@ -129,8 +133,8 @@ def _one(arguments: list[str]) -> int:
             lines = [f"{held:,} sessions, {count:,} people", *_pages(sessions.run(count, units, held))]
         else:
             print(
-                f"There is no benchmark “{name}”: assigning, board, booking, commits, documents, effects, finding, imports, lessons, "
-                "pages, quizzes, sessions, start, story, streams, uploads, watching.",
+                f"There is no benchmark “{name}”: assigning, board, booking, catalogue, commits, documents, effects, finding, "
+                "imports, lessons, pages, quizzes, sessions, start, story, streams, uploads, watching.",
                 file=sys.stderr,
             )
             return 2

@@ -47,6 +47,10 @@ ADMIN = [
     "/parts/",
     "/courses/paths/",
     "/courses/paths/new/",
+    "/courses/skills/",
+    "/courses/skills/new/",
+    "/catalogue/noticeboard/",
+    "/catalogue/noticeboard/new/",
     "/sessions/",
     "/sessions/?by=room",
     "/sessions/list/",
@@ -68,9 +72,11 @@ FOLLOWED = {
     "/records/standing/": "td[data-label=Status] a",
     "/courses/?state=draft": "tbody th a",
     "/courses/paths/": "tbody th a",
+    "/courses/skills/": "tbody th a",
     "/sessions/list/?show=to+sign+off": "tbody th a",
 }
 LEARNER = ["/desk/next/", "/records/mine/", "/sessions/own/", "/learn/notes/"]
+CATALOGUE = ["/catalogue/", "/catalogue/?topics=all&length=10", "/catalogue/?order=new", "/catalogue/?q=bight"]
 
 
 def pages_of(page):
@@ -81,6 +87,11 @@ def pages_of(page):
         found.append(page.locator(link).first.get_attribute("href"))
     page.goto("/library/")
     found.append(page.locator(".index li a[href*=binders]").first.get_attribute("href"))
+    page.goto("/courses/skills/")
+    skill = page.locator("tbody th a").first.get_attribute("href").strip("/").split("/")[-1]
+    page.goto("/courses/")
+    course = page.locator("tbody th a", has_text="Guiding a crowd").get_attribute("href")
+    found += [course, f"{course}offer/", f"/records/skills/{skill}/"]
     page.goto("/people/")
     person = page.locator("tbody th a").first.get_attribute("href")
     found += [person + more for more in ("move/", "away/", "more/", "sign-in/")]
@@ -145,8 +156,11 @@ def test_every_page_can_be_read_narrow_and_in_the_dark(open_page):
     steps = [link.get_attribute("href") for link in learner.locator(".lstep .what a").all()]
     walks = [
         (admin, pages_of(admin)),
-        (learner, [*LEARNER, course, *steps, seat]),
-        (open_page("Manager"), ["/desk/team/", "/desk/team/?by=course", "/records/", "/assign/new/"]),
+        (learner, [*LEARNER, course, *steps, seat, *CATALOGUE, *things_of(learner)]),
+        (
+            open_page("Manager"),
+            ["/catalogue/requests/", "/desk/team/", "/desk/team/?by=course", "/records/", "/assign/new/"],
+        ),
         (open_page("Instructor"), ["/sessions/", "/sessions/list/"]),
         (outside, ["/account/sign-in/", "/records/check/"]),
     ]
@@ -157,6 +171,13 @@ def test_every_page_can_be_read_narrow_and_in_the_dark(open_page):
             if wrong := wrong_with(page):
                 found[address] = wrong
     assert found == {}
+
+
+def things_of(page):
+    """A thing that is asked for, one that is open, a path, and a module by itself."""
+    page.goto("/catalogue/?order=new")
+    titles = ("Entering closed spaces", "Guiding a crowd", "The first 90 days on deck", "Words on the deck")
+    return [page.get_by_role("link", name=title, exact=True).get_attribute("href") for title in titles]
 
 
 def wrong_with(page):

@@ -81,7 +81,7 @@ def test_a_reach_asks_who_holds_a_level_and_follows_it(deck, on):
     jun = f.a_person("Jun Pellam")
     complete(jun, lines)
     reach = {"in": {"kind": "all", "parts": [{"kind": "skill", "level": low.pk}]}, "named_in": [], "named_out": []}
-    assert sentence_of(reach) == "Whoever is holds Deck work, level 1."
+    assert sentence_of(reach) == "Whoever holds Deck work, level 1."
     assert form_expresses(reach)
     f.an_assignment(station, reach, due_days=400)
     assert not requirements(people=[jun.pk], day=f.d("2027-03-01"), courses=[station.pk])

@@ -18,6 +18,7 @@ from django.utils.dates import MONTHS, WEEKDAYS
 from stepladder.accounts import policy
 from stepladder.accounts.guesses import Tries, address_of
 from stepladder.accounts.models import Account, Organisation
+from stepladder.accounts.switches import switches
 from stepladder.web.forms import CommonForm
 
 
@@ -176,6 +177,24 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
         choices=list(MONTHS.items()),
         help_text="Quarters count from it: “by the end of the quarter”, “start of this year”.",
     )
+
+    allowed = forms.MultipleChoiceField(
+        label="People may, or see of each other", required=False, widget=forms.CheckboxSelectMultiple
+    )
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        field = self.fields["allowed"]
+        assert isinstance(field, forms.MultipleChoiceField)
+        field.choices = [(one.name, one.label) for one in switches()]
+        self.initial["allowed"] = [one.name for one in switches() if one.name not in self.instance.switched_off]
+
+    def save(self, commit: bool = True) -> Organisation:
+        known = [one.name for one in switches()]
+        # What no app knows any more stays as it was.
+        others = [name for name in self.instance.switched_off if name not in known]
+        self.instance.switched_off = others + [name for name in known if name not in self.cleaned_data["allowed"]]
+        return super().save(commit)
 
     class Meta:
         model = Organisation

@@ -14,6 +14,7 @@ from stepladder.accounts import sign_in as sign_in_links
 from stepladder.accounts.forms import ForgottenForm, OrganisationForm, PasswordForm, SettingsForm, SetUpForm, SignInForm
 from stepladder.accounts.models import Account, Organisation
 from stepladder.accounts.signed_in import account_of
+from stepladder.accounts.switches import switches
 from stepladder.accounts.tasks import send_links
 from stepladder.journal.queries import history
 from stepladder.queue.actions import Queue, later
@@ -102,7 +103,7 @@ def organisation(request: HttpRequest) -> HttpResponse:
         actions.change_organisation(organisation=form.save(commit=False), by=account_of(request))
         toasts.say(request, "The organisation’s settings are saved.")
         return redirect("accounts:organisation")
-    context = {"form": form, "history": history("organisation", "")}
+    context = {"form": form, "switches": switches(), "history": history("organisation", "")}
     return render(request, "accounts/organisation.html", context, status=422 if form.errors else 200)
 
 

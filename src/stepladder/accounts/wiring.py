@@ -10,7 +10,9 @@ from stepladder.journal import sealing, verbs
 from stepladder.queue.kinds import describe
 from stepladder.web.frame import add_foot_page
 
-sealing.watch(models.RoleGrant, models.Organisation)
+sealing.watch(models.RoleGrant)
+# A further column would make every digest another one; what was switched its entries say.
+sealing.watch(models.Organisation, leaving_out=("switched_off",))
 # What proves nothing: when one was here last, and how one likes to see it.
 sealing.watch(models.Account, leaving_out=("last_login", "theme", "single_keys"))
 user_logged_in.connect(visits.on_signed_in, dispatch_uid="visits")

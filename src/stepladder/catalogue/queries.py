@@ -11,12 +11,14 @@ from django.db.models import Prefetch, QuerySet
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.accounts.switches import is_on
 from stepladder.assignments.wishing import running_wish
 from stepladder.catalogue.actions.entering import circles_for
 from stepladder.catalogue.actions.keeping import may_rate
 from stepladder.catalogue.models import Decider, PassedOn, Posted, Rating, Request
 from stepladder.catalogue.permissions import found_courses, found_paths, held_reaches
-from stepladder.catalogue.things import Thing, course_minutes, things_for, with_stills
+from stepladder.catalogue.switching import PASSING, RATINGS
+from stepladder.catalogue.things import Thing, course_minutes, stills_of, things_for, with_stills
 from stepladder.core.admission import ask_again_from, next_circle_on
 from stepladder.core.sequence import Part
 from stepladder.courses.models import Course, CourseState, Edition, Offer, Path, Step
@@ -30,6 +32,7 @@ from stepladder.people.models import Person
 from stepladder.web.templatetags.web import minutes as minutes_in_words
 
 __all__ = [
+    "OnBoard",
     "OneThing",
     "StageOf",
     "StepOf",
@@ -90,6 +93,7 @@ class OneThing:
     again_from: date | None = None
     deciders: list[str] = field(default_factory=list)
     may_rate: bool = False
+    may_pass_on: bool = True
     own_rating: Rating | None = None
     passed: Sequence[PassedOn] = ()
 
@@ -121,11 +125,19 @@ def one_thing(account: Any, of: Course | Path, person: Person) -> OneThing | Non
         request=request,
         again_from=_again_from(request),
         deciders=_asked(request),
-        may_rate=may_rate(person, of),
+        may_rate=is_on(RATINGS.name) and may_rate(person, of),
+        may_pass_on=is_on(PASSING.name),
         own_rating=Rating.objects.filter(**filters).first(),
-        passed=list(PassedOn.objects.filter(**{kind: of, "to": person}).select_related("by").order_by("at")),
+        passed=_passed(kind, of, person),
         **words,
     )
+
+
+def _passed(kind: str, of: Course | Path, person: Person) -> list[PassedOn]:
+    """Who passed a thing on to somebody."""
+    if not is_on(PASSING.name):
+        return []
+    return list(PassedOn.objects.filter(**{kind: of, "to": person}).select_related("by").order_by("at"))
 
 
 def _again_from(request: Request | None) -> date | None:
@@ -224,7 +236,15 @@ def all_posted(today: date) -> list[Posted]:
     return list(rows.order_by("from_day", "pk"))
 
 
-def posted_for(account: Any) -> list[Posted]:
+@dataclass(frozen=True)
+class OnBoard:
+    """Something on the noticeboard as its page shows it: with the picture of its content, where it has one."""
+
+    posted: Posted
+    still: str
+
+
+def posted_for(account: Any) -> list[OnBoard]:
     """What is on the noticeboard today for an account, of what it may find; the newest first."""
     today = clock.today()
     rows = Posted.objects.filter(from_day__lte=today, to_day__gte=today).select_related("course", "path")
@@ -232,10 +252,9 @@ def posted_for(account: Any) -> list[Posted]:
     meant = [row for row in rows if row.reach_id is None or row.reach_id in held]
     if not meant:
         return []
-    courses = set(
-        found_courses(account).filter(pk__in=[r.course_id for r in meant if r.course_id]).values_list("pk", flat=True)
-    )
-    paths = set(
-        found_paths(account).filter(pk__in=[r.path_id for r in meant if r.path_id]).values_list("pk", flat=True)
-    )
-    return [row for row in meant if row.course_id in courses or row.path_id in paths]
+    in_courses, in_paths = ([key for row in meant if (key := getattr(row, name))] for name in ("course_id", "path_id"))
+    courses = set(found_courses(account).filter(pk__in=in_courses).values_list("pk", flat=True))
+    paths = set(found_paths(account).filter(pk__in=in_paths).values_list("pk", flat=True))
+    shown = [row for row in meant if row.course_id in courses or row.path_id in paths]
+    stills = stills_of(sorted(courses))
+    return [OnBoard(row, stills.get(row.course_id or 0, "")) for row in shown]

@@ -7,7 +7,9 @@ from django.http import HttpRequest
 from django.urls import reverse
 
 from stepladder.accounts import policy
+from stepladder.accounts.switches import is_on
 from stepladder.catalogue.models import Rating, Request
+from stepladder.catalogue.switching import RATINGS
 from stepladder.core.catalogue import rating
 from stepladder.courses.models import Course, Path
 from stepladder.web.margin import Panel, VerbLink
@@ -37,7 +39,7 @@ def said_panel(request: HttpRequest, thing: Course | Path) -> Panel | None:
     if not policy.may(request.user, "change courses", thing):
         return None
     of = {"course": thing} if isinstance(thing, Course) else {"path": thing}
-    rows = Rating.objects.filter(**of)
+    rows = Rating.objects.filter(**of) if is_on(RATINGS.name) else Rating.objects.none()
     totals = rows.aggregate(total=Sum("points"), count=Count("pk"))
     waiting = Request.objects.filter(state=Request.State.WAITS, **of).count()
     if not totals["count"] and not waiting:

@@ -12,9 +12,11 @@ from django.db.models import Count, Q, Sum
 from django.urls import reverse
 
 from stepladder import clock
+from stepladder.accounts.switches import is_on
 from stepladder.assignments.models import PathReason
 from stepladder.catalogue.models import Kept, PassedOn, Posted, Rating, Request
 from stepladder.catalogue.permissions import found_courses, found_paths, held_reaches
+from stepladder.catalogue.switching import OTHERS, PASSING, RATINGS
 from stepladder.core.admission import Admission
 from stepladder.core.catalogue import LIKE_ME_DAYS, Listed, like_me, order_key, path_minutes, rating
 from stepladder.core.catalogue import Rating as Rated
@@ -31,7 +33,7 @@ from stepladder.people.permissions import person_of
 from stepladder.people.queries import valid_on
 from stepladder.web.templatetags.web import day as written
 
-__all__ = ["Key", "Thing", "course_minutes", "others_like", "things_for", "with_stills"]
+__all__ = ["Key", "Thing", "course_minutes", "others_like", "stills_of", "things_for", "with_stills"]
 
 # ("course" or "path", its key).
 Key = tuple[str, int]
@@ -122,19 +124,23 @@ def things_for(account: Any, *, only: Collection[Key] | None = None) -> list[Thi
 
 def with_stills(things: Sequence[Thing]) -> list[Thing]:
     """Things that are shown with a picture, with that of their content where they are a module and have none of their own."""
-    keys = [thing.key[1] for thing in things if thing.is_course and not thing.picture]
-    steps = Step.objects.filter(
-        edition__state=Edition.State.RELEASED, edition__course__in=keys, edition__course__alone__isnull=False
-    ).select_related("edition", "version")
-    stills = {
-        step.edition.course_id: step.version.number for step in steps if storage.has_derived(step.version, "still.jpg")
-    }
+    stills = stills_of([thing.key[1] for thing in things if thing.is_course and not thing.picture])
     return [
-        replace(thing, still=f"{reverse('catalogue:still', args=[thing.public_id])}?v={stills[thing.key[1]]}")
-        if thing.is_course and thing.key[1] in stills
-        else thing
+        replace(thing, still=stills[thing.key[1]]) if thing.is_course and thing.key[1] in stills else thing
         for thing in things
     ]
+
+
+def stills_of(courses: Collection[int]) -> dict[int, str]:
+    """Of courses that are a module by itself: where the picture of its content is."""
+    steps = Step.objects.filter(
+        edition__state=Edition.State.RELEASED, edition__course__in=courses, edition__course__alone__isnull=False
+    ).select_related("edition__course", "version")
+    return {
+        step.edition.course_id: f"{reverse('catalogue:still', args=[step.edition.course.public_id])}?v={step.version.number}"
+        for step in steps
+        if storage.has_derived(step.version, "still.jpg")
+    }
 
 
 def _courses(rows: Any) -> list[Thing]:
@@ -231,12 +237,16 @@ class _Mine:
         self.today = today
         self.posted = {_key(row): row for row in _on_board(account, today)}
         passed = PassedOn.objects.filter(to=person).order_by("at", "pk")
-        self.passed = {
-            _key_of(course, path): (f"{given} {family}", opened is None)
-            for course, path, given, family, opened in passed.values_list(
-                "course_id", "path_id", "by__given_name", "by__family_name", "opened_at"
-            )
-        }
+        self.passed = (
+            {}
+            if not is_on(PASSING.name)
+            else {
+                _key_of(course, path): (f"{given} {family}", opened is None)
+                for course, path, given, family, opened in passed.values_list(
+                    "course_id", "path_id", "by__given_name", "by__family_name", "opened_at"
+                )
+            }
+        )
         self.kept = _keys(Kept.objects.filter(person=person))
         self.asked = _keys(Request.objects.filter(person=person, state=Request.State.WAITS))
         places = Enrolment.objects.filter(person=person, closed_on__isnull=True)
@@ -259,13 +269,17 @@ class _Mine:
                 "path_id", flat=True
             )
         )
-        self.others = others_like(person, today)
-        self.rated = {
-            _key_of(course, path): rating(total, count)
-            for course, path, total, count in Rating.objects.values_list("course_id", "path_id").annotate(
-                total=Sum("points"), count=Count("pk")
-            )
-        }
+        self.others = others_like(person, today) if is_on(OTHERS.name) else {}
+        self.rated = (
+            {}
+            if not is_on(RATINGS.name)
+            else {
+                _key_of(course, path): rating(total, count)
+                for course, path, total, count in Rating.objects.values_list("course_id", "path_id").annotate(
+                    total=Sum("points"), count=Count("pk")
+                )
+            }
+        )
 
     def _steps(self) -> dict[int, tuple[int, int]]:
         """Course begun → how many of its owed steps are done, and how many are owed."""

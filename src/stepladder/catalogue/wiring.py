@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from stepladder import daily, events
-from stepladder.catalogue import indexing, models, notices, permissions, reactions, tasks
+from stepladder.accounts.switches import add_switch
+from stepladder.catalogue import indexing, models, notices, permissions, reactions, switching, tasks
 from stepladder.journal import sealing, verbs
 from stepladder.notices.kinds import add_notice_kind
 from stepladder.search import index
@@ -11,6 +12,8 @@ from stepladder.web import margin
 from stepladder.web.frame import add_own_page
 
 sealing.watch(models.Request, models.Decider, models.Posted)
+for switch in (switching.RATINGS, switching.PASSING, switching.OTHERS):
+    add_switch(switch)
 add_own_page(15, "Catalogue", "catalogue:catalogue")
 verbs.register(
     rate="gave it {points} of 5",

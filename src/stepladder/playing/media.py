@@ -10,6 +10,7 @@ from django.core import signing
 from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
 from django.urls import reverse
 
+from stepladder.accounts.switches import Switch, is_on
 from stepladder.library import storage
 from stepladder.library.models import ModuleVersion, Rights
 
@@ -63,7 +64,7 @@ def show(request: HttpRequest, version: ModuleVersion, what: str) -> HttpRespons
         kind = PLAYED_AS.get(version.original.content_type, version.original.content_type)
         return ranged(request, storage.file_of(version.original), kind, version.original.sha256[:32])
     if what == KEPT:
-        if not may_be_kept(version):
+        if not may_be_taken(version):
             raise Http404
         assert version.original is not None
         # Never shown in the page's own origin: what it is, whoever keeps it opens.
@@ -82,9 +83,21 @@ def may_be_kept(version: ModuleVersion) -> bool:
     return version.original is not None and version.module.rights == Rights.KEEP and version.module.kind != PACKAGE
 
 
+DOWNLOADS = Switch(
+    "downloads",
+    "take the files of modules with them, where their rights say so",
+    "learners play them here alone; whoever makes courses takes files as before.",
+)
+
+
+def may_be_taken(version: ModuleVersion) -> bool:
+    """Whether a learner may take the file with them now."""
+    return is_on(DOWNLOADS.name) and may_be_kept(version)
+
+
 def kept_file(version: ModuleVersion, account: int) -> dict[str, object] | None:
     """The file to take along: its address, name and size; None where it may not be."""
-    if version.original is None or not may_be_kept(version):
+    if version.original is None or not may_be_taken(version):
         return None
     return {"url": media_url(version.pk, account, KEPT), "name": version.file_name, "size": version.original.size}
 

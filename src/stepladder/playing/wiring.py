@@ -5,10 +5,11 @@ from __future__ import annotations
 from django.db.models import Q
 
 from stepladder.accounts import policy
+from stepladder.accounts.switches import add_switch
 from stepladder.core.packages.scorm import SCORM_12, SCORM_2004
 from stepladder.journal import verbs
 from stepladder.library.opening import take_opener
-from stepladder.playing import linked, notes
+from stepladder.playing import linked, media, notes
 from stepladder.playing.models import Note
 from stepladder.playing.package_trouble import trouble_panel
 from stepladder.playing.players import add_player
@@ -21,6 +22,7 @@ from stepladder.playing.standards import Standard, add_standard
 from stepladder.search import index
 from stepladder.web import margin
 
+add_switch(media.DOWNLOADS)
 add_player("package", PackagePlayer())
 add_player("video", FilmPlayer("watched"))
 add_player("audio", FilmPlayer("heard"))

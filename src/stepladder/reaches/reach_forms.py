@@ -134,7 +134,9 @@ def stored_reach(data: QueryDict) -> dict[str, Any]:
 def sentence_of(stored: Mapping[str, Any]) -> str:
     """Whom a reach means, read back as one sentence."""
     reach = parse(stored)
-    said = [f"Whoever is {sentence(reach.condition, load_world(), courses={})}"] if reach.condition else []
+    words = sentence(reach.condition, load_world(), courses={}) if reach.condition else ""
+    # A verb of its own needs none before it.
+    said = [f"Whoever {words}" if words.startswith("holds ") else f"Whoever is {words}"] if words else []
     if reach.condition and stored["in"] == {"kind": "all", "parts": []}:
         said = ["Everyone"]
     for words, keys in (("also" if said else "Only", reach.named_in), ("never", reach.named_out)):

@@ -6,9 +6,11 @@ from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.accounts.switches import is_on
 from stepladder.assignments.paths import climbs
 from stepladder.catalogue.errors import CatalogueError
 from stepladder.catalogue.models import Following, Kept, Rating
+from stepladder.catalogue.switching import RATINGS
 from stepladder.core.requirements import COVERED
 from stepladder.courses.models import Course, Path
 from stepladder.journal.actions import Actor, Named, record
@@ -65,6 +67,8 @@ def rate(*, person: Person, thing: Course | Path, points: int, words: str, by: A
     if points == 0:
         Rating.objects.filter(person=person, **of).delete()
         return
+    if not is_on(RATINGS.name):
+        raise CatalogueError("Your organisation does not want ratings.")
     if not may_rate(person, thing):
         raise CatalogueError(f"Whoever has done “{thing.title}” rates it. Rate it when you have.")
     if not 1 <= points <= 5:

@@ -10,10 +10,12 @@ from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts import policy
+from stepladder.accounts.switches import is_on
 from stepladder.catalogue.errors import CatalogueError
 from stepladder.catalogue.models import PassedOn, Posted
 from stepladder.catalogue.notices import PASSED_ON, path_of_thing
 from stepladder.catalogue.permissions import may_find
+from stepladder.catalogue.switching import PASSING
 from stepladder.courses.models import Course, CourseState, Path
 from stepladder.courses.offers import kept_reach
 from stepladder.journal.actions import Actor, Named, record
@@ -33,6 +35,8 @@ def pass_on(*, person: Person, thing: Course | Path, to: Sequence[Person], words
     Raises CatalogueError where one of them may not find it: then nobody is told.
     """
     policy.require(by, "learn", person)
+    if not is_on(PASSING.name):
+        raise CatalogueError("Your organisation does not want things to be passed on.")
     others = [one for one in dict.fromkeys(to) if one != person]
     if not others:
         raise CatalogueError("Say to whom.", "to")
