@@ -133,12 +133,13 @@ class CourseChanged:
 
 @dataclass(frozen=True)
 class CourseReleased:
-    """An edition was released; *retake_by* where older ones are to be taken again."""
+    """An edition was released; *retake_by* where older ones are to be taken again; *note* is for those whom it concerns."""
 
     course: int
     edition: int
     size: str
     retake_by: date | None
+    note: str = ""
 
 
 @dataclass(frozen=True)

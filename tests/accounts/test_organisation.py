@@ -5,6 +5,7 @@ from django.urls import reverse
 
 from stepladder import clock
 from stepladder.accounts.organisation import calendar, forget
+from stepladder.accounts.switches import switches
 from stepladder.assignments.models import Reason
 from stepladder.journal.models import Entry
 from tests import factories as f
@@ -19,6 +20,7 @@ FORM = {
     "begins_early": "on",
     "notice_days": "14",
     "soon_days": "14",
+    "allowed": [one.name for one in switches()],
 }
 
 

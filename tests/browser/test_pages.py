@@ -241,3 +241,18 @@ def test_a_printed_table_has_no_frame_around_it(open_page):
     for part in (".rail", ".index", ".filters"):
         expect(page.locator(part).first).to_be_hidden()
     expect(page.locator("table")).to_be_visible()
+
+
+def test_a_list_that_is_pasted_names_people(open_page):
+    page = open_page("Ines Okoro")
+    page.goto("/assign/new/")
+    box = page.locator("[data-paste]").first
+    box.locator("input[type=search]").focus()
+    page.evaluate(
+        """() => { const data = new DataTransfer(); data.setData("text", "Jun Pellam\\nBo Tarn\\nNobody Atall");
+            const pasted = new ClipboardEvent("paste", { clipboardData: data, bubbles: true, cancelable: true });
+            document.activeElement.dispatchEvent(pasted); }"""
+    )
+    expect(box.locator("[data-named] input:checked")).to_have_count(2)
+    expect(box.locator("[data-paste-trouble]")).to_contain_text("Nobody Atall")
+    expect(page.locator("#reach-sentence")).to_contain_text("Jun Pellam")

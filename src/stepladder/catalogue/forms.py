@@ -14,7 +14,18 @@ from stepladder.web.forms import CommonForm
 __all__ = ["AskForm", "DecisionForm", "HourForm", "PassOnForm", "PostForm", "RateForm"]
 
 
-class AskForm(CommonForm, forms.Form):
+class BesideOthers(CommonForm, forms.Form):
+    """A form that stands beside others on one page: its fields' labels are theirs alone."""
+
+    called = ""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        kwargs.setdefault("auto_id", f"{self.called}_%s")
+        super().__init__(*args, **kwargs)
+
+
+class AskForm(BesideOthers):
+    called = "ask"
     words = forms.CharField(
         label="Say to whoever decides why",
         max_length=2000,
@@ -33,7 +44,8 @@ class DecisionForm(CommonForm, forms.Form):
     may_ask_again = forms.BooleanField(label="they may ask again at once", required=False)
 
 
-class RateForm(CommonForm, forms.Form):
+class RateForm(BesideOthers):
+    called = "rate"
     points = forms.TypedChoiceField(
         label="How was it?",
         choices=[(n, str(n)) for n in range(1, 6)],
@@ -48,8 +60,10 @@ class RateForm(CommonForm, forms.Form):
     )
 
 
-class PassOnForm(CommonForm, forms.Form):
-    """To whom: by number or address, one a line or parted by commas; or to a group one is in."""
+class PassOnForm(BesideOthers):
+    """To whom: by name, number or address, one a line or parted by commas."""
+
+    called = "pass"
 
     to = forms.CharField(
         label="To whom",
@@ -61,8 +75,10 @@ class PassOnForm(CommonForm, forms.Form):
     words = forms.CharField(label="A word with it", max_length=300, required=False)
 
 
-class HourForm(CommonForm, forms.Form):
+class HourForm(BesideOthers):
     """An hour to learn, for one's own calendar."""
+
+    called = "hour"
 
     day = DayField(label="On")
     at = forms.TimeField(label="at", initial=time(10, 0), widget=forms.TimeInput(attrs={"type": "time"}))

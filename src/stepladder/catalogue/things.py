@@ -101,6 +101,10 @@ class Thing:
         return self.admission == Admission.ON_APPROVAL
 
     @property
+    def is_assigned_only(self) -> bool:
+        return self.admission == Admission.ASSIGNED_ONLY
+
+    @property
     def by_nomination(self) -> bool:
         return self.admission == Admission.BY_NOMINATION
 

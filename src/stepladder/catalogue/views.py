@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -26,6 +25,7 @@ from stepladder.courses.models import Course, Edition, Path, Step
 from stepladder.identity import new_public_id
 from stepladder.library import storage
 from stepladder.people.models import Person
+from stepladder.people.naming import named_people
 from stepladder.people.permissions import person_of
 from stepladder.topics.models import Topic
 from stepladder.web import margin, toasts
@@ -167,7 +167,7 @@ def pass_on(request: HttpRequest, public_id: str) -> HttpResponse:
             told = passing.pass_on(
                 person=person,
                 thing=of,
-                to=named_people(form.cleaned_data["to"]),
+                to=_named(form.cleaned_data["to"]),
                 words=form.cleaned_data["words"],
                 by=account_of(request),
             )
@@ -181,21 +181,14 @@ def pass_on(request: HttpRequest, public_id: str) -> HttpResponse:
     return thing_page(request, person, of, status=422, pass_form=form)
 
 
-def named_people(text: str) -> list[Person]:
-    """The people whom a text names: by number, by address, or by their whole name where one person has it. Raises CatalogueError."""
-    said = [part.strip() for part in re.split(r"[,;\n]", text) if part.strip()][: passing.MOST_PEOPLE + 1]
-    found = []
-    for part in said:
-        rows = list(Person.objects.filter(employee_number__iexact=part)[:2])
-        rows = rows or list(Person.objects.filter(email__iexact=part)[:2] if "@" in part else [])
-        if not rows and " " in part:
-            given, _, family = part.partition(" ")
-            rows = list(Person.objects.filter(given_name__iexact=given, family_name__iexact=family.strip())[:2])
-        if len(rows) != 1:
-            why = "is nobody’s name, number or address here" if not rows else "is the name of several: write the number"
-            raise CatalogueError(f"“{part[:60]}” {why}.", "to")
-        found += rows
-    return found
+def _named(text: str) -> list[Person]:
+    """The people whom a text names. Raises CatalogueError where one of its parts names nobody, or several."""
+    found = named_people(text)
+    if found.unknown:
+        raise CatalogueError(f"“{found.unknown[0][:60]}” is nobody’s name, number or address here.", "to")
+    if found.several:
+        raise CatalogueError(f"“{found.several[0][:60]}” is the name of several: write the number.", "to")
+    return found.people
 
 
 def hour(request: HttpRequest, public_id: str) -> HttpResponse:

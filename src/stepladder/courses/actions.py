@@ -337,8 +337,13 @@ def discard_draft(*, course: Course, by: Actor) -> None:
 
 
 @transaction.atomic
-def release_course(*, course: Course, size: Literal["small", "large"], retake_by: date | None, by: Actor) -> Edition:
-    """Learners see the draft from now on. Raises CannotRelease with everything that is missing. Rule: 6."""
+def release_course(
+    *, course: Course, size: Literal["small", "large"], retake_by: date | None, by: Actor, note: str = ""
+) -> Edition:
+    """Learners see the draft from now on; who is under way, or has to take it again, is told the *note*, if there is one.
+
+    Raises CannotRelease with everything that is missing. Rule: 6.
+    """
     policy.require(by, "change courses", course)
     draft = draft_of(course)
     steps = list(draft.steps.select_related("module"))
@@ -369,9 +374,10 @@ def release_course(*, course: Course, size: Literal["small", "large"], retake_by
     Step.objects.bulk_update(steps, ["released_title"])
     course.state, course.title = CourseState.RELEASED, draft.title
     course.save(update_fields=["state", "title"])
-    entry = record("release_course", by=by, about=about(course), data={"number": draft.number, "size": size})
+    said = {"number": draft.number, "size": size} | ({"note": note} if note else {})
+    entry = record("release_course", by=by, about=about(course), data=said)
     events.announce(events.CourseChanged(course.pk), entry.act)
-    events.announce(events.CourseReleased(course.pk, draft.pk, size, draft.retake_by), entry.act)
+    events.announce(events.CourseReleased(course.pk, draft.pk, size, draft.retake_by, note if old else ""), entry.act)
     return draft
 
 

@@ -237,3 +237,10 @@ class ReleaseForm(CommonForm, forms.Form):
         required=False,
         help_text="Only with a large release. Left empty, nobody has to.",
     )
+    note = forms.CharField(
+        label="A word to those who are under way",
+        required=False,
+        max_length=1000,
+        widget=forms.Textarea(attrs={"rows": 2}),
+        help_text="What is new for them. Left empty, nobody is told.",
+    )

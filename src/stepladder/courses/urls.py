@@ -49,6 +49,7 @@ urlpatterns = [
     path("<str:public_id>/release/", views.release, name="release"),
     path("<str:public_id>/release/effect/", views.release_effect, name="release_effect"),
     path("<str:public_id>/withdraw/", views.withdraw, name="withdraw"),
+    path("<str:public_id>/compare/", views.compare_editions, name="compare"),
     path("<str:public_id>/new-edition/", views.new_edition, name="new_edition"),
     path("<str:public_id>/discard/", views.discard, name="discard"),
 ]

@@ -16,6 +16,7 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.core.sequence import Part
 from stepladder.core.validity import Terms
 from stepladder.courses import actions, queries, topics
+from stepladder.courses.comparing import compare
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import (
     EditionForm,
@@ -266,7 +267,11 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
         def act() -> str:
             size = form.cleaned_data["size"]
             actions.release_course(
-                course=found, size=size, retake_by=form.cleaned_data["retake_by"], by=account_of(request)
+                course=found,
+                size=size,
+                retake_by=form.cleaned_data["retake_by"],
+                note=form.cleaned_data["note"],
+                by=account_of(request),
             )
             toasts.say(request, f"“{found.title}” is released. Learners see it from now on.")
             return reverse("courses:course", args=[found.public_id])
@@ -306,6 +311,22 @@ def _effects(
         (size, events.propose(events.EditionProposed(course.pk, sheet.edition.pk, size, day)))
         for size, day in (("small", None), ("large", retake_by))
     ]
+
+
+def compare_editions(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Two editions beside each other: the two newest where none are asked for."""
+    found = _course(request, public_id)
+    editions = list(found.editions.order_by("number"))
+    by_number = {str(edition.number): edition for edition in editions}
+    after = by_number.get(request.GET.get("to", ""), editions[-1])
+    before = by_number.get(request.GET.get("from", ""), editions[-2] if len(editions) > 1 else editions[-1])
+    context = {
+        "course": found,
+        "editions": editions,
+        "found": compare(before, after),
+        **_index(request, found),
+    }
+    return render(request, "courses/compare.html", context)
 
 
 @require_POST

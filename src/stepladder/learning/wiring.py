@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from stepladder import events
 from stepladder.journal import sealing, verbs
-from stepladder.learning import models, permissions, reactions, undoing
+from stepladder.learning import models, notices, permissions, reactions, undoing
 from stepladder.learning.actions import move_to_edition
 from stepladder.learning.validity import earned_spans, held_spans
+from stepladder.notices.kinds import add_notice_kind
 from stepladder.queue.kinds import Kind, add_kind
 from stepladder.reaches import stored as reaches
 from stepladder.web import margin
@@ -36,6 +37,9 @@ undoing.register()
 events.answer(events.PeopleWithdrawn, reactions.needed_people)
 events.answer(events.EditionProposed, reactions.effect_of_release)
 events.listen(events.CourseReleased, reactions.on_release, phase=events.Phase.DERIVE)
+add_notice_kind(notices.EDITION)
+events.listen(events.CourseReleased, notices.on_release, phase=events.Phase.TELL)
+add_kind(Kind("note of a release", "telling of the new edition", notices.tell_of_edition))
 events.listen(events.CourseTermsChanged, reactions.on_terms, phase=events.Phase.DERIVE)
 add_kind(Kind("move to edition", "moving to the new edition", move_to_edition))
 add_kind(Kind("spans", "reckoning until when completions count", reactions.refresh_spans))

@@ -12,6 +12,7 @@ urlpatterns = [
     path("many/<str:verb>/", many.many, name="many"),
     path("positions/<str:public_id>/roles/", position_roles.position_roles, name="position_roles"),
     path("find/", persons.find, name="find"),
+    path("named/", persons.named, name="named"),
     path("<str:public_id>/", persons.person, name="person"),
     path("<str:public_id>/more/", fields.values, name="values"),
     path("<str:public_id>/sign-in/", sign_ins.person_sign_in, name="sign_in"),

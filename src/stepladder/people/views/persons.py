@@ -20,6 +20,7 @@ from stepladder.people.choosing import fitting, list_filters
 from stepladder.people.conditions import condition_names
 from stepladder.people.forms import AbsenceForm, EditForm, EndForm, FirstDayForm, HireForm, LeaveForm, MoveForm
 from stepladder.people.models import Person, PersonField, Placement
+from stepladder.people.naming import named_people
 from stepladder.web import margin
 from stepladder.web.day_fields import OnDayForm
 from stepladder.web.sheets import save_sheet
@@ -87,6 +88,15 @@ def find(request: HttpRequest) -> HttpResponse:
     people = policy.visible(request.user, "assign", queries.find_people(text=text, day=clock.today()))
     found = people.order_by("family_name", "given_name", "pk")[:8] if text else []
     return render(request, "people/found.html", {"people": found, "field": request.GET.get("field", "named_in")})
+
+
+@require_POST
+def named(request: HttpRequest) -> HttpResponse:
+    """The people whom a pasted text names, of those whom one may assign to; and what in it names nobody."""
+    among = policy.visible(request.user, "assign", queries.find_people(text="", day=clock.today()))
+    found = named_people(request.POST.get("who", ""), among)
+    context = {"named": found, "field": request.POST.get("field", "named_in")}
+    return render(request, "people/named.html", context)
 
 
 def person(request: HttpRequest, public_id: str) -> HttpResponse:
