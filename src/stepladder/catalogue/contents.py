@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from django.db.models import Count, Max, Q
+from django.db.models import Count
 from django.urls import reverse
 
 from stepladder import clock
@@ -232,14 +232,9 @@ class FoundThing:
 
 def found_by_words(account: Any, asked: Asked, *, limit: int = PER_PAGE) -> tuple[list[FoundThing], list[str]]:
     """What has every word, the best first; and the words that were taken instead of those that found nothing. Rule: 14."""
-    released = Max("editions__released_on", filter=Q(editions__state=Edition.State.RELEASED))
-    courses = index.rank(
-        COURSE,
-        asked.text,
-        found_courses(account).annotate(released_day=released),
-        order=["-released_day", "title"],
-        limit=limit,
-    )
+    # Joined, since a course has one released edition: what is grouped would be read whole for each hit.
+    released = found_courses(account).filter(editions__state=Edition.State.RELEASED)
+    courses = index.rank(COURSE, asked.text, released, order=["-editions__released_on", "title"], limit=limit)
     paths = index.rank(PATH, asked.text, found_paths(account), order=["title"], limit=limit)
     scores: dict[Key, int] = {("course", row.key): row.score for row in courses.rows}
     scores |= {("path", row.key): row.score for row in paths.rows}

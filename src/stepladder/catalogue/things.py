@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
 
@@ -39,9 +39,13 @@ __all__ = ["Key", "Thing", "course_minutes", "others_like", "stills_of", "things
 Key = tuple[str, int]
 
 
-@dataclass(frozen=True)
+NO_TOPICS: frozenset[int] = frozenset()
+NOT_LISTED = Listed("", date.min)
+
+
+@dataclass(slots=True)
 class Thing:
-    """A course, path or module by itself as one person's catalogue has it."""
+    """A course, path or module by itself as one person's catalogue has it: read, and then told what is theirs of it."""
 
     key: Key
     public_id: str
@@ -54,7 +58,7 @@ class Thing:
     admission: str
     binder: str
     # The top topics that it stands under.
-    topics: frozenset[int] = frozenset()
+    topics: frozenset[int] = NO_TOPICS
     is_course: bool = True
     # Where the picture of its content is; looked for only where it is shown (with_stills).
     still: str = ""
@@ -71,7 +75,7 @@ class Thing:
     is_asked_for: bool = False
     others: int = 0
     rated: Rated | None = None
-    listed: Listed = field(default_factory=lambda: Listed("", date.min))
+    listed: Listed = NOT_LISTED
 
     @property
     def is_done(self) -> bool:
@@ -122,17 +126,18 @@ def things_for(account: Any, *, only: Collection[Key] | None = None) -> list[Thi
     found = [*_courses(courses), *_paths(paths)]
     topics = _topics()
     mine = _Mine(person, account, today)
-    things = [mine.of(replace(thing, topics=topics.get(thing.key, frozenset()))) for thing in found]
-    return sorted(things, key=lambda thing: order_key(thing.listed))
+    for thing in found:
+        thing.topics = topics.get(thing.key, NO_TOPICS)
+        mine.tell(thing)
+    return sorted(found, key=lambda thing: order_key(thing.listed))
 
 
 def with_stills(things: Sequence[Thing]) -> list[Thing]:
     """Things that are shown with a picture, with that of their content where they are a module and have none of their own."""
     stills = stills_of([thing.key[1] for thing in things if thing.is_course and not thing.picture])
-    return [
-        replace(thing, still=stills[thing.key[1]]) if thing.is_course and thing.key[1] in stills else thing
-        for thing in things
-    ]
+    for thing in things:
+        thing.still = stills.get(thing.key[1], "") if thing.is_course else ""
+    return list(things)
 
 
 def stills_of(courses: Collection[int]) -> dict[int, str]:
@@ -305,8 +310,8 @@ class _Mine:
             course: (len(done[key] & owed[edition]), len(owed[edition])) for key, (course, edition) in begun.items()
         }
 
-    def of(self, thing: Thing) -> Thing:
-        """The thing with what the person has to do with it."""
+    def tell(self, thing: Thing) -> None:
+        """Say on a thing what the person has to do with it."""
         kind, key = thing.key
         posted, (by, unopened) = self.posted.get(thing.key), self.passed.get(thing.key, ("", False))
         place, is_begun, _, _ = self.places.get(key, ("", False, 0, 0)) if kind == "course" else ("", False, 0, 0)
@@ -316,24 +321,12 @@ class _Mine:
         if kind == "path":
             is_begun = key in self.climbs
         done, of = self.steps.get(key, (0, 0)) if kind == "course" else (0, 0)
-        listed = Listed(thing.title, thing.released_on, posted is not None, unopened, is_begun, is_done, others)
-        return replace(
-            thing,
-            posted=posted,
-            passed_by=by,
-            is_unopened=unopened,
-            is_kept=thing.key in self.kept,
-            place=place,
-            is_begun=is_begun,
-            steps_done=done,
-            steps=of,
-            done_on=taken,
-            runs_out=until if until and until != FOREVER else None,
-            is_asked_for=thing.key in self.asked,
-            others=like_me(others),
-            rated=self.rated.get(thing.key),
-            listed=listed,
-        )
+        thing.posted, thing.passed_by, thing.is_unopened = posted, by, unopened
+        thing.is_kept, thing.is_asked_for = thing.key in self.kept, thing.key in self.asked
+        thing.place, thing.is_begun, thing.steps_done, thing.steps = place, is_begun, done, of
+        thing.done_on, thing.runs_out = taken, until if until != FOREVER else None
+        thing.others, thing.rated = like_me(others), self.rated.get(thing.key)
+        thing.listed = Listed(thing.title, thing.released_on, posted is not None, unopened, is_begun, is_done, others)
 
 
 def _key_of(course: int | None, path: int | None) -> Key:

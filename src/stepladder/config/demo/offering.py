@@ -192,7 +192,9 @@ def _ask(today: date) -> None:
     ):
         course = _thing(title)
         placed = Placement.objects.filter(valid_on(today), unit__name=unit).order_by("-pk").select_related("person")
-        person = next(p.person for p in placed if _may_ask(p.person, course))
+        person = next((p.person for p in placed if _may_ask(p.person, course)), None)
+        if person is None:
+            continue
         with clock.pinned(at(today - timedelta(days=days), 8, 40)):
             entering.ask(person=person, thing=course, words=words, by=BY)
     with clock.pinned(at(today, 5, 0)):
