@@ -9,7 +9,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
-from stepladder import clock
+from stepladder import clock, events
 from stepladder.catalogue.actions import entering, keeping, passing
 from stepladder.catalogue.contents import Asked, contents, found_by_words
 from stepladder.catalogue.errors import CatalogueError
@@ -111,12 +111,25 @@ def test_a_module_by_itself_is_a_thing_and_follows_its_module(jun, client):  # n
     f.a_version(module, 2)
     module.title = "Words, said better"
     module.save()
-    from stepladder import events
-
     events.announce(events.ModuleProcessed(module.pk), events.Act(clock.today(), f.BY))
     course.refresh_from_db()
     edition = course.editions.get(state="released")
     assert (course.title, edition.number, edition.steps.get().version.number) == ("Words, said better", 2, 2)
+
+
+def test_a_module_with_much_to_say_is_offered_and_offered_again_after_it_was_withdrawn(jun):  # noqa: F811
+    module = f.a_module("Words on the deck")
+    module.description = "Say it, hear it said back, then do it. " * 8
+    module.save()
+    course = offer_alone(module=module, by=f.BY)
+    edition = course.editions.get()
+    assert len(edition.summary) <= 160
+    assert edition.description == module.description
+    courses.withdraw_course(course=course, by=f.BY)
+    assert not things_for(offered(course) and jun.account)
+    again = offer_alone(module=module, by=f.BY)
+    assert again == course
+    assert titles(jun.account) == ["Words on the deck"]
 
 
 def test_words_are_found_inside_and_only_in_what_one_may_find(jun):  # noqa: F811

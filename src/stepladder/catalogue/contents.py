@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from django.db.models import Count
+from django.db.models.functions import Coalesce
 from django.urls import reverse
 
 from stepladder import clock
@@ -40,6 +41,8 @@ WAYS = {
 ORDERS = {"": "topics", "new": "their newest release", "short": "length", "rated": "what others gave them"}
 # In a chapter so many lines stand below the thing that leads it.
 LINES = 4
+# Kinds whose words give answers away.
+WITH_CHECKS = frozenset({"lesson"})
 # The chapter of what carries no topic.
 ELSEWHERE = "elsewhere"
 
@@ -199,13 +202,9 @@ def _by_peers(person: Person) -> dict[int, int]:
     today = clock.today()
     at = Placement.objects.filter(valid_on(today), person=person, position__isnull=False).values("position")
     peers = Placement.objects.filter(valid_on(today), position__in=at).exclude(person=person).values("person")
-    rows = Following.objects.filter(person__in=peers)
-    found: dict[int, int] = {}
-    for topic, parent, count in rows.values_list("topic_id", "topic__parent_id").annotate(
-        n=Count("person", distinct=True)
-    ):
-        found[parent or topic] = found.get(parent or topic, 0) + count
-    return found
+    # Whoever follows two topics below one follows that one, once.
+    rows = Following.objects.filter(person__in=peers).annotate(top=Coalesce("topic__parent_id", "topic_id"))
+    return dict(rows.values_list("top").annotate(n=Count("person", distinct=True)).order_by())
 
 
 @dataclass(frozen=True)
@@ -267,5 +266,7 @@ def _inside(courses: list[int], words: Sequence[str], shown: Sequence[Thing]) ->
     found: dict[int, tuple[Inside, str, str]] = {}
     for step in steps:
         if (hit := hits.get(step.module_id)) and step.edition.course_id not in found:
-            found[step.edition.course_id] = hit, step.module.public_id, step.title
+            # The words of a lesson have its checks among them, pairs and orders as they are right: only the place is told.
+            told = replace(hit, around="") if step.module.kind in WITH_CHECKS else hit
+            found[step.edition.course_id] = told, step.module.public_id, step.title
     return found

@@ -245,17 +245,7 @@ class _Mine:
     def __init__(self, person: Person, account: Any, today: date) -> None:
         self.today = today
         self.posted = {_key(row): row for row in _on_board(account, today)}
-        passed = PassedOn.objects.filter(to=person).order_by("at", "pk")
-        self.passed = (
-            {}
-            if not is_on(PASSING.name)
-            else {
-                _key_of(course, path): (f"{given} {family}", opened is None)
-                for course, path, given, family, opened in passed.values_list(
-                    "course_id", "path_id", "by__given_name", "by__family_name", "opened_at"
-                )
-            }
-        )
+        self.passed = _passed_to(person) if is_on(PASSING.name) else {}
         self.kept = _keys(Kept.objects.filter(person=person))
         self.asked = _keys(Request.objects.filter(person=person, state=Request.State.WAITS))
         places = Enrolment.objects.filter(person=person, closed_on__isnull=True)
@@ -279,16 +269,7 @@ class _Mine:
             )
         )
         self.others = others_like(person, today) if is_on(OTHERS.name) else {}
-        self.rated = (
-            {}
-            if not is_on(RATINGS.name)
-            else {
-                _key_of(course, path): rating(total, count)
-                for course, path, total, count in Rating.objects.values_list("course_id", "path_id").annotate(
-                    total=Sum("points"), count=Count("pk")
-                )
-            }
-        )
+        self.rated = _ratings() if is_on(RATINGS.name) else {}
 
     def _steps(self) -> dict[int, tuple[int, int]]:
         """Course begun → how many of its owed steps are done, and how many are owed."""
@@ -327,6 +308,22 @@ class _Mine:
         thing.done_on, thing.runs_out = taken, until if until != FOREVER else None
         thing.others, thing.rated = like_me(others), self.rated.get(thing.key)
         thing.listed = Listed(thing.title, thing.released_on, posted is not None, unopened, is_begun, is_done, others)
+
+
+def _passed_to(person: Person) -> dict[Key, tuple[str, bool]]:
+    """Thing → who passed it on to somebody last, and whether they have not opened it yet."""
+    rows = PassedOn.objects.filter(to=person).order_by("at", "pk")
+    columns = ("course_id", "path_id", "by__given_name", "by__family_name", "opened_at")
+    return {
+        _key_of(course, path): (f"{given} {family}", opened is None)
+        for course, path, given, family, opened in rows.values_list(*columns)
+    }
+
+
+def _ratings() -> dict[Key, Rated | None]:
+    """Thing → what its raters come to."""
+    rows = Rating.objects.values_list("course_id", "path_id").annotate(total=Sum("points"), count=Count("pk"))
+    return {_key_of(course, path): rating(total, count) for course, path, total, count in rows}
 
 
 def _key_of(course: int | None, path: int | None) -> Key:

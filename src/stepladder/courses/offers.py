@@ -6,6 +6,7 @@ import hashlib
 import json
 from collections.abc import Mapping
 from contextlib import suppress
+from textwrap import shorten
 from typing import Any
 
 from django.db import transaction
@@ -17,6 +18,7 @@ from stepladder.core.admission import Admission
 from stepladder.core.reach import ReachError
 from stepladder.core.sequence import Part
 from stepladder.courses.actions import new_edition, release_course
+from stepladder.courses.checks import LONGEST_SUMMARY
 from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, CourseState, Edition, Offer, OfferReach, Path, Step
 from stepladder.journal.actions import Actor, Named, record
@@ -79,15 +81,23 @@ def offer_alone(*, module: Module, by: Actor) -> Course:
     """The course that a module is by itself: that one step, without validity, like its newest version. Raises CourseError."""
     policy.require(by, "change modules", module)
     found = Course.objects.filter(alone=module).first()
-    if found is not None:
+    if found is not None and found.state == CourseState.RELEASED:
         return found
     if module.state in OUT_OF_USE or not module.versions.exists():
         raise CourseError(f"“{module.title}” cannot be opened by itself: release it first.")
     if not kind_named(module.kind).is_played:
         raise CourseError(f"“{module.title}” is held on days: put it into a course, whose people then book a seat.")
-    course = Course.objects.create(title=module.title, binder=module.binder, alone=module)
+    if found is not None:
+        # It was withdrawn: what was done in it is there, so it is offered again, and follows its module.
+        found.state = CourseState.RELEASED
+        found.save(update_fields=["state"])
+        entry = record("offer_alone", by=by, about=Named("course", found.public_id, found.title))
+        renew_alone(events.ModuleProcessed(module.pk), entry.act)
+        events.announce(events.CourseChanged(found.pk), entry.act)
+        return found
+    course = Course.objects.create(title=module.title[:160], binder=module.binder, alone=module)
     draft = Edition.objects.create(
-        course=course, number=1, title=module.title, changed_at=clock.now(), changed_by=by.name
+        course=course, number=1, title=course.title, changed_at=clock.now(), changed_by=by.name
     )
     version = module.versions.order_by("-number")[0]
     Step.objects.create(edition=draft, part=Part.MAIN, place=1, module=module, version=version)
@@ -101,8 +111,12 @@ def _as_its_module(course: Course, draft: Edition, module: Module) -> None:
     """What it is called, what it says, its topics and picture are its module's."""
     draft.title = course.title = module.title[:160]
     newest = module.versions.order_by("-number")[0]
-    draft.summary = module.description or kind_named(module.kind).describe(newest.data) or module.title
-    draft.save(update_fields=["title", "summary"])
+    said = " ".join(module.description.split())
+    # What is too long for a summary stands whole in the description.
+    draft.summary = shorten(said, LONGEST_SUMMARY, placeholder=" …")
+    draft.summary = draft.summary or kind_named(module.kind).describe(newest.data) or draft.title
+    draft.description = module.description if len(said) > LONGEST_SUMMARY else ""
+    draft.save(update_fields=["title", "summary", "description"])
     course.picture = module.picture
     course.save(update_fields=["title", "picture"])
     course.topics.set(module.topics.all())
