@@ -18,9 +18,10 @@ from stepladder.catalogue.actions.keeping import may_rate
 from stepladder.catalogue.models import Decider, PassedOn, Posted, Rating, Request
 from stepladder.catalogue.permissions import found_courses, found_paths, held_reaches
 from stepladder.catalogue.switching import PASSING, RATINGS
-from stepladder.catalogue.things import Thing, course_minutes, stills_of, things_for, with_stills
+from stepladder.catalogue.things import Thing, stills_of, things_for, with_stills
 from stepladder.core.admission import ask_again_from, next_circle_on
 from stepladder.core.sequence import Part
+from stepladder.courses.lengths import course_minutes
 from stepladder.courses.models import Course, CourseState, Edition, Offer, Path, Step
 from stepladder.courses.offers import offer_of
 from stepladder.courses.paths import StagePlan, edition_of, stages_of

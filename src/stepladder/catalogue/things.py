@@ -21,8 +21,8 @@ from stepladder.core.admission import Admission
 from stepladder.core.catalogue import LIKE_ME_DAYS, Listed, like_me, order_key, path_minutes, rating
 from stepladder.core.catalogue import Rating as Rated
 from stepladder.core.days import FOREVER
-from stepladder.core.sequence import Part
-from stepladder.courses.models import Course, CourseState, Edition, Path, PathEdition, Step
+from stepladder.courses.lengths import course_minutes
+from stepladder.courses.models import Course, Edition, Path, PathEdition, Step
 from stepladder.courses.paths import stages_of
 from stepladder.fact_cache import cached, state_of
 from stepladder.learning.models import Completion, Enrolment, StepDone, ValiditySpan
@@ -33,7 +33,7 @@ from stepladder.people.permissions import person_of
 from stepladder.people.queries import valid_on
 from stepladder.web.templatetags.web import day as written
 
-__all__ = ["Key", "Thing", "course_minutes", "others_like", "stills_of", "things_for", "with_stills"]
+__all__ = ["Key", "Thing", "others_like", "stills_of", "things_for", "with_stills"]
 
 # ("course" or "path", its key).
 Key = tuple[str, int]
@@ -174,26 +174,6 @@ def _courses(rows: Any) -> list[Thing]:
         )
         for pk, public_id, title, kind, summary, picture, on, admission, binder in columns
     ]
-
-
-def course_minutes(courses: Collection[int] | None = None) -> dict[int, int]:
-    """How long each released course is (of these; None: of all): what is owed in it. Rule: 14."""
-    steps = Step.objects.filter(edition__state=Edition.State.RELEASED, edition__course__state=CourseState.RELEASED)
-    steps = steps.exclude(part=Part.ENTRY)
-    if courses is not None:
-        steps = steps.filter(edition__course__in=list(courses))
-    owed = dict(
-        steps.filter(is_obligatory=True).values_list("edition__course").annotate(n=Sum("module__minutes")).order_by()
-    )
-    choices: dict[int, tuple[list[int], int]] = {}
-    optional = steps.filter(is_obligatory=False, edition__optional_owed__gt=0)
-    for course, minutes, owed_of_them in optional.values_list(
-        "edition__course", "module__minutes", "edition__optional_owed"
-    ):
-        choices.setdefault(course, ([], owed_of_them))[0].append(minutes)
-    for course, choice in choices.items():
-        owed[course] = path_minutes([owed.get(course, 0)], [choice])
-    return owed
 
 
 def _paths(rows: Any) -> list[Thing]:

@@ -2,24 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
 
-from django.db.models import Prefetch
+from django.db.models import Q
 
 from stepladder.accounts import policy
+from stepladder.core.lengths import LENGTHS
 from stepladder.core.path_columns import StageCount
-from stepladder.core.sequence import progress
 from stepladder.courses.forms import StageForm
-from stepladder.courses.models import Course, CourseState, Edition, Path, PathEdition, Step
-from stepladder.courses.outline import outline_of
+from stepladder.courses.lengths import course_minutes
+from stepladder.courses.models import Course, CourseState, Path, PathEdition
 from stepladder.courses.paths import StagePlan, edition_of, stages_of
 from stepladder.courses.standing import PathStanding, standing_of
 from stepladder.search.words import words_of
+from stepladder.topics.models import Topic
 
-__all__ = ["Choice", "PathSheet", "StageView", "choices", "minutes_of", "path_sheet"]
+__all__ = ["Choice", "ChoiceFilters", "PathSheet", "StageView", "choices", "path_sheet"]
 
 # So many choices are shown at once: more are found by typing.
 MOST_CHOICES = 60
@@ -66,7 +67,7 @@ def path_sheet(account: Any, path: Path, starts: date) -> PathSheet:
     """What an account sees of a path, drawn for somebody who starts on a day."""
     plans, edition, standing = stages_of(path), edition_of(path), standing_of(account, path)
     keys = [key for plan in plans for key in plan.courses]
-    courses, minutes = Course.objects.in_bulk(keys), minutes_of(keys)
+    courses, minutes = Course.objects.in_bulk(keys), course_minutes(keys)
     released = stages_of(edition) if edition else []
 
     def count(number: int, plan: StagePlan) -> StageCount | None:
@@ -87,28 +88,62 @@ def path_sheet(account: Any, path: Path, starts: date) -> PathSheet:
     return PathSheet(path, edition, stages, standing)
 
 
-def minutes_of(courses: Collection[int]) -> dict[int, int]:
-    """How long each of these courses takes as released: what is owed in it. Rule: 6."""
-    steps = Prefetch("steps", Step.objects.select_related("module"))
-    editions = Edition.objects.filter(course__in=courses, state=Edition.State.RELEASED).prefetch_related(steps)
-    return {e.course_id: progress(outline_of(e, e.steps.all()), {}).minutes_left for e in editions}
-
-
 @dataclass(frozen=True)
 class Choice:
-    """A course that can be put into a path, or the number of the stage (from 1) in which it is."""
+    """A course, or a module by itself, that can be put into a path, or the number of the stage (from 1) in which it is."""
 
     course: Course
+    kind: str
     minutes: int
     stage: int | None
 
 
-def choices(account: Any, path: Path, *, text: str) -> list[Choice]:
-    """Released courses for the picker, narrowed as one types; the first sixty by title."""
+@dataclass(frozen=True)
+class ChoiceFilters:
+    """What the picker is narrowed to; what is empty is not asked. *kind*: "course", or a kind of module by itself."""
+
+    text: str = ""
+    kind: str = ""
+    topic: str = ""
+    length: str = ""
+    level: str = ""
+
+    @classmethod
+    def of(cls, said: Mapping[str, str]) -> ChoiceFilters:
+        """As the picker sends it."""
+        length = said.get("length", "")
+        return cls(
+            said.get("q", ""),
+            said.get("kind", ""),
+            said.get("topic", ""),
+            length if length in LENGTHS else "",
+            said.get("level", ""),
+        )
+
+
+def choices(account: Any, path: Path, filters: ChoiceFilters) -> list[Choice]:
+    """What is released, for the picker, narrowed as one types; the first sixty by title."""
     places = {key: number for number, plan in enumerate(stages_of(path), 1) for key in plan.courses}
     found = policy.visible(account, "see courses", Course.objects.filter(state=CourseState.RELEASED))
-    for word in words_of(text):
+    for word in words_of(filters.text):
         found = found.filter(title__icontains=word)
-    rows: Sequence[Course] = list(found.order_by("title")[:MOST_CHOICES])
-    minutes = minutes_of([course.pk for course in rows])
-    return [Choice(course, minutes.get(course.pk, 0), places.get(course.pk)) for course in rows]
+    if filters.kind:
+        found = found.filter(alone__isnull=True) if filters.kind == "course" else found.filter(alone__kind=filters.kind)
+    if filters.topic:
+        about = Topic.objects.filter(Q(public_id=filters.topic) | Q(parent__public_id=filters.topic))
+        found = found.filter(pk__in=Course.topics.through.objects.filter(topic__in=about).values("course"))
+    if filters.level:
+        found = found.filter(offer__level=filters.level)
+    if filters.length:
+        least, most = LENGTHS[filters.length].bounds
+        minutes = course_minutes()
+        fitting = [key for key, n in minutes.items() if least < n and (most is None or n <= most)]
+        found = found.filter(pk__in=fitting)
+    rows: Sequence[Course] = list(found.select_related("alone").order_by("title")[:MOST_CHOICES])
+    minutes = course_minutes([course.pk for course in rows])
+    return [
+        Choice(
+            course, course.alone.kind if course.alone else "course", minutes.get(course.pk, 0), places.get(course.pk)
+        )
+        for course in rows
+    ]

@@ -14,16 +14,19 @@ from django.views.decorators.http import require_POST
 from stepladder import events
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.lengths import LENGTHS
 from stepladder.core.numbers import whole_number
 from stepladder.courses import paths, queries, topics
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import NewCourseForm, PathForm, StageForm, StartsForm
-from stepladder.courses.models import Course, Path
-from stepladder.courses.path_sheet import choices, path_sheet
+from stepladder.courses.models import Course, Offer, Path
+from stepladder.courses.path_sheet import ChoiceFilters, choices, path_sheet
 from stepladder.courses.paths import StagePlan
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
+from stepladder.library.kinds import kinds
 from stepladder.library.models import Binder
+from stepladder.topics.naming import topic_names
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
 from stepladder.web.sheets import save_sheet
@@ -75,6 +78,11 @@ def path(request: HttpRequest, public_id: str) -> HttpResponse:
         "panels": margin.panels("path", request, found),
         "verbs": margin.verb_links("path", request, found),
         "history": history("path", found.public_id),
+        # What the picker can be narrowed by.
+        "kinds": [kind.name for kind in kinds() if kind.is_played],
+        "lengths": LENGTHS,
+        "topics": topic_names().words,
+        "levels": Offer.Level.choices,
         **_stages(request, found),
         **_index(request),
     }
@@ -84,7 +92,7 @@ def path(request: HttpRequest, public_id: str) -> HttpResponse:
 def pick(request: HttpRequest, public_id: str) -> HttpResponse:
     """The choices of the picker, narrowed as one types."""
     found = _path(request, public_id)
-    listed = choices(request.user, found, text=request.GET.get("q", ""))
+    listed = choices(request.user, found, ChoiceFilters.of(request.GET))
     return render(request, "courses/path_choices.html", {"choices": listed})
 
 

@@ -23,7 +23,7 @@ form.addEventListener("input", (event) => {
 });
 
 form.addEventListener("change", (event) => {
-  if (event.target.name === "kind") window.htmx.trigger(choices, "narrow");
+  if (event.target.name === "kind" || event.target.matches("[data-pick-narrows]")) window.htmx.trigger(choices, "narrow");
   if (event.target.dataset.says) form.querySelector("[data-part-name]").textContent = event.target.dataset.says;
   if (event.target.name === picked) say();
 });
