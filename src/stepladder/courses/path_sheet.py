@@ -67,7 +67,7 @@ def path_sheet(account: Any, path: Path, starts: date) -> PathSheet:
     """What an account sees of a path, drawn for somebody who starts on a day."""
     plans, edition, standing = stages_of(path), edition_of(path), standing_of(account, path)
     keys = [key for plan in plans for key in plan.courses]
-    courses, minutes = Course.objects.in_bulk(keys), course_minutes(keys)
+    courses, minutes = Course.objects.select_related("alone").in_bulk(keys), course_minutes(keys)
     released = stages_of(edition) if edition else []
 
     def count(number: int, plan: StagePlan) -> StageCount | None:
