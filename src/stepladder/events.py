@@ -47,6 +47,7 @@ __all__ = [
     "SessionCancelled",
     "SessionPlanned",
     "SessionRescheduled",
+    "SkillChanged",
     "SpansChanged",
     "TopicChanged",
     "WaiverChanged",

@@ -92,7 +92,7 @@ def offer_alone(*, module: Module, by: Actor) -> Course:
         found.state = CourseState.RELEASED
         found.save(update_fields=["state"])
         entry = record("offer_alone", by=by, about=Named("course", found.public_id, found.title))
-        renew_alone(events.ModuleProcessed(module.pk), entry.act)
+        _follow(module.pk, entry.act)
         events.announce(events.CourseChanged(found.pk), entry.act)
         return found
     course = Course.objects.create(title=module.title[:160], binder=module.binder, alone=module)
@@ -127,7 +127,11 @@ def renew_alone(event: events.ModuleProcessed, act: events.Act) -> None:
 
     Where that is refused, the sheet of the course says that there is a newer version.
     """
-    course = Course.objects.filter(alone=event.module, state=CourseState.RELEASED).select_related("alone").first()
+    _follow(event.module, act)
+
+
+def _follow(of: int, act: events.Act) -> None:
+    course = Course.objects.filter(alone=of, state=CourseState.RELEASED).select_related("alone").first()
     if course is None or course.alone is None or course.alone.state in OUT_OF_USE:
         return
     module = course.alone
