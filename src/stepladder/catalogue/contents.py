@@ -234,7 +234,9 @@ def found_by_words(account: Any, asked: Asked, *, limit: int = PER_PAGE) -> tupl
     # Joined, since a course has one released edition: what is grouped would be read whole for each hit.
     released = found_courses(account).filter(editions__state=Edition.State.RELEASED)
     courses = index.rank(COURSE, asked.text, released, order=["-editions__released_on", "title"], limit=limit)
-    paths = index.rank(PATH, asked.text, found_paths(account), order=["title"], limit=limit)
+    climbs = found_paths(account)
+    # A word that finds nothing is held against every word there is: not for things that are not there.
+    paths = index.rank(PATH, asked.text if climbs.exists() else "", climbs, order=["title"], limit=limit)
     scores: dict[Key, int] = {("course", row.key): row.score for row in courses.rows}
     scores |= {("path", row.key): row.score for row in paths.rows}
     things = [thing for thing in things_for(account, only=list(scores)) if asked.fits(thing)]

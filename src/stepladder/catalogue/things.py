@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence, Set
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Any
@@ -24,7 +24,7 @@ from stepladder.core.days import FOREVER
 from stepladder.courses.lengths import course_minutes
 from stepladder.courses.models import Course, Edition, Path, PathEdition, Step
 from stepladder.courses.paths import stages_of
-from stepladder.fact_cache import cached, state_of
+from stepladder.fact_cache import cached
 from stepladder.learning.models import Completion, Enrolment, StepDone, ValiditySpan
 from stepladder.library import storage
 from stepladder.library.kinds import kind_named
@@ -39,7 +39,7 @@ __all__ = ["Key", "Thing", "others_like", "stills_of", "things_for", "with_still
 Key = tuple[str, int]
 
 
-NO_TOPICS: frozenset[int] = frozenset()
+NO_TOPICS: Set[int] = frozenset()
 NOT_LISTED = Listed("", date.min)
 
 
@@ -58,7 +58,7 @@ class Thing:
     admission: str
     binder: str
     # The top topics that it stands under.
-    topics: frozenset[int] = NO_TOPICS
+    topics: Set[int] = NO_TOPICS
     is_course: bool = True
     # Where the picture of its content is; looked for only where it is shown (with_stills).
     still: str = ""
@@ -123,8 +123,11 @@ def things_for(account: Any, *, only: Collection[Key] | None = None) -> list[Thi
     if only is not None:
         courses = courses.filter(pk__in=[key for kind, key in only if kind == "course"])
         paths = paths.filter(pk__in=[key for kind, key in only if kind == "path"])
-    found = [*_courses(courses), *_paths(paths)]
-    topics = _topics()
+    found = [
+        *_courses(courses, None if only is None else {key for kind, key in only if kind == "course"}),
+        *_paths(paths),
+    ]
+    topics = _topics(only)
     mine = _Mine(person, account, today)
     for thing in found:
         thing.topics = topics.get(thing.key, NO_TOPICS)
@@ -152,13 +155,13 @@ def stills_of(courses: Collection[int]) -> dict[int, str]:
     }
 
 
-def _courses(rows: Any) -> list[Thing]:
+def _courses(rows: Any, only: Collection[int] | None) -> list[Thing]:
     released = rows.filter(editions__state=Edition.State.RELEASED)
     columns = released.values_list(
         *("pk", "public_id", "editions__title", "alone__kind", "editions__summary", "picture", "editions__released_on"),
         *("offer__admission", "binder__name"),
     )
-    minutes = course_minutes()
+    minutes = course_minutes(only)
     return [
         Thing(
             ("course", pk),
@@ -206,17 +209,19 @@ def _paths(rows: Any) -> list[Thing]:
     return things
 
 
-def _topics() -> dict[Key, frozenset[int]]:
-    """Thing → the top topics that it stands under: those of its own, and those above them."""
+def _topics(only: Collection[Key] | None) -> Mapping[Key, Set[int]]:
+    """Thing (of these; None: of all) → the top topics that it stands under: those of its own, and those above them."""
     found: dict[Key, set[int]] = defaultdict(set)
     for kind, through, column in (
         ("course", Course.topics.through, "course_id"),
         ("path", Path.topics.through, "path_id"),
     ):
         rows = through._default_manager.values_list(column, "topic_id", "topic__parent_id")
+        if only is not None:
+            rows = rows.filter(**{f"{column}__in": [key for one, key in only if one == kind]})
         for key, topic, parent in rows:
             found[kind, key].add(parent or topic)
-    return {key: frozenset(topics) for key, topics in found.items()}
+    return found
 
 
 class _Mine:
@@ -332,13 +337,19 @@ def others_like(person: Person, today: date) -> Mapping[int, int]:
         return {}
     counts = cached(
         ("others like", positions, today),
-        state=lambda: (state_of(Completion), state_of(Placement)),
+        # By the newest of each: counting what was revoked would read all of two million rows for each page.
+        state=lambda: tuple(_newest(kind) for kind in (Completion, Placement)),
         read=lambda: _done_at(positions, today),
     )
     own = _recent(today).filter(person=person).values_list("course_id", flat=True).distinct()
     found = dict(counts)
     for course in own:
         found[course] = found.get(course, 1) - 1
+    return found
+
+
+def _newest(kind: type[Completion] | type[Placement]) -> tuple[int, str] | None:
+    found: tuple[int, str] | None = kind.objects.order_by("-pk").values_list("pk", "public_id").first()
     return found
 
 

@@ -26,6 +26,9 @@ _PLAIN = str.maketrans({"ł": "l", "ø": "o", "đ": "d", "ð": "d", "ß": "ss", 
 
 def fold(text: str) -> str:
     """Text without case and accents."""
+    if text.isascii():
+        # There is nothing to take away: thousands of titles are sorted by it.
+        return text.lower()
     plain = unicodedata.normalize("NFKD", text.casefold()).translate(_PLAIN)
     return "".join(letter for letter in plain if not unicodedata.combining(letter))
 
