@@ -13,8 +13,8 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.switches import is_on
 from stepladder.assignments.wishing import running_wish
-from stepladder.catalogue.actions.entering import circles_for
 from stepladder.catalogue.actions.keeping import may_rate
+from stepladder.catalogue.circles import circles_for
 from stepladder.catalogue.models import Decider, PassedOn, Posted, Rating, Request
 from stepladder.catalogue.permissions import found_courses, found_paths, held_reaches
 from stepladder.catalogue.switching import PASSING, RATINGS

@@ -209,20 +209,28 @@ def _earned(rows: Sequence[ValiditySpan], own: Mapping[int, int]) -> list[Span]:
     return join_spans(part for one in lasting for other in valid if (part := one.cut(other)))
 
 
-def earned_spans(
-    people: Sequence[int] | None, known_on: date, courses: Collection[int] | None = None
-) -> dict[int, dict[int, Sequence[Span]]]:
-    """Person → course (of these; None: of all) → the days on which a completion of the course itself is valid: what gives credits."""
+def _known_spans(
+    people: Sequence[int] | None, known_on: date, courses: Collection[int] | None
+) -> QuerySet[ValiditySpan]:
+    """The spans of these people in these courses (None: of all), as known on a day, the first first."""
     rows = ValiditySpan.objects.filter(known_from__lte=known_on, known_to__gt=known_on)
     if courses is not None:
         rows = rows.filter(course__in=courses)
     if people is not None:
         rows = rows.filter(person__in=people)
+    return rows.order_by("first")
+
+
+def earned_spans(
+    people: Sequence[int] | None, known_on: date, courses: Collection[int] | None = None
+) -> dict[int, dict[int, Sequence[Span]]]:
+    """Person → course (of these; None: of all) → the days on which a completion of the course itself is valid: what gives credits."""
+    rows = _known_spans(people, known_on, courses)
     chains: dict[tuple[int, int], list[ValiditySpan]] = {}
-    for row in rows.order_by("first"):
+    for row in rows:
         chains.setdefault((row.person_id, row.course_id), []).append(row)
-    wanted = Completion.objects.filter(person__in={person for person, _ in chains}) if people is not None else None
-    own = own_completions(Completion.objects.filter(course__in={c for _, c in chains}) if wanted is None else wanted)
+    counted = Completion.objects.filter(course__in={course for _, course in chains})
+    own = own_completions(counted if people is None else counted.filter(person__in=people))
     found: dict[int, dict[int, Sequence[Span]]] = {}
     for (person, course), of_pair in chains.items():
         found.setdefault(person, {})[course] = _earned(of_pair, own)
@@ -247,13 +255,9 @@ def held_spans(
     people: Sequence[int] | None, known_on: date, courses: Collection[int] | None = None
 ) -> dict[int, dict[int, Sequence[Span]]]:
     """Person → course (of these; None: of all) → the days on which a valid completion is held: what reaches may ask."""
-    rows = ValiditySpan.objects.filter(known_from__lte=known_on, known_to__gt=known_on)
-    if courses is not None:
-        rows = rows.filter(course__in=courses)
-    if people is not None:
-        rows = rows.filter(person__in=people)
+    rows = _known_spans(people, known_on, courses)
     links: dict[tuple[int, int], list[Link]] = {}
-    for row in rows.order_by("first"):
+    for row in rows:
         links.setdefault((row.person_id, row.course_id), []).append(link_from(row))
     found: dict[int, dict[int, Sequence[Span]]] = {}
     for (person, course), chain_ in links.items():

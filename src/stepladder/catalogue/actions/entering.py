@@ -2,35 +2,29 @@
 
 from __future__ import annotations
 
-from datetime import date
-
 from django.db import transaction
 
 from stepladder import clock
 from stepladder.accounts import policy
-from stepladder.accounts.models import Role, RoleGrant
 from stepladder.assignments.models import Wish
 from stepladder.assignments.wishing import running_wish, wish
+from stepladder.catalogue.circles import circles_for
 from stepladder.catalogue.errors import CatalogueError
 from stepladder.catalogue.models import Decider, Request
 from stepladder.catalogue.notices import DECIDED, REQUEST, path_of_thing, path_to_decide
 from stepladder.catalogue.permissions import may_find
-from stepladder.charts.dated_charts import units_tree
-from stepladder.charts.models import AdministeredPart
-from stepladder.core.admission import Admission, ask_again_from, asked_circles, circles
-from stepladder.core.leads import Power
+from stepladder.core.admission import Admission, ask_again_from, asked_circles
 from stepladder.courses.models import Course, Path
 from stepladder.courses.offers import offer_of
 from stepladder.events import Doer
 from stepladder.journal.actions import Actor, Machine, Named, record
-from stepladder.leads.queries import reporting_lines
 from stepladder.learning.actions import missing_prerequisites
 from stepladder.notices.actions import Message, tell
-from stepladder.people.models import Person, Placement
-from stepladder.people.queries import active_on, valid_on
+from stepladder.people.models import Person
+from stepladder.people.queries import active_on
 from stepladder.web.templatetags.web import day as written
 
-__all__ = ["ask", "ask_further", "circles_for", "decide", "take_up", "waiting_rows", "withdraw_request"]
+__all__ = ["ask", "ask_further", "decide", "take_up", "withdraw_request"]
 
 DAILY = Machine("Daily run")
 
@@ -84,28 +78,6 @@ def ask(*, person: Person, thing: Course | Path, words: str, by: Actor) -> Reque
     record("ask_to_get_in", by=by, about=Named("person", person.public_id, person.name), data=data)
     _ask_circles(made)
     return made
-
-
-def circles_for(person: Person, today: date) -> list[frozenset[int]]:
-    """Who may be asked about somebody, circle by circle, as accounts that can sign in; by the charts of a day."""
-    lines = [line for line in reporting_lines([person.pk], today) if Power.APPROVE in line.powers]
-    account_of = dict(
-        Person.objects.filter(pk__in={line.leader for line in lines}, account__is_active=True).values_list(
-            "pk", "account_id"
-        )
-    )
-    direct = {account_of[line.leader] for line in lines if line.direct and line.leader in account_of}
-    indirect = {account_of[line.leader] for line in lines if not line.direct and line.leader in account_of}
-    tree = units_tree(today)
-    placed = Placement.objects.filter(valid_on(today), person=person).values_list("unit_id", flat=True)
-    above = {up for unit in placed for up in (tree.upwards(unit) if unit in tree.parent else (unit,))}
-    part = set(
-        AdministeredPart.objects.filter(unit__in=above, account__is_active=True).values_list("account_id", flat=True)
-    )
-    every = set(
-        RoleGrant.objects.filter(role=Role.ADMINISTRATOR, account__is_active=True).values_list("account_id", flat=True)
-    )
-    return circles([direct, indirect, part, every], own=person.account_id)
 
 
 def _ask_circles(request: Request) -> list[int]:
@@ -195,9 +167,3 @@ def withdraw_request(*, request: Request, by: Actor) -> None:
         about=Named("person", person.public_id, person.name),
         data={"title": request.thing.title},
     )
-
-
-def waiting_rows() -> list[Request]:
-    """All requests that wait, with what deciding on them needs."""
-    rows = Request.objects.filter(state=Request.State.WAITS).select_related("person", "course__binder", "path__binder")
-    return list(rows.order_by("pk"))

@@ -9,6 +9,7 @@ from typing import Any
 from stepladder import clock
 from stepladder.accounts.models import Account
 from stepladder.catalogue.actions import entering, keeping, passing
+from stepladder.catalogue.circles import waiting_requests
 from stepladder.config.demo.crew import BY, Charts, at
 from stepladder.core.admission import Admission
 from stepladder.courses.models import Course, Path
@@ -198,7 +199,7 @@ def _ask(today: date) -> None:
         with clock.pinned(at(today - timedelta(days=days), 8, 40)):
             entering.ask(person=person, thing=course, words=words, by=BY)
     with clock.pinned(at(today, 5, 0)):
-        for request in entering.waiting_rows():
+        for request in waiting_requests():
             entering.ask_further(request=request)
 
 
