@@ -65,3 +65,17 @@ def test_what_one_finds_is_taken_up_and_what_is_asked_for_is_decided(open_page):
     expect(lead.locator(".toasts")).to_contain_text("Jun Pellam has it before them")
     page.goto("/desk/next/")
     expect(page.locator(".next-thing", has_text="Entering closed spaces")).to_be_visible()
+
+
+def test_a_module_is_offered_by_itself_and_found(open_page):
+    """With the fields of people beside it: what is typed there to find somebody is no answer to whom it is offered."""
+    page = open_page("Ines Okoro")
+    page.goto("/library/?q=ticket+data+rules")
+    page.locator("tbody th a", has_text="Handling ticket data, the rules").click()
+    page.get_by_role("button", name="Offer it in the catalogue…").click()
+    page.get_by_label("whoever finds it takes it up themselves").check()
+    page.get_by_role("button", name="Save it").click()
+    expect(page.locator(".toasts")).to_contain_text("It is saved, and holds at once.")
+    learner = open_page("Jun Pellam")
+    learner.goto("/catalogue/?order=new")
+    expect(learner.get_by_role("link", name="Handling ticket data, the rules", exact=True)).to_be_visible()

@@ -204,9 +204,9 @@ def test_people_are_found_by_who_writes_the_task(client):
     f.a_person("Rhea Wolff")
     find = reverse("signing:find_signer", args=[task.module.public_id])
     client.force_login(f.an_account("learner"))
-    assert client.get(find, {"who": "rh"}).status_code == 403
+    assert client.get(find, {"naming": "rh"}).status_code == 403
     client.force_login(f.an_account("administrator"))
-    assert "Rhea Wolff" in text_of(client.get(find, {"who": "rh"}))
+    assert "Rhea Wolff" in text_of(client.get(find, {"naming": "rh"}))
     named = reverse("signing:signers", args=[task.module.public_id])
     client.post(named, {"only_named": "yes"})
     assert not Task.objects.get().only_named

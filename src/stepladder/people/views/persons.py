@@ -84,7 +84,7 @@ def _to_come(request: HttpRequest, filters: dict[str, Any]) -> int:
 
 def find(request: HttpRequest) -> HttpResponse:
     """People to name, by the beginning of what one types."""
-    text = request.GET.get("who", "").strip()
+    text = request.GET.get("naming", "").strip()
     people = policy.visible(request.user, "assign", queries.find_people(text=text, day=clock.today()))
     found = people.order_by("family_name", "given_name", "pk")[:8] if text else []
     return render(request, "people/found.html", {"people": found, "field": request.GET.get("field", "named_in")})

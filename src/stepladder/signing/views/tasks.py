@@ -152,7 +152,7 @@ def signers(request: HttpRequest, public_id: str) -> HttpResponse:
 def find_signer(request: HttpRequest, public_id: str) -> HttpResponse:
     """People to name, by the beginning of what one types."""
     _task(request, public_id)
-    text = request.GET.get("who", "").strip()[:100]
+    text = request.GET.get("naming", "").strip()[:100]
     found = find_people(text=text, day=clock.today()).order_by("family_name", "given_name", "pk")[:8] if text else []
     return render(request, "people/found.html", {"people": found, "field": "named"})
 

@@ -11,7 +11,7 @@ const showDue = () => {
 };
 
 form.addEventListener("input", (event) => {
-  if (event.target.name === "who" || event.target.matches("[data-choose-by]")) return;
+  if (event.target.name === "naming" || event.target.matches("[data-choose-by]")) return;
   changed();
 });
 
