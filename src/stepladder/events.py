@@ -249,7 +249,7 @@ class EditionProposed:
 
 @dataclass(frozen=True)
 class PathProposed:
-    """Proposal: a path is about to be released with these courses, in the order of its stages."""
+    """Proposal: a path is about to be released with these obligatory courses, in the order of its stages."""
 
     path: int
     courses: tuple[int, ...]

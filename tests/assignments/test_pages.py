@@ -152,9 +152,9 @@ def test_further_conditions_and_people_to_name_come_as_parts_of_the_form(admin, 
     part = text(client.get(reverse("reaches:part"), {"number": "2"}))
     assert 'name="g2-mode"' in part
     assert 'name="g5-mode"' in text(client.get(reverse("reaches:part"), {"number": "99"}))
-    found = text(client.get(reverse("people:find"), {"who": "jun", "field": "named_out"}))
+    found = text(client.get(reverse("people:find"), {"naming": "jun", "field": "named_out"}))
     assert found.count('name="named_out"') == 2
-    assert 'name="named' not in text(client.get(reverse("people:find"), {"who": "nobody"}))
+    assert 'name="named' not in text(client.get(reverse("people:find"), {"naming": "nobody"}))
 
 
 def test_two_groups_are_joined_by_all_or_any(admin, client):

@@ -3,10 +3,11 @@
 import pytest
 from django.urls import reverse
 
-from stepladder import events
+from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.assignments import actions as assigning
 from stepladder.assignments.checking import differences
+from stepladder.assignments.columns import path_standing
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.models import PathReason, Reason
 from stepladder.assignments.paths import climbs
@@ -312,3 +313,77 @@ def test_nobody_puts_a_course_into_a_path_that_they_do_not_see(organisation, med
     assert "Choose a course first" in answer.headers["HX-Trigger-After-Swap"]
     path.refresh_from_db()
     assert path.stages[0]["courses"] == []
+
+
+@pytest.fixture
+def chosen(organisation, media, on):
+    """A path whose second stage leaves one of three to choose, and Jun whom it is asked of."""
+    on("2026-05-14")
+    fire, *others = [f.a_course(title, months=12) for title in ("Fire", "Knots", "Boats", "Splices")]
+    path = paths.create_path(title="New on deck", binder=f.a_binder(), by=BY)
+    paths.edit_path(path=path, revision=None, title=path.title, summary="A watch.", is_in_order=True, by=BY)
+    stages = [
+        paths.StagePlan("Safe", "do it", 30, [fire.pk]),
+        paths.StagePlan("Trusted", "do it", 60, [], [course.pk for course in others], 1),
+    ]
+    paths.change_stages(path=path, stages=stages, by=BY)
+    paths.release_path(path=path, by=BY)
+    jun = f.a_person("Jun Pellam", email="jun@ferries.example")
+    f.an_account("learner", name=jun.name, person=jun)
+    assign(path, jun)
+    return path, fire, others, jun
+
+
+def test_of_electives_one_does_as_many_as_are_asked_and_chooses_which(chosen, client, on):
+    path, fire, (knots, boats, _), jun = chosen
+    assert set(Reason.objects.values_list("course", flat=True)) == {fire.pk}
+    assert "1 of 3 to choose (Knots, Boats, Splices)" in Notice.objects.get().text
+    found = climb(jun, "2026-05-14")
+    assert (found.done, found.owed, found.now, found.stages[1].due) == (0, 2, 1, f.d("2026-07-13"))
+    client.force_login(jun.account)
+    page = page_text(client.get(reverse("desk:up_next")))
+    assert "Choose 1 of:" in page
+    assert all(reverse("catalogue:thing", args=[one.public_id]) not in page for one in (knots, boats))
+    # However it is offered to others: which of them, is their own choice. Until then its stage has not opened.
+    client.post(reverse("catalogue:take_up", args=[knots.public_id]))
+    assert missing_prerequisites(jun, knots) == ["Fire"]
+    assert "Knots" not in page_text(client.get(reverse("desk:up_next"))).split("New on deck")[0]
+    on("2026-06-01")
+    complete(jun, fire, "2026-06-01")
+    assert missing_prerequisites(jun, knots) == []
+    assert (climb(jun, "2026-06-01").now, standing_now(path)) == (2, [StageCount(0, 0), StageCount(1, 0)])
+    complete(jun, boats, "2026-06-01")
+    found = climb(jun, "2026-06-01")
+    assert (found.done, found.owed, found.requirement.status) == (2, 2, Status.CURRENT)
+    assert standing_now(path) == [StageCount(0, 0), StageCount(0, 0)]
+    # When what was chosen runs out the path does, by every way of counting.
+    on("2027-08-01")
+    assert climb(jun, "2027-08-01").requirement.status is Status.LAPSED
+    assert standing_now(path)[1] == StageCount(0, 0)
+    assert standing_now(path)[0] == StageCount(1, 1)
+    assert list(differences()) == []
+
+
+def standing_now(path):
+    return path_standing(paths.edition_of(path), day=clock.today(), seen=None).stages
+
+
+def test_electives_leave_a_choice_or_are_not_released(chosen, client):
+    path, fire, others, _ = chosen
+    client.force_login(f.an_account("administrator"))
+    change = reverse("courses:stages", args=[path.public_id])
+    client.post(change, {"act": "keep", "stage": "1", "s1-title": "Trusted", "s1-outcome": "do it", "s1-choose": "3"})
+    path.refresh_from_db()
+    assert path.stages[1]["choose"] == 3
+    with pytest.raises(CannotRelease, match="asks for all 3 electives: make them obligatory"):
+        paths.release_path(path=path, by=BY)
+    client.post(change, {"act": "obligatory", "stage": "1", "course": others[0].public_id})
+    client.post(change, {"act": "elective", "stage": "0", "course": fire.public_id})
+    path.refresh_from_db()
+    assert [(stage["courses"], stage.get("electives")) for stage in path.stages] == [
+        ([], [fire.pk]),
+        ([others[0].pk], [others[1].pk, others[2].pk]),
+    ]
+    sheet = page_text(client.get(reverse("courses:path", args=[path.public_id])))
+    assert "1 course and 4 of 3 to choose" in sheet
+    assert "Stage 1 asks for its elective" in sheet

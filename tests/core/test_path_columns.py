@@ -10,8 +10,8 @@ from stepladder.core.paths import Plan, Stage, path_link
 from stepladder.core.validity import link_on
 from tests.core.test_board import columns, day, day_numbers, ordinal, some_links, some_spans
 
-PATH, COURSES = 7, (1, 2, 3)
-PLAN = Plan((Stage((1, 2)), Stage((3,))))
+PATH, COURSES = 7, (1, 2, 3, 4, 5)
+PLAN = Plan((Stage((1, 2)), Stage((), None, (3, 4, 5), 2)))
 # Of a person: for each course the links of its chain, and the waivers.
 some_people = st.lists(
     st.tuples(*(st.tuples(some_links, st.lists(some_spans, max_size=2)) for _ in COURSES)), min_size=1, max_size=3

@@ -3,7 +3,7 @@
 import pytest
 
 from stepladder.core.days import FOREVER, Span
-from stepladder.core.paths import Plan, Stage, path_link, stage_reasons, waits_for
+from stepladder.core.paths import Awaited, Plan, Stage, path_link, stage_reasons, waits_for
 from stepladder.core.requirements import Reason
 from stepladder.core.validity import Link, Terms
 from tests.factories import d
@@ -67,8 +67,34 @@ def test_a_path_holds_until_the_earliest_expiry_with_the_window_and_grace_of_tha
 
 
 def test_a_stage_waits_for_those_before_it_where_they_have_an_order():
-    assert waits_for(plan(None, None), CROWD, set()) == [FIRE]
+    assert waits_for(plan(None, None), CROWD, set()) == [Awaited((FIRE,))]
     assert waits_for(plan(None, None), CROWD, {FIRE}) == []
     assert waits_for(plan(None, None), FIRE, set()) == []
     assert waits_for(plan(None, None, in_order=False), CROWD, set()) == []
     assert waits_for(plan(None, None), 99, set()) == []
+
+
+KNOTS, BOATS, SPLICES = 4, 5, 6
+OF_CHOICE = Plan((Stage((FIRE,), 30), Stage((LINES,), 60, (KNOTS, BOATS, SPLICES), 2), Stage((CROWD,))))
+
+
+def test_electives_are_asked_by_the_path_alone_and_those_that_last_longest_count():
+    assert dues(OF_CHOICE, reason()).keys() == {FIRE, LINES, CROWD}
+    held = {FIRE: link("2028-05-01"), LINES: link("2028-01-01"), CROWD: link("2028-09-01"), KNOTS: link("2027-03-01")}
+    assert path_link(OF_CHOICE, held, ()) is None
+    held[BOATS] = link("2027-09-01")
+    assert path_link(OF_CHOICE, held, ()).valid_until == d("2027-03-01")
+    # The third that was done outlasts the first: that one counts no more.
+    held[SPLICES] = link("2027-12-01", 45)
+    assert path_link(OF_CHOICE, held, ()).valid_until == d("2027-09-01")
+    # What is waived is left out: two of the two that are left; of one that is left, that one.
+    assert path_link(OF_CHOICE, held, {BOATS}).valid_until == d("2027-03-01")
+    assert path_link(OF_CHOICE, held, {BOATS, KNOTS}).terms.window_days == 45
+    assert path_link(OF_CHOICE, held, {BOATS, KNOTS, SPLICES}).valid_until == d("2028-01-01")
+
+
+def test_a_later_stage_waits_for_as_many_electives_as_are_asked():
+    assert waits_for(OF_CHOICE, CROWD, {FIRE, KNOTS}) == [Awaited((LINES,)), Awaited((BOATS, SPLICES), 1)]
+    assert waits_for(OF_CHOICE, CROWD, {FIRE, LINES, KNOTS, BOATS}) == []
+    # An elective waits as its stage does.
+    assert waits_for(OF_CHOICE, BOATS, set()) == [Awaited((FIRE,))]

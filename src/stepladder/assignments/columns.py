@@ -212,7 +212,16 @@ def path_standing(edition: PathEdition, *, day: date, seen: Collection[int] | No
         people = people[is_one_of(people, seen)]
     if not len(people):
         return None
-    stages = stage_counts(plan_of(edition), people, _worked_out(stored, day, day).requirements)
+    by_path = _path_statuses(stored.tables, day, day, organisation().soon_days).merged()
+    stages = stage_counts(
+        plan_of(edition),
+        people,
+        _worked_out(stored, day, day).requirements,
+        by_path.where(by_path.course == edition.path_id),
+        latest_links(stored.tables.links, day=day, known_on=day),
+        stored.tables.waivers.known_on(day),
+        day=day,
+    )
     return PathStanding(len(people), len(people) - sum(stage.here for stage in stages), stages)
 
 

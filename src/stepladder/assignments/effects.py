@@ -98,7 +98,7 @@ def path_effect(event: events.PathProposed) -> list[events.EffectLine]:
     before = PathEdition.objects.known_now().filter(path=event.path).first()
     if not people or before is None:
         return []
-    old, new, titles = set(plan_of(before).courses), set(event.courses), course_titles()
+    old, new, titles = set(plan_of(before).obligatory), set(event.courses), course_titles()
     lines = [events.EffectLine(ngettext("person climbs it", "people climb it", people), people)]
     for keys, one, many in (
         (new - old, "person comes to need “%s”", "people come to need “%s”"),

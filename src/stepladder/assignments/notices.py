@@ -163,6 +163,9 @@ def _of_path(person: Person, climb: Climb, titles: dict[int, str]) -> _Thing:
     for number, stage in enumerate(climb.stages, 1):
         by = f", by {written(stage.due)}" if stage.due and stage.due != FOREVER else ""
         courses = [f"{titles[key]}{' (done)' if r.status in DONE else ''}" for key, r in stage.courses]
+        if stage.owed_electives:
+            named = [f"{titles[key]}{' (done)' if done else ''}" for key, done in stage.electives]
+            courses.append(f"{stage.owed_electives} of {len(named)} to choose ({', '.join(named)})")
         stages.append(f"{number}. {stage.stage.title}{by}: {', '.join(courses)}")
     reasons = "\n".join(f"{r.name}: {r.message}".rstrip(": ") for r in climb.reasons)
     fields = {
@@ -178,8 +181,8 @@ def _of_path(person: Person, climb: Climb, titles: dict[int, str]) -> _Thing:
 
 
 def _first_due(climb: Climb) -> date | None:
-    days = [r.due for stage in climb.stages for _, r in stage.courses if r.due and r.status not in DONE]
-    return min((due for due in days if due != FOREVER), default=None)
+    days = [stage.due for stage in climb.stages if stage.due and stage.due != FOREVER]
+    return min(days, default=None)
 
 
 def _together(things: Sequence[_Thing]) -> tuple[NoticeKind, Message]:

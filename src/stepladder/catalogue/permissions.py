@@ -9,6 +9,7 @@ from django.db.models import Q, QuerySet
 
 from stepladder.accounts import policy
 from stepladder.assignments.models import PathReason
+from stepladder.assignments.paths import electives_of
 from stepladder.catalogue.models import Request
 from stepladder.core.admission import Admission
 from stepladder.core.days import FOREVER
@@ -18,7 +19,7 @@ from stepladder.people.models import Person
 from stepladder.people.permissions import person_of
 from stepladder.reaches.offering import offered_to
 
-__all__ = ["found_courses", "found_paths", "held_reaches", "may_find", "register"]
+__all__ = ["found_courses", "found_paths", "held_reaches", "may_find", "of_choice", "register"]
 
 NOT_FOUND = (
     "This is not offered to you. Your lead can assign it to you, or an administrator can say that you may find it."
@@ -44,25 +45,38 @@ def _offered(account: Any) -> Q:
     return Q(state=CourseState.RELEASED, offer__isnull=False) & ~Q(offer__admission=Admission.ASSIGNED_ONLY) & whom
 
 
-def _had(person: Person) -> tuple[Q, Q]:
-    """Of courses, and of paths: those that somebody is enrolled in, or was to the end."""
+def of_choice(account: Any) -> dict[int, str]:
+    """The courses that an account's person may choose on their paths, each with its path. Looked up once for each loaded account."""
+    if not hasattr(account, "_of_choice"):
+        person = person_of(account)
+        account._of_choice = electives_of(person) if person else {}
+    found: dict[int, str] = account._of_choice
+    return found
+
+
+def _had(account: Any) -> tuple[Q, Q]:
+    """Of courses, and of paths: those that somebody is enrolled in, or was to the end, and the electives of their paths."""
+    person = person_of(account)
     places = Enrolment.objects.filter(person=person, closed_on__isnull=True)
     climbed = PathReason.objects.filter(person=person, known_to=FOREVER)
-    return Q(pk__in=places.values("course")), Q(pk__in=climbed.values("path"))
+    courses = Q(pk__in=places.values("course"))
+    if chosen := of_choice(account):
+        courses |= Q(pk__in=list(chosen))
+    return courses, Q(pk__in=climbed.values("path"))
 
 
 def found_courses(account: Any) -> QuerySet[Course]:
     """The courses that stand in somebody's catalogue: those offered to them, and those that they have."""
     person = person_of(account)
     rows = Course.objects.filter(state=CourseState.RELEASED)
-    return rows.filter(_offered(account) | _had(person)[0]) if person else rows.none()
+    return rows.filter(_offered(account) | _had(account)[0]) if person else rows.none()
 
 
 def found_paths(account: Any) -> QuerySet[Path]:
     """The paths that stand in somebody's catalogue."""
     person = person_of(account)
     rows = Path.objects.filter(state=CourseState.RELEASED)
-    return rows.filter(_offered(account) | _had(person)[1]) if person else rows.none()
+    return rows.filter(_offered(account) | _had(account)[1]) if person else rows.none()
 
 
 def may_find(people: Iterable[Person], thing: Course | Path) -> list[Person]:
@@ -70,8 +84,8 @@ def may_find(people: Iterable[Person], thing: Course | Path) -> list[Person]:
     found = []
     for person in people:
         rows: QuerySet[Any] = Course.objects.all() if isinstance(thing, Course) else Path.objects.all()
-        had = _had(person)[0 if isinstance(thing, Course) else 1]
         who = _AsPerson(person)
+        had = _had(who)[0 if isinstance(thing, Course) else 1]
         if rows.filter(_offered(who) | had, pk=thing.pk).exists():
             found.append(person)
     return found

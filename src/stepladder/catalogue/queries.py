@@ -16,7 +16,7 @@ from stepladder.assignments.wishing import running_wish
 from stepladder.catalogue.actions.keeping import may_rate
 from stepladder.catalogue.circles import circles_for
 from stepladder.catalogue.models import Decider, PassedOn, Posted, Rating, Request
-from stepladder.catalogue.permissions import found_courses, found_paths, held_reaches
+from stepladder.catalogue.permissions import found_courses, found_paths, held_reaches, of_choice
 from stepladder.catalogue.switching import PASSING, RATINGS
 from stepladder.catalogue.things import Thing, stills_of, things_for, with_stills
 from stepladder.core.admission import ask_again_from, next_circle_on
@@ -67,10 +67,11 @@ class StepOf:
 
 @dataclass(frozen=True)
 class StageOf:
-    """A stage of a path with its courses: (course, minutes)."""
+    """A stage of a path with its courses, and those to choose from: (course, minutes)."""
 
     plan: StagePlan
     courses: list[tuple[Course, int]]
+    electives: list[tuple[Course, int]]
 
 
 @dataclass(frozen=True)
@@ -89,6 +90,8 @@ class OneThing:
     steps: list[StepOf] = field(default_factory=list)
     stages: list[StageOf] = field(default_factory=list)
     is_wished: bool = False
+    # The path of theirs that leaves it to their choice.
+    of_choice_in: str = ""
     request: Request | None = None
     # Refused lately: from when one may ask again.
     again_from: date | None = None
@@ -123,6 +126,7 @@ def one_thing(account: Any, of: Course | Path, person: Person) -> OneThing | Non
         offer,
         LANGUAGES.get(offer.language, ""),
         is_wished=running_wish(person, of) is not None,
+        of_choice_in=of_choice(account).get(of.pk, "") if isinstance(of, Course) else "",
         request=request,
         again_from=_again_from(request),
         deciders=_asked(request),
@@ -181,11 +185,15 @@ def _how(step: Step) -> str:
 def _path_words(path: Path) -> dict[str, Any]:
     edition = edition_of(path)
     plans = stages_of(edition) if edition else []
-    keys = [key for plan in plans for key in plan.courses]
+    keys = [key for plan in plans for key in plan.every]
     courses, minutes = Course.objects.in_bulk(keys), course_minutes(keys)
     return {
         "stages": [
-            StageOf(plan, [(courses[key], minutes.get(key, 0)) for key in plan.courses if key in courses])
+            StageOf(
+                plan,
+                [(courses[key], minutes.get(key, 0)) for key in plan.courses if key in courses],
+                [(courses[key], minutes.get(key, 0)) for key in plan.electives if key in courses],
+            )
             for plan in plans
         ]
     }

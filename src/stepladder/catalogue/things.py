@@ -185,21 +185,22 @@ def _paths(rows: Any) -> list[Thing]:
         return []
     editions = list(PathEdition.objects.known_now().filter(path__in=found))
     plans = {edition.path_id: stages_of(edition) for edition in editions}
-    minutes = course_minutes({key for stages in plans.values() for stage in stages for key in stage.courses})
+    minutes = course_minutes({key for stages in plans.values() for stage in stages for key in stage.every})
     things = []
     for edition in editions:
         path, stages = found[edition.path_id], plans[edition.path_id]
         offer = getattr(path, "offer", None)
         keys = [key for stage in stages for key in stage.courses]
+        of_choice = [([minutes.get(key, 0) for key in stage.electives], stage.choose) for stage in stages]
         things.append(
             Thing(
                 ("path", path.pk),
                 path.public_id,
                 edition.title,
-                f"path of {len(keys)}",
+                f"path of {len(keys) + sum(k for _, k in of_choice)}",
                 edition.summary,
                 "",
-                path_minutes(minutes.get(key, 0) for key in keys),
+                path_minutes((minutes.get(key, 0) for key in keys), of_choice),
                 edition.recorded_on,
                 offer.admission if offer else Admission.ASSIGNED_ONLY,
                 path.binder.name,

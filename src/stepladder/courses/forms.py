@@ -119,6 +119,8 @@ class StageForm(CommonForm, forms.Form):
         label="After it one can", max_length=300, required=False, widget=forms.Textarea(attrs={"rows": 1})
     )
     window_days = forms.IntegerField(label="Days after the start", min_value=0, max_value=3650, required=False)
+    # Asked only where there are electives.
+    choose = forms.IntegerField(label="How many one chooses", min_value=1, max_value=99, required=False)
 
     def clean_outcome(self) -> str:
         return one_sentence(self.cleaned_data["outcome"])

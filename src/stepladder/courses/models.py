@@ -265,7 +265,8 @@ class Path(Sheet):
     summary = models.TextField(blank=True)
     is_in_order = models.BooleanField(default=True)
     state = models.CharField(max_length=10, choices=CourseState.choices, default=CourseState.DRAFT)
-    # [{"title", "outcome", "window_days": days after the start or null, "courses": [keys]}]
+    # [{"title", "outcome", "window_days": days after the start or null, "courses": [keys]}], and where there are electives also
+    # "electives": [keys], "choose": how many of them.
     stages = models.JSONField(default=list)
     topics = models.ManyToManyField(Topic, blank=True, related_name="paths")
 

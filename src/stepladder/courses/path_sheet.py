@@ -10,6 +10,7 @@ from typing import Any
 from django.db.models import Q
 
 from stepladder.accounts import policy
+from stepladder.core.catalogue import path_minutes
 from stepladder.core.lengths import LENGTHS
 from stepladder.core.path_columns import StageCount
 from stepladder.courses.forms import StageForm
@@ -28,13 +29,14 @@ MOST_CHOICES = 60
 
 @dataclass(frozen=True)
 class StageView:
-    """A stage as drawn: its courses with their minutes, the day of its landing for who starts on the day asked for, and who stands
-    in it (None: it is not told, or the stage is not as released)."""
+    """A stage as drawn: its courses and electives with their minutes, the day of its landing for who starts on the day asked for, and
+    who stands in it (None: it is not told, or the stage is not as released)."""
 
     number: int
     plan: StagePlan
     form: StageForm
     courses: list[tuple[Course, int]]
+    electives: list[tuple[Course, int]]
     day: date | None
     count: StageCount | None
 
@@ -53,8 +55,21 @@ class PathSheet:
         return sum(len(stage.courses) for stage in self.stages)
 
     @property
+    def electives(self) -> int:
+        return sum(len(stage.electives) for stage in self.stages)
+
+    @property
+    def choose(self) -> int:
+        """How many of the electives one chooses."""
+        return sum(stage.plan.choose for stage in self.stages if stage.electives)
+
+    @property
     def minutes(self) -> int:
-        return sum(minutes for stage in self.stages for _, minutes in stage.courses)
+        """Of all that is asked; of electives the shortest."""
+        return path_minutes(
+            (minutes for stage in self.stages for _, minutes in stage.courses),
+            [([minutes for _, minutes in stage.electives], stage.plan.choose) for stage in self.stages],
+        )
 
     @property
     def is_changed(self) -> bool:
@@ -66,12 +81,12 @@ class PathSheet:
 def path_sheet(account: Any, path: Path, starts: date) -> PathSheet:
     """What an account sees of a path, drawn for somebody who starts on a day."""
     plans, edition, standing = stages_of(path), edition_of(path), standing_of(account, path)
-    keys = [key for plan in plans for key in plan.courses]
+    keys = [key for plan in plans for key in plan.every]
     courses, minutes = Course.objects.select_related("alone").in_bulk(keys), course_minutes(keys)
     released = stages_of(edition) if edition else []
 
     def count(number: int, plan: StagePlan) -> StageCount | None:
-        is_as_released = number < len(released) and released[number].courses == plan.courses
+        is_as_released = number < len(released) and released[number].core == plan.core
         return standing.stages[number] if standing and is_as_released else None
 
     stages = [
@@ -80,6 +95,7 @@ def path_sheet(account: Any, path: Path, starts: date) -> PathSheet:
             plan,
             StageForm(initial=plan.stored(), prefix=f"s{number}"),
             [(courses[key], minutes.get(key, 0)) for key in plan.courses if key in courses],
+            [(courses[key], minutes.get(key, 0)) for key in plan.electives if key in courses],
             starts + timedelta(days=plan.window_days) if plan.window_days is not None else None,
             count(number, plan),
         )
@@ -123,7 +139,7 @@ class ChoiceFilters:
 
 def choices(account: Any, path: Path, filters: ChoiceFilters) -> list[Choice]:
     """What is released, for the picker, narrowed as one types; the first sixty by title."""
-    places = {key: number for number, plan in enumerate(stages_of(path), 1) for key in plan.courses}
+    places = {key: number for number, plan in enumerate(stages_of(path), 1) for key in plan.every}
     found = policy.visible(account, "see courses", Course.objects.filter(state=CourseState.RELEASED))
     for word in words_of(filters.text):
         found = found.filter(title__icontains=word)

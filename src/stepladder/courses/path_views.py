@@ -48,7 +48,7 @@ def path_list(request: HttpRequest) -> HttpResponse:
     """Every path one may see."""
     shown = policy.visible(request.user, "see courses", Path.objects.select_related("binder"))
     page = page_of(request, shown.order_by("title"), HEADS)
-    rows = [(path, len(path.stages), sum(len(stage["courses"]) for stage in path.stages)) for path in page.rows]
+    rows = [(path, len(path.stages), sum(len(stage.every) for stage in paths.stages_of(path))) for path in page.rows]
     return render(request, "courses/paths.html", {"page": page, "rows": rows, **_index(request)})
 
 
@@ -109,7 +109,9 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
         "into": last if into is None or request.POST.get("act") == "add" else min(into, last),
         "next_number": paths.next_number(found),
         "findings": paths.check_path(found),
-        "effects": events.propose(events.PathProposed(found.pk, tuple(c for s in found.stages for c in s["courses"]))),
+        "effects": events.propose(
+            events.PathProposed(found.pk, tuple(c for s in paths.stages_of(found) for c in s.courses))
+        ),
         "may_change": bool(policy.may(request.user, "change courses", found)),
     }
 
@@ -131,8 +133,9 @@ def edit(request: HttpRequest, public_id: str) -> HttpResponse:
 
 @require_POST
 def stages(request: HttpRequest, public_id: str) -> HttpResponse:
-    """One change to the stages: `act` is add, keep, remove, up, down, put or take; `stage` its number, `course` whose it is.
-    Several courses are put at once, in the order of ticking, and `into` says where."""
+    """One change to the stages: `act` is add, keep, remove, up, down, put, offer, take, elective or obligatory; `stage` its number,
+    `course` whose it is. Several courses are put at once, or offered to choose from, in the order of ticking, and `into` says where.
+    """
     found = _path(request, public_id)
     try:
         # Read where they are written: words of a stage and courses put into it are sent in the same moment.
@@ -158,7 +161,7 @@ def stages(request: HttpRequest, public_id: str) -> HttpResponse:
 def _changed(stages: list[StagePlan], sent: QueryDict, account: Any) -> list[StagePlan]:
     """The stages after one change. Raises CourseError for one that cannot be read, or puts in what the account does not see."""
     act = sent.get("act", "")
-    text = sent.get("into" if act == "put" else "stage", "")
+    text = sent.get("into" if act in PUTS else "stage", "")
     if act == "add":
         return [*stages, StagePlan()]
     number = whole_number(text)
@@ -177,17 +180,34 @@ def _changed(stages: list[StagePlan], sent: QueryDict, account: Any) -> list[Sta
         if not form.is_valid():
             name, found = next(iter(form.errors.items()))
             raise CourseError(f"Not saved. Stage {number + 1}, {form.fields[name].label}: {found[0]}")
-        stages[number] = replace(stage, **form.cleaned_data)
+        said = form.cleaned_data
+        # A number that was cleared leaves the one before: there is no choice of none.
+        stages[number] = replace(stage, **{**said, "choose": said["choose"] or stage.choose})
         return stages
     wanted = sent.getlist("course")
-    courses = policy.visible(account, "see courses", Course.objects.all()) if act == "put" else Course.objects.all()
+    courses = policy.visible(account, "see courses", Course.objects.all()) if act in PUTS else Course.objects.all()
     keys = dict(courses.filter(public_id__in=wanted).values_list("public_id", "pk"))
-    if not keys or act not in ("put", "take"):
+    if not keys or act not in (*PUTS, *MOVES):
         raise CourseError("Choose a course first. Nothing was changed.")
-    moved = [keys[course] for course in wanted if course in keys]
-    without = [key for key in stage.courses if key not in moved]
-    stages[number] = replace(stage, courses=without + moved if act == "put" else without)
+    stages[number] = _moved(stage, [keys[course] for course in wanted if course in keys], act)
     return stages
+
+
+# Into a stage come new courses; and of those in it, one becomes another.
+PUTS = ("put", "offer")
+MOVES = ("take", "elective", "obligatory")
+
+
+def _moved(stage: StagePlan, moved: list[int], act: str) -> StagePlan:
+    courses = [key for key in stage.courses if key not in moved]
+    electives = [key for key in stage.electives if key not in moved]
+    if act in ("put", "obligatory"):
+        courses += moved
+    elif act in ("offer", "elective"):
+        electives += moved
+    # Who makes the first elective has not said yet how many: one.
+    choose = max(1, stage.choose) if electives else 0
+    return replace(stage, courses=courses, electives=electives, choose=choose)
 
 
 @require_POST

@@ -39,20 +39,34 @@ __all__ = [
 
 @dataclass(frozen=True)
 class StagePlan:
-    """A stage: its title, what one will be able to do after it, the days after the start it is to be done in, its courses."""
+    """A stage: its title, what one will be able to do after it, the days after the start it is to be done in, its courses, and the
+    electives, of which one does *choose*."""
 
     title: str = ""
     outcome: str = ""
     window_days: int | None = None
     courses: list[int] = field(default_factory=list)
+    electives: list[int] = field(default_factory=list)
+    choose: int = 0
+
+    @property
+    def every(self) -> list[int]:
+        """Its courses, then its electives."""
+        return self.courses + self.electives
+
+    @property
+    def core(self) -> core.Stage:
+        return core.Stage(tuple(self.courses), self.window_days, tuple(self.electives), self.choose)
 
     def stored(self) -> dict[str, Any]:
-        return {
+        told = {
             "title": self.title,
             "outcome": self.outcome,
             "window_days": self.window_days,
             "courses": self.courses,
         }
+        # Editions without electives are as they were stored before there were any: no draft differs by that alone.
+        return told | {"electives": self.electives, "choose": self.choose} if self.electives else told
 
 
 def stages_of(row: Path | PathEdition) -> list[StagePlan]:
@@ -62,8 +76,7 @@ def stages_of(row: Path | PathEdition) -> list[StagePlan]:
 
 def plan_of(edition: PathEdition) -> core.Plan:
     """The core's plan of an edition."""
-    stages = tuple(core.Stage(tuple(stage.courses), stage.window_days) for stage in stages_of(edition))
-    return core.Plan(stages, edition.is_in_order)
+    return core.Plan(tuple(stage.core for stage in stages_of(edition)), edition.is_in_order)
 
 
 def edition_of(path: Path) -> PathEdition | None:
@@ -129,7 +142,7 @@ def change_stages(*, path: Path, stages: Sequence[StagePlan], by: Actor) -> Path
     policy.require(by, "change courses", path)
     seen: set[int] = set()
     for stage in stages:
-        for key in stage.courses:
+        for key in stage.every:
             if key in seen:
                 raise CourseError(
                     f"“{Course.objects.get(pk=key).title}” is in this path already. Each course stands in it once."
@@ -159,10 +172,22 @@ def _stages_are_named(path: Path, stages: list[StagePlan], courses: dict[int, Co
 
 
 def _stages_have_courses(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
-    empty = next((number for number, stage in enumerate(stages, 1) if not stage.courses), 0)
+    empty = next((number for number, stage in enumerate(stages, 1) if not stage.every), 0)
     if empty:
         return Finding(False, f"Stage {empty} has no course yet: add one, or take the stage out.")
     return Finding(True, "every stage has courses")
+
+
+def _choices_are_real(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
+    found = [(number, stage) for number, stage in enumerate(stages, 1) if stage.electives]
+    for number, stage in found:
+        of = len(stage.electives)
+        if not 0 < stage.choose <= of:
+            return Finding(False, f"Stage {number}: say how many of its {of} electives one chooses.")
+        if stage.choose == of:
+            word = "its elective" if of == 1 else f"all {of} electives"
+            return Finding(False, f"Stage {number} asks for {word}: make them obligatory, or add one to choose from.")
+    return Finding(True, "electives leave a choice" if found else "no electives")
 
 
 def _courses_are_released(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
@@ -187,6 +212,7 @@ PATH_CHECKS: list[Callable[[Path, list[StagePlan], dict[int, Course]], Finding]]
     _says_what_for,
     _stages_are_named,
     _stages_have_courses,
+    _choices_are_real,
     _courses_are_released,
     _windows_follow,
 ]
@@ -195,7 +221,7 @@ PATH_CHECKS: list[Callable[[Path, list[StagePlan], dict[int, Course]], Finding]]
 def check_path(path: Path) -> list[Finding]:
     """What a draft lacks for release, and what it has."""
     stages = stages_of(path)
-    courses = Course.objects.in_bulk([key for stage in stages for key in stage.courses])
+    courses = Course.objects.in_bulk([key for stage in stages for key in stage.every])
     return [check(path, stages, courses) for check in PATH_CHECKS]
 
 

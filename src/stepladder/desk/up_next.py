@@ -12,6 +12,7 @@ from stepladder.assignments.paths import Climb, StageClimb, climbs
 from stepladder.assignments.queries import RequirementStatus, requirements
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import COVERED, LATE, Requirement, Status
+from stepladder.courses.models import Course
 from stepladder.learning.actions import opens_later
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import CourseView, StepState, course_titles, open_enrolments, views_of
@@ -55,13 +56,25 @@ class StageCourse:
 
 
 @dataclass(frozen=True)
+class StageElective:
+    """A course that one may choose in a stage: how it counts, None while it is not done; its page where one is in it, else where one
+    takes it up."""
+
+    title: str
+    status: Status | None
+    place: str
+    public_id: str
+
+
+@dataclass(frozen=True)
 class StageNow:
-    """A stage of a path on the way: its number, whether it is done, is on, or opens later, and its courses."""
+    """A stage of a path on the way: its number, whether it is done, is on, or opens later, its courses, and what one may choose."""
 
     number: int
     stage: StageClimb
     state: str
     courses: list[StageCourse]
+    electives: list[StageElective]
 
 
 @dataclass(frozen=True)
@@ -126,9 +139,15 @@ def up_next(person: Person) -> UpNext:
     open_now = [t for t in things if not (t.only_by_path and t.view.enrolment.course_id in waiting)]
     open_now.sort(key=_pressing)
     titles = course_titles() if climbing else {}
+    # Where one takes up what one may choose.
+    found_at = dict(
+        Course.objects.filter(
+            pk__in={c for one in climbing for stage in one.stages for c, _ in stage.electives}
+        ).values_list("pk", "public_id")
+    )
     places = {thing.view.enrolment.course_id: thing.view.enrolment.public_id for thing in things}
     # A path that is climbed to its top asks for nothing before one of its courses does again.
-    paths = [_path(climb, titles, places, today) for climb in climbing if climb.done < climb.owed]
+    paths = [_path(climb, titles, places, found_at, today) for climb in climbing if climb.done < climb.owed]
     done = Completion.objects.known_now().filter(person=person, enrolment__isnull=False)
     return UpNext(
         open_now,
@@ -151,15 +170,23 @@ def _starts_as(person: Person, first: date | None) -> str:
 
 def _later(climb: Climb) -> set[int]:
     """The courses of stages that do not open yet."""
-    return {course for stage in climb.stages[climb.now :] for course, _ in stage.courses}
+    later = climb.stages[climb.now :]
+    return {course for stage in later for course in stage.stage.every}
 
 
-def _path(climb: Climb, titles: dict[int, str], places: dict[int, str], today: date) -> PathNow:
+def _path(
+    climb: Climb, titles: dict[int, str], places: dict[int, str], found_at: dict[int, str], today: date
+) -> PathNow:
     stages = []
     for number, stage in enumerate(climb.stages, 1):
         waits = climb.edition.is_in_order and number > climb.now
         courses = [StageCourse(titles.get(c, ""), r.status, places.get(c, "")) for c, r in stage.courses]
-        stages.append(StageNow(number, stage, "done" if stage.is_done else "later" if waits else "on", courses))
+        of_choice = [
+            StageElective(titles.get(c, ""), Status.CURRENT if done else None, places.get(c, ""), found_at.get(c, ""))
+            for c, done in stage.electives
+        ]
+        state = "done" if stage.is_done else "later" if waits else "on"
+        stages.append(StageNow(number, stage, state, courses, of_choice))
     because = [said for reason in climb.reasons if (said := _because(reason))]
     return PathNow(climb, stages, _says_of(climb.requirement, today), because)
 
@@ -179,14 +206,14 @@ def _thing(
     to_book = _unbooked(view) if seat is None else None
     if required is None:
         return NextThing(view, None, None, "yours to finish", [], seat, booked_flag(seat, None), to_book)
-    requirement = required.requirement
+    requirement, course = required.requirement, view.enrolment.course_id
     # What a path says of all its courses stands at the path.
     because = [_because(reason) for reason in required.reasons if reason.of_path is None]
     of_paths = tuple(
         f"{climb.edition.title}, stage {number}"
         for climb in climbing
         for number, stage in enumerate(climb.stages, 1)
-        if view.enrolment.course_id in {course for course, _ in stage.courses}
+        if course in stage.stage.every
     )
     due = requirement.due
     if requirement.status is Status.IN_GRACE:
@@ -195,7 +222,9 @@ def _thing(
         due = requirement.valid_until
     flag = booked_flag(seat, None if requirement.needed_by == FOREVER else requirement.needed_by)
     description, reasons = _describe(required, today), [b for b in because if b]
-    only_by_path = all(reason.of_path for reason in required.reasons)
+    of_choice = any(course in stage.stage.electives for climb in climbing for stage in climb.stages)
+    # What somebody chose of a path's electives is asked for by that choice, and waits as its stage does.
+    only_by_path = all(reason.of_path or (reason.wish_id and of_choice) for reason in required.reasons)
     return NextThing(view, requirement.status, due, description, reasons, seat, flag, to_book, only_by_path, of_paths)
 
 

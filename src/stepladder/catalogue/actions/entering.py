@@ -7,6 +7,7 @@ from django.db import transaction
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.assignments.models import Wish
+from stepladder.assignments.paths import electives_of
 from stepladder.assignments.wishing import running_wish, wish
 from stepladder.catalogue.circles import circles_for
 from stepladder.catalogue.errors import CatalogueError
@@ -33,6 +34,9 @@ DAILY = Machine("Daily run")
 def take_up(*, person: Person, thing: Course | Path, by: Actor) -> Wish:
     """Somebody takes up what is open to them. A prerequisite that is missing opens it later. Raises CatalogueError."""
     policy.require(by, "learn", person)
+    if isinstance(thing, Course) and thing.pk in electives_of(person):
+        # The path asks for so many of them: which, is the person's own choice, however the course is offered to others.
+        return wish(person=person, wanted=thing, by=by)
     offer = offer_of(thing)
     if not may_find([person], thing) or offer.admission == Admission.ASSIGNED_ONLY:
         raise CatalogueError(f"“{thing.title}” is not offered to you.")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import date, timedelta
 
 from stepladder import clock
@@ -30,6 +31,8 @@ STAGES = [
         ["Sea survival basics", "Loading the vehicle deck"],
     ),
 ]
+# One of these belongs to the last stage, as each chooses.
+TO_CHOOSE = ["Entering closed spaces", "Muster warden"]
 
 
 def make_paths(charts: Charts, today: date, days_ago: int) -> None:
@@ -40,6 +43,7 @@ def make_paths(charts: Charts, today: date, days_ago: int) -> None:
         summary = "From the gangway to a watch of one’s own: what everybody learns who is new on deck."
         path = paths.edit_path(path=path, revision=None, title=TITLE, summary=summary, is_in_order=True, by=BY)
         stages = [paths.StagePlan(name, can, days, [titles[c] for c in courses]) for name, can, days, courses in STAGES]
+        stages[-1] = replace(stages[-1], electives=[titles[title] for title in TO_CHOOSE], choose=1)
         paths.change_stages(path=path, stages=stages, by=BY)
         paths.release_path(path=path, by=BY)
         on_deck = [{"kind": "position", "position": charts.positions[p].pk} for p in ("Deckhand", "Deck trainee")]
