@@ -25,6 +25,7 @@ from stepladder.people_import.actions import receive_import
 from stepladder.playing.notes import write_note
 from stepladder.quizzes.models import AnswerFile, Bank, KeptItem, Question
 from stepladder.sources.actions import create_source
+from stepladder.telling.actions import RuleSaid, add_rule
 from stepladder.timetable.models import Session
 from stepladder.topics.actions import add_topic
 from stepladder.writing.models import Section
@@ -100,6 +101,7 @@ def a_world():
         **_of_quizzes(),
         **_of_signing(),
         **_of_catalogue(course),
+        "notice_rule": add_rule(of=course, said=RuleSaid("due", -7, ["person"]), by=f.BY).public_id,
         "source": create_source(name="Papers", kind="folder", place="papers", binder=course.binder, by=owner).public_id,
     }
 
@@ -218,6 +220,8 @@ def arguments(name, pattern, world):
             "catalogue:change_posted": world["posted"],
             "catalogue:take_down": world["posted"],
         }.get(name, world["course"])
+    if app == "telling":
+        public = world["notice_rule"]
     if name in ("library:table", "library:settle_table"):
         public = world["table"]
     if name == "library:change_topic":

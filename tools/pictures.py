@@ -19,6 +19,7 @@ APPS = {
     "records": ("screens", "board, lists, training records, why, certificates"),
     "timetable": ("job", "sessions, seats, waiting lists"),
     "catalogue": ("job", "finding, keeping, rating, passing on; requests"),
+    "telling": ("job", "notice rules, quiet days; each in one message"),
     "assignments": ("job", "assignments, reasons, waivers; keeps them true"),
     "quizzes": ("job", "question banks, quizzes, marking"),
     "signing": ("job", "tasks signed off on the job"),

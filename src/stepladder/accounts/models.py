@@ -152,6 +152,11 @@ class WrongGuesses(models.Model):
         return f"{self.count} by {self.key}"
 
 
+def weekend() -> list[int]:
+    """Saturday and Sunday."""
+    return [5, 6]
+
+
 class Organisation(models.Model):
     """The one organisation of this installation and how it counts days."""
 
@@ -178,6 +183,11 @@ class Organisation(models.Model):
     page_hosts = models.JSONField(default=list, blank=True)
     # What it does not want of all that can be switched off (accounts.switches), by name.
     switched_off = models.JSONField(default=list, blank=True)
+    # Nothing is sent by notice rules on these weekdays (0: Monday), nor on these dates: [["2027-04-02", "Good Friday"]].
+    quiet_weekdays = models.JSONField(default=weekend, blank=True)
+    quiet_dates = models.JSONField(default=list, blank=True)
+    # The hour from which they are sent on the other days.
+    tells_at = models.PositiveSmallIntegerField(default=7)
 
     def __str__(self) -> str:
         return self.name

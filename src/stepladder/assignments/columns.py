@@ -18,6 +18,7 @@ from stepladder.assignments.column_reading import Tables, read_tables
 from stepladder.assignments.models import Assignment, Moved
 from stepladder.core.columns import (
     LinkColumns,
+    ReasonColumns,
     RequirementColumns,
     StatusColumns,
     WaiverColumns,
@@ -34,8 +35,10 @@ from stepladder.courses.standing import PathStanding
 __all__ = [
     "Everything",
     "asked_by",
+    "asked_columns",
     "assignment_counts",
     "everything",
+    "newest_change",
     "note_moved",
     "path_standing",
     "requirement_columns",
@@ -272,3 +275,25 @@ def _worked_out(stored: Everything, day: date, known_on: date) -> OnADay:
         while len(stored.days) > MOST_DAYS:
             stored.days.popitem(last=False)
         return stored.days[asked]
+
+
+def asked_columns(
+    *, day: date, is_path: bool, people: Sequence[int] | None = None
+) -> tuple[RequirementColumns, ReasonColumns]:
+    """What is asked on a day as known on it, with the open reasons it came from: of courses, or of paths (*course* is the path); of
+    these people (in order), None: of everybody."""
+    stored = everything()
+    tables = stored.tables if people is None else stored.tables.of(people)
+    reasons = (tables.paths if is_path else tables.reasons).on(day=day, known_on=day)
+    soon = organisation().soon_days
+    if is_path:
+        return _path_statuses(tables, day, day, soon).merged(), reasons
+    if people is None:
+        return _worked_out(stored, day, day).requirements, reasons
+    return _statuses(tables, day, day, soon).merged(), reasons
+
+
+def newest_change() -> int:
+    """The number of the newest change of anybody's reasons, spans or waivers: what was worked out from the columns holds as long as it
+    is the same."""
+    return _newest()

@@ -25,7 +25,7 @@ from stepladder.web.frame import own_pages
 from stepladder.web.templatetags.web import day as written
 from stepladder.web.templatetags.web import weekday
 
-__all__ = ["KINDS", "asked_in_words", "remind_of", "tell_of"]
+__all__ = ["KINDS", "asked_in_words", "remind_of", "stands_in_words", "tell_of"]
 
 Place = tuple[Enrolment, RequirementStatus]
 # A message lists so many things; the rest stand where its link leads.
@@ -206,10 +206,10 @@ def remind_of(places: Sequence[Place], *, day: date) -> list[str]:
         (enrolment, required), *more = theirs
         if not more:
             path = reverse("playing:course", args=[enrolment.public_id])
-            what = _stands(enrolment.course.title, required.requirement, day)
+            what = stands_in_words(enrolment.course.title, required.requirement, day)
             messages.append(Message(enrolment.person, path, {"what": what, "stop": ".", "reasons": _reasons(required)}))
             continue
-        lines = [f"- {_stands(one.course.title, asked.requirement, day)}" for one, asked in theirs]
+        lines = [f"- {stands_in_words(one.course.title, asked.requirement, day)}" for one, asked in theirs]
         fields = {"what": f"{len(theirs)} courses wait for you", "stop": ":", "reasons": "\n".join(_at_most(lines))}
         messages.append(Message(enrolment.person, _first_page(), fields))
     tell(_REMINDER.name, messages)
@@ -246,7 +246,7 @@ def asked_in_words(account: Account) -> str:
     return f"{begins}:\n\n" + "\n".join(_at_most([lines for _, lines in sorted(things)]))
 
 
-def _stands(title: str, requirement: Requirement, day: date) -> str:
+def stands_in_words(title: str, requirement: Requirement, day: date) -> str:
     """How somebody stands with a course, as a reminder says it: a day that is past is said to be."""
     until, due = requirement.valid_until, requirement.due
     if requirement.status is Status.LAPSED:

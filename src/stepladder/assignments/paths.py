@@ -99,8 +99,9 @@ class Climb:
         return self.stages[self.now - 1]
 
     @property
-    def courses(self) -> set[int]:
-        return {course for stage in self.stages for course, _ in stage.courses}
+    def left(self) -> list[int]:
+        """The obligatory courses that are still to be done, in order."""
+        return [course for stage in self.stages for course, r in stage.courses if r.status not in DONE]
 
 
 def climbs(

@@ -32,7 +32,7 @@ from stepladder.people.permissions import people_seen
 from stepladder.queue.queries import under_way
 from stepladder.reaches.reach_forms import form_expresses, form_of, means_the_same, reach_context, stored_reach
 from stepladder.reaches.stored import load_world, parse
-from stepladder.web import toasts
+from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 
@@ -217,6 +217,7 @@ def assignment(request: HttpRequest, public_id: str) -> HttpResponse:
         "reach": queries.reach_sentence(rule, course_titles()),
         "page": page,
         "form": EndForm(),
+        "panels": margin.panels("assignment", request, found),
         "history": history("assignment", found.public_id),
         "is_over": rule.end is not None and rule.end < clock.today(),
     }

@@ -68,6 +68,7 @@ INSTALLED_APPS = [
     "stepladder.quizzes",
     "stepladder.signing",
     "stepladder.assignments",
+    "stepladder.telling",
     "stepladder.catalogue",
     "stepladder.timetable",
     "stepladder.records",

@@ -11,7 +11,19 @@ from django.db import transaction
 from stepladder import clock, identity
 from stepladder.accounts import organisation
 from stepladder.accounts.models import Organisation
-from stepladder.config.demo import content, crew, deck, history, offering, paths, quizzes, sessions, sourcing, watching
+from stepladder.config.demo import (
+    content,
+    crew,
+    deck,
+    history,
+    offering,
+    paths,
+    quizzes,
+    sessions,
+    sourcing,
+    telling,
+    watching,
+)
 from stepladder.journal.actions import Named, record
 from stepladder.queue.actions import at_once
 from stepladder.search import index
@@ -59,5 +71,6 @@ def load(say: Callable[[str], None]) -> None:
         offering.make_offers(charts, today, rng)
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
+        telling.make_rules(today)
         crew.make_import(today)
         index.rebuild()

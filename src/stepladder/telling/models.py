@@ -1,0 +1,87 @@
+"""Notice rules, and what they have told to whom."""
+
+from __future__ import annotations
+
+from django.db import models
+from django.db.models import Q
+
+from stepladder.assignments.models import Assignment
+from stepladder.core import telling
+from stepladder.courses.models import Course, Path
+from stepladder.identity import new_public_id
+from stepladder.people.models import Person
+
+__all__ = ["NoticeRule", "Told"]
+
+
+class NoticeRule(models.Model):
+    """What is told so many days before or after a day, and to whom. It speaks for the whole organisation, or for one course, path
+    or assignment instead of the rules of what it belongs to. Rule: 13."""
+
+    class Moment(models.TextChoices):
+        DUE = telling.Moment.DUE.value, "due"
+        EXPIRY = telling.Moment.EXPIRY.value, "valid until"
+
+    class To(models.TextChoices):
+        PERSON = "person", "the person"
+        LEADS = "leads", "whoever they answer to"
+        CONTACT = "contact", "the course’s contact"
+        ADMINISTRATORS = "administrators", "administrators of their part"
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    course = models.ForeignKey(Course, on_delete=models.CASCADE, null=True, blank=True, related_name="notice_rules")
+    path = models.ForeignKey(Path, on_delete=models.CASCADE, null=True, blank=True, related_name="notice_rules")
+    assignment = models.ForeignKey(
+        Assignment, on_delete=models.CASCADE, null=True, blank=True, related_name="notice_rules"
+    )
+    moment = models.CharField(max_length=10, choices=Moment.choices)
+    # Days after the moment; before it where negative. 0 is the day itself.
+    offset = models.SmallIntegerField()
+    to = models.JSONField(default=list)
+    named = models.ManyToManyField(Person, blank=True, related_name="+")
+    words = models.TextField(blank=True)
+    # Of days up to this one it says nothing: it was made on it, or told on it already.
+    begins_after = models.DateField()
+    made_by = models.CharField(max_length=200)
+    made_at = models.DateTimeField()
+    ended_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        constraints = (
+            models.CheckConstraint(
+                condition=Q(course__isnull=True, path__isnull=True)
+                | Q(course__isnull=True, assignment__isnull=True)
+                | Q(path__isnull=True, assignment__isnull=True),
+                name="notice_rule_is_of_one_thing_at_most",
+            ),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.moment} {self.offset:+d}"
+
+    @property
+    def of(self) -> Course | Path | Assignment | None:
+        """What it belongs to; None: the organisation."""
+        return self.course or self.path or self.assignment
+
+
+class Told(models.Model):
+    """That a rule has spoken to somebody about a person's course or path and the day meant: it does so once. Rule: 13."""
+
+    rule = models.ForeignKey(NoticeRule, on_delete=models.CASCADE, related_name="+")
+    reader = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
+    is_path = models.BooleanField(default=False)
+    # The key of the course or path.
+    thing = models.PositiveBigIntegerField()
+    meant = models.DateField()
+    on = models.DateField()
+
+    class Meta:
+        verbose_name_plural = "told"
+        constraints = (
+            models.UniqueConstraint(fields=["reader", "rule", "person", "is_path", "thing", "meant"], name="told_once"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.reader_id} of {self.person_id} for {self.meant}"

@@ -1,0 +1,28 @@
+"""A rule, as one reads it."""
+
+from __future__ import annotations
+
+from stepladder.telling.models import NoticeRule
+
+__all__ = ["readers_in_words", "rule_in_words", "when_in_words"]
+
+
+def when_in_words(moment: str, offset: int) -> str:
+    """“7 days before the due day”, “on the last valid day”, “1 day after the due day”."""
+    day = "the due day" if moment == NoticeRule.Moment.DUE else "the last valid day"
+    if offset == 0:
+        return f"on {day}"
+    days = abs(offset)
+    return f"{days} day{'s' if days != 1 else ''} {'before' if offset < 0 else 'after'} {day}"
+
+
+def readers_in_words(rule: NoticeRule) -> str:
+    """“the person, and whoever they answer to”."""
+    said = [NoticeRule.To(to).label for to in NoticeRule.To.values if to in rule.to]
+    said += [person.name for person in rule.named.all()]
+    return " and ".join(filter(None, [", ".join(said[:-1]), said[-1]])) if said else "nobody"
+
+
+def rule_in_words(rule: NoticeRule) -> str:
+    """“7 days before the due day, to the person”."""
+    return f"{when_in_words(rule.moment, rule.offset)}, to {readers_in_words(rule)}"
