@@ -2,6 +2,7 @@ from datetime import timedelta
 
 import pytest
 from django.core import mail
+from django.db import transaction
 from django.db.models import Max
 from django.urls import reverse
 
@@ -22,7 +23,9 @@ from stepladder.learning.models import Enrolment
 from stepladder.notices.models import Notice
 from stepladder.people import actions as people
 from stepladder.people.models import Placement
+from stepladder.queue.actions import at_once
 from stepladder.standins.models import TrayMail
+from stepladder.telling.tasks import enqueue_notices
 from tests import factories as f
 
 
@@ -130,6 +133,8 @@ def test_the_daily_run_enrols_whoever_comes_to_need_it_and_does_nothing_twice(to
     assert status(jun, course) == "renew"
     assert actions.keep_true() == 1
     assert actions.keep_true() == 0
+    with transaction.atomic(), at_once():
+        enqueue_notices()
     assert Notice.objects.get().subject == "Renew “Fire”: valid until 1 Aug 2026"
 
 

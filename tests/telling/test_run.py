@@ -187,3 +187,22 @@ def test_rules_are_checked_journaled_and_end(on):
     end_rule(rule=rule, by=BY)
     assert run(on, "2027-03-08") == []
     assert clock.today() - rule.begins_after >= timedelta(days=7)
+
+
+def test_what_the_daily_run_finds_goes_into_the_same_message_at_the_organisations_hour(on):
+    fire, lines = f.a_course("Fire"), f.a_course("Lines")
+    jun, ada = f.a_person("Jun Pellam"), f.a_person("Ada Venn")
+    asked(fire, jun)
+    asked(lines, jun, ada, start=f.d("2027-03-08"), due="2027-04-01")
+    tell("due", -7)
+    Notice.objects.all().delete()
+    on("2027-03-08")
+    assigning.keep_true()
+    assert not Notice.objects.exists()
+    assert run(on, "2027-03-08") == [("Jun Pellam", "“Fire” is to be done by 15 Mar 2027; 1 new")]
+    assert "New:\n- “Lines”, by 1 Apr 2027" in Notice.objects.get(person=jun).text
+    # Nothing else is told to her: it says so in its own words.
+    assert Notice.objects.get(person=ada).subject == "“Lines” is to be done by 1 Apr 2027"
+    DailyRun.objects.all().delete()
+    run(on, "2027-03-08")
+    assert Notice.objects.count() == 2

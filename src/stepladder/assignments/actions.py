@@ -15,8 +15,8 @@ from stepladder.accounts.models import Account
 from stepladder.assignments import queries
 from stepladder.assignments.deriving import derive_for, derive_reasons
 from stepladder.assignments.errors import AssignmentError
-from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason, Reminder, Waiver
-from stepladder.assignments.notices import remind_of, tell_of
+from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason, Reminder, ToTell, Waiver
+from stepladder.assignments.notices import Place, remind_of, tell_of
 from stepladder.assignments.scoping import narrowed, own_parts
 from stepladder.core.days import LATEST
 from stepladder.core.reach import ReachError
@@ -46,6 +46,7 @@ __all__ = [
     "revoke_waiver",
     "spread",
     "tell_places",
+    "to_tell",
 ]
 
 DAILY = Machine("Daily run")
@@ -329,13 +330,27 @@ def keep_true(*, people: Sequence[int] | None = None, act: events.Act | None = N
 
 
 def tell_places(enrolments: Sequence[int], act: events.Act) -> None:
-    """Tell everybody who got a place what is asked of them, and until when."""
-    places = list(Enrolment.objects.filter(pk__in=enrolments).select_related("person", "course").order_by("pk"))
+    """Tell everybody who got a place what is asked of them, and until when. What the daily run finds waits for the day's message."""
+    # As the queue carries it, the daily run is a name without an account.
+    if (act.by.public_id, act.by.name) == (DAILY.public_id, DAILY.name):
+        ToTell.objects.bulk_create([ToTell(place_id=place) for place in enrolments], ignore_conflicts=True)
+    else:
+        tell_of(_asked(Enrolment.objects.filter(pk__in=enrolments), act.day), day=act.day)
+
+
+def to_tell(people: Sequence[int], day: date) -> list[Place]:
+    """The places of these people of which they are yet to be told, with what is asked; what nobody asks for any more is left out."""
+    waiting = ToTell.objects.filter(place__person__in=people).values("place")
+    return _asked(Enrolment.objects.filter(pk__in=waiting, closed_on__isnull=True, completed_at__isnull=True), day)
+
+
+def _asked(rows: QuerySet[Enrolment], day: date) -> list[Place]:
+    places = list(rows.select_related("person", "course").order_by("pk"))
     people = sorted({place.person_id for place in places})
-    required = {(row.person, row.course): row for row in queries.asked_of(people, act.day)}
+    required = {(row.person, row.course): row for row in queries.asked_of(people, day)}
     asked = [(place, row) for place in places if (row := required.get((place.person_id, place.course_id)))]
     # Whoever chose it has just done so, and whoever asked for it is told what was decided.
-    tell_of([(place, row) for place, row in asked if any(r.assignment_id for r in row.reasons)], day=act.day)
+    return [(place, row) for place, row in asked if any(r.assignment_id for r in row.reasons)]
 
 
 def _close_unneeded(required: set[tuple[int, int]], people: Sequence[int] | None, by: Any) -> None:

@@ -252,6 +252,18 @@ class Reminder(models.Model):
         return f"{self.person_id} of {self.course_id} on {self.on}"
 
 
+class ToTell(models.Model):
+    """A place that the daily run opened, of which its person is yet to be told: with what else the day brings, in one message."""
+
+    place = models.OneToOneField("learning.Enrolment", on_delete=models.CASCADE, related_name="+")
+
+    class Meta:
+        verbose_name_plural = "to tell"
+
+    def __str__(self) -> str:
+        return f"of place {self.place_id}"
+
+
 class Moved(models.Model):
     """A person whose reasons, validity spans or waivers changed (none: everybody's); the key is the change's number."""
 

@@ -25,7 +25,7 @@ from stepladder.web.frame import own_pages
 from stepladder.web.templatetags.web import day as written
 from stepladder.web.templatetags.web import weekday
 
-__all__ = ["KINDS", "asked_in_words", "remind_of", "stands_in_words", "tell_of"]
+__all__ = ["KINDS", "Place", "asked_in_words", "lines_of", "remind_of", "stands_in_words", "tell_of"]
 
 Place = tuple[Enrolment, RequirementStatus]
 # A message lists so many things; the rest stand where its link leads.
@@ -102,6 +102,20 @@ class _Thing:
 
 def tell_of(places: Sequence[Place], *, day: date) -> None:
     """Tell people of new places, each in one message: courses by their due day, and a path that begins as a whole."""
+    by_kind: dict[str, list[Message]] = {}
+    for things in _by_person(places, day).values():
+        kind, message = (things[0].kind, things[0].message) if len(things) == 1 else _together(things)
+        by_kind.setdefault(kind.name, []).append(message)
+    for name, messages in by_kind.items():
+        tell(name, messages)
+
+
+def lines_of(places: Sequence[Place], *, day: date) -> dict[int, list[str]]:
+    """Person → their new places as lines among others, the first due first."""
+    return {person: [thing.lines for thing in things] for person, things in _by_person(places, day).items()}
+
+
+def _by_person(places: Sequence[Place], day: date) -> dict[int, list[_Thing]]:
     by_person: dict[int, list[Place]] = {}
     for place in places:
         by_person.setdefault(place[0].person_id, []).append(place)
@@ -109,13 +123,7 @@ def tell_of(places: Sequence[Place], *, day: date) -> None:
     for climb in climbs_ahead(sorted(by_person), day):
         begun.setdefault(climb.person, []).append(climb)
     titles = course_titles() if begun else {}
-    by_kind: dict[str, list[Message]] = {}
-    for person, theirs in by_person.items():
-        things = _things(theirs, begun.get(person, []), titles, day)
-        kind, message = (things[0].kind, things[0].message) if len(things) == 1 else _together(things)
-        by_kind.setdefault(kind.name, []).append(message)
-    for name, messages in by_kind.items():
-        tell(name, messages)
+    return {person: _things(theirs, begun.get(person, []), titles, day) for person, theirs in by_person.items()}
 
 
 def _things(places: Sequence[Place], climbing: Iterable[Climb], titles: dict[int, str], day: date) -> list[_Thing]:

@@ -48,16 +48,16 @@ class TheDay:
     def __init__(self, day: date, since: date) -> None:
         self.day, self.quiet, self.rules = day, quiet_days(), list(running_rules())
         self.readers: dict[int, list[Finding]] = {}
+        self.away, back = self._leave()
         if day in self.quiet or not self.rules:
             return
-        away, back = self._leave()
         first = max(since + ONE_DAY, day - LATEST)
-        self._tell(self._found(asked_on(day), _days(first, day)), away=away)
+        self._tell(self._found(asked_on(day), _days(first, day)))
         if back:
             # Of themselves only: what their lines did meanwhile, others who lead them with them have read.
             people = sorted(back)
             missed = self._found(asked_on(day, people=people), _days(min(back.values()), first - ONE_DAY))
-            self._tell((one for one in missed if one.sent >= back[one.person]), away=away, only=set(people))
+            self._tell((one for one in missed if one.sent >= back[one.person]), only=set(people))
 
     def _leave(self) -> tuple[set[int], dict[int, date]]:
         """Who is on leave; and who is back since the last working day, with the first day of their leave."""
@@ -94,12 +94,12 @@ class TheDay:
         for (person, thing, when), requirement in zip(told, requirements_at(rows, places), strict=True):
             yield Finding(rule, is_path, person, thing, date.fromordinal(when), sent, requirement)
 
-    def _tell(self, found: Iterable[Finding], *, away: set[int], only: set[int] | None = None) -> None:
+    def _tell(self, found: Iterable[Finding], *, only: set[int] | None = None) -> None:
         findings = list(found)
         readers = readers_of(findings, self.day)
         active = set(active_on(self.day).filter(person__in=readers).values_list("person_id", flat=True))
         for reader, theirs in readers.items():
-            if reader in active - away and (only is None or reader in only):
+            if reader in active - self.away and (only is None or reader in only):
                 told = self.readers.setdefault(reader, [])
                 told += [one for one in theirs if only is None or one.person == reader]
 

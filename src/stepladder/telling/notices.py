@@ -28,7 +28,7 @@ DAY = NoticeKind(
     "Hello {given_name},\n\n{list}",
     {
         "what": "the one thing; of several how many, and how many are late; how many people of theirs are late or nearly so",
-        "list": "each thing with its day, the worst first, and what the rules add; then their people, each with theirs",
+        "list": "each thing with its day, the worst first; what is new; their people, each with theirs; and what the rules add",
     },
 )
 
@@ -47,8 +47,10 @@ class Names:
         return (self.paths if finding.is_path else self.courses).get(finding.thing, "")
 
 
-def day_message(reader: Person, findings: Sequence[Finding], names: Names, day: date) -> Message:
-    """What a reader is told of these findings on a day: of one thing that two rules speak of once."""
+def day_message(
+    reader: Person, findings: Sequence[Finding], names: Names, day: date, opened: Sequence[str] = ()
+) -> Message:
+    """What a reader is told of these findings on a day: of one thing that two rules speak of once. *opened*: what is new, in lines."""
 
     def stands(one: Finding) -> str:
         return stands_in_words(names.of(one), one.requirement, day)
@@ -65,6 +67,8 @@ def day_message(reader: Person, findings: Sequence[Finding], names: Names, day: 
         left = [names.within.get((one.person, one.thing), "") if one.is_path else "" for one in own]
         full = [f"{line}{f': {more}' if more else ''}" for line, more in zip(said, left, strict=True)]
         parts.append("\n".join(_at_most([f"- {line}" for line in full]) if len(own) > 1 else [f"{full[0]}."]))
+    if opened:
+        parts.append("\n".join(["New:", *_at_most(opened)]))
     if others:
         lines = [
             f"- {names.people.get(person, '')}: {'; '.join(stands(one) for one in theirs)}"
@@ -74,16 +78,18 @@ def day_message(reader: Person, findings: Sequence[Finding], names: Names, day: 
     # What the rules add, each once, in the order of what they speak of.
     parts += dict.fromkeys(one.rule.words.strip() for one in worst_first if one.rule.words.strip())
     late = sum(one.requirement.status in LATE for one in own)
-    fields = {"what": _subject(said, late, len(others)), "list": "\n\n".join(parts)}
+    fields = {"what": _subject(said, late, len(opened), len(others)), "list": "\n\n".join(parts)}
     return Message(reader, _path(own), fields)
 
 
-def _subject(own: Sequence[str], late: int, people: int) -> str:
-    """Of the things before the reader, each in words, and how many are late; and of how many of their people."""
+def _subject(own: Sequence[str], late: int, new: int, people: int) -> str:
+    """Of the things before the reader, each in words, and how many are late; how many are new; and of how many of their people."""
     said = []
     if own:
         of_late = f", {late} late" if late else ""
         said.append(own[0] if len(own) == 1 else f"{len(own)} things are before you{of_late}")
+    if new:
+        said.append(f"{new} new")
     if people:
         of_people = "one of your people is" if people == 1 else f"{people} of your people are"
         said.append(f"{of_people} to be looked after")

@@ -10,8 +10,10 @@ from django_tasks import task
 
 from stepladder import clock, events
 from stepladder.accounts.organisation import organisation, zone
-from stepladder.assignments.actions import DAILY
+from stepladder.assignments.actions import DAILY, to_tell
 from stepladder.assignments.columns import newest_change
+from stepladder.assignments.models import ToTell
+from stepladder.assignments.notices import lines_of, tell_of
 from stepladder.assignments.paths import Climb, climbs
 from stepladder.courses.models import Course, Path
 from stepladder.notices.actions import tell
@@ -67,12 +69,14 @@ def _the_day(since: date) -> TheDay:
 
 
 def readers_of_the_day(*, since: str) -> Sequence[int]:
-    """Whom the rules speak to today."""
-    return sorted(_the_day(date.fromisoformat(since)).readers)
+    """Whom the rules speak to today, and who got a place by the daily run; nobody who is on leave."""
+    day = _the_day(date.fromisoformat(since))
+    opened = set(ToTell.objects.values_list("place__person_id", flat=True))
+    return sorted(day.readers.keys() | (opened - day.away))
 
 
 def tell_readers(readers: Sequence[int], act: events.Act, *, since: str) -> None:
-    """Tell these readers what the rules say to them today, each in one message, and nothing twice."""
+    """Tell these readers what the day brings them, by the rules and by new places, each in one message, and nothing twice."""
     day = _the_day(date.fromisoformat(since))
     found = {reader: day.readers[reader] for reader in readers if reader in day.readers}
     told = {
@@ -83,12 +87,21 @@ def tell_readers(readers: Sequence[int], act: events.Act, *, since: str) -> None
     }
     new = {reader: [one for one in findings if _as_told(reader, one) not in told] for reader, findings in found.items()}
     new = {reader: findings for reader, findings in new.items() if findings}
+    places = to_tell(readers, day.day)
+    # Who is told of nothing but new places is told as by an act.
+    tell_of([place for place in places if place[0].person_id not in new], day=day.day)
+    opened = lines_of([place for place in places if place[0].person_id in new], day=day.day)
+    ToTell.objects.filter(place__person__in=readers).delete()
     every = [one for findings in new.values() for one in findings]
     names = _names(every, day.day)
     people = Person.objects.in_bulk(list(new))
     rows = {_as_told(reader, one) for reader, findings in new.items() for one in findings}
     Told.objects.bulk_create([Told(**dict(zip(_TOLD, row, strict=True)), on=day.day) for row in sorted(rows)])
-    tell(DAY.name, [day_message(people[reader], findings, names, day.day) for reader, findings in new.items()])
+    messages = [
+        day_message(people[reader], findings, names, day.day, opened=opened.get(reader, ()))
+        for reader, findings in new.items()
+    ]
+    tell(DAY.name, messages)
 
 
 _TOLD = ("reader_id", "rule_id", "person_id", "is_path", "thing", "meant")
