@@ -1,8 +1,7 @@
-"""The background queue: a task that raised is tried again, three times in all, at growing distances."""
+"""The background queue: a task that raised is tried again, at growing distances."""
 
 from __future__ import annotations
 
-from datetime import timedelta
 from typing import Any
 
 from django.dispatch import receiver
@@ -11,8 +10,11 @@ from django_tasks.base import TaskResultStatus
 from django_tasks.signals import task_finished
 from django_tasks_db.models import DBTaskResult
 
+from stepladder.queue.kinds import tries_after
+
 __all__ = ["MAX_TRIES", "retry"]
 
+# So often a task is begun at which the worker itself stopped.
 MAX_TRIES = 3
 
 
@@ -22,9 +24,12 @@ def retry(sender: Any, task_result: Any, **kwargs: Any) -> None:
     if task_result.status != TaskResultStatus.FAILED:
         return
     row = DBTaskResult.objects.filter(pk=task_result.id).first()
-    if row is not None and len(row.worker_ids) < MAX_TRIES:
+    if row is None:
+        return
+    pauses, tried = tries_after(row.task_path), len(row.worker_ids)
+    if tried <= len(pauses):
         # The queue's rows are kept by the machine's clock, whatever day the application is on.
-        again = timezone.now() + timedelta(seconds=2 ** len(row.worker_ids))
+        again = timezone.now() + pauses[tried - 1]
         DBTaskResult.objects.filter(pk=row.pk).update(
             status=TaskResultStatus.READY, run_after=again, started_at=None, finished_at=None
         )

@@ -197,6 +197,10 @@ EMAIL_BACKEND = (
 )
 EMAIL_HOST = env("STEPLADDER_SMTP_HOST", default="")
 EMAIL_PORT = env.int("STEPLADDER_SMTP_PORT", default=25)
+# A server that says nothing for so many seconds is taken for gone: its letters wait, and nothing else does.
+EMAIL_TIMEOUT = env.int("STEPLADDER_SMTP_TIMEOUT", default=20)
+# What a mail server takes in a minute; 0: as many as come.
+MAILS_A_MINUTE = env.int("STEPLADDER_MAILS_A_MINUTE", default=0)
 PUBLIC_ADDRESS = env("STEPLADDER_ADDRESS", default=f"http://{APP_HOST}:{APP_PORT}")
 DEFAULT_FROM_EMAIL = env("STEPLADDER_FROM", default="training@stepladder.example")
 

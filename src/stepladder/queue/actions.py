@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
+from datetime import timedelta
 from enum import StrEnum
 from typing import Any, Protocol
 
@@ -64,13 +65,15 @@ def at_once() -> Iterator[None]:
         _at_once.reset(token)
 
 
-def later(what: Any, *, queue: Queue = Queue.NOW, **said: Any) -> None:
-    """Hand a task over, within the transaction of the act. It takes ids only."""
+def later(what: Any, *, queue: Queue = Queue.NOW, after: timedelta = timedelta(0), **said: Any) -> None:
+    """Hand a task over, within the transaction of the act, to be done not before *after*. It takes ids only."""
     _in_transaction()
     if _at_once.get():
         what.call(**said)
     else:
-        what.using(queue_name=queue).enqueue(**said)
+        # The queue's rows are kept by the machine's clock.
+        begins = timezone.now() + after if after else None
+        what.using(queue_name=queue, run_after=begins).enqueue(**said)
 
 
 def in_pieces(

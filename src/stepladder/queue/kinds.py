@@ -4,9 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from datetime import timedelta
 from typing import Any
 
-__all__ = ["Kind", "add_kind", "describe", "elsewhere", "kind_named", "shown_elsewhere", "words_for"]
+__all__ = [
+    "Kind",
+    "add_kind",
+    "describe",
+    "elsewhere",
+    "kind_named",
+    "shown_elsewhere",
+    "tried_again_after",
+    "tries_after",
+    "words_for",
+]
 
 
 @dataclass(frozen=True)
@@ -26,6 +37,9 @@ class Kind:
 
 _kinds: dict[str, Kind] = {}
 _elsewhere: set[str] = set()
+# Three tries in all.
+FEW_SECONDS = (timedelta(seconds=2), timedelta(seconds=4))
+_pauses: dict[str, tuple[timedelta, ...]] = {}
 _words: dict[str, Callable[[Mapping[str, Any]], str]] = {}
 
 
@@ -45,6 +59,16 @@ def describe(task: Any, words: Callable[[Mapping[str, Any]], str]) -> None:
 def shown_elsewhere(error: type[Exception]) -> None:
     """Hand in what a task raises that has a page of its own for people: it is not shown as a task that failed."""
     _elsewhere.add(f"{error.__module__}.{error.__qualname__}")
+
+
+def tried_again_after(task: Any, pauses: Sequence[timedelta]) -> None:
+    """Hand in after which pauses a task is tried again that failed: one for each try, where seconds are not enough."""
+    _pauses[task.module_path] = tuple(pauses)
+
+
+def tries_after(path: str) -> tuple[timedelta, ...]:
+    """The pauses before each further try of a task."""
+    return _pauses.get(path, FEW_SECONDS)
 
 
 def elsewhere() -> frozenset[str]:
