@@ -19,6 +19,7 @@ from stepladder.learning.models import Enrolment
 from stepladder.library.bringing import keep_table
 from stepladder.library.folders import make_folder
 from stepladder.library.models import StoredFile
+from stepladder.messaging.actions import write
 from stepladder.people.actions import add_field, record_leave
 from stepladder.people.models import Placement
 from stepladder.people_import.actions import receive_import
@@ -101,6 +102,7 @@ def a_world():
         **_of_quizzes(),
         **_of_signing(),
         **_of_catalogue(course),
+        **_of_messages(),
         "notice_rule": add_rule(of=course, said=RuleSaid("due", -7, ["person"]), by=f.BY).public_id,
         "source": create_source(name="Papers", kind="folder", place="papers", binder=course.binder, by=owner).public_id,
     }
@@ -117,6 +119,13 @@ def _of_catalogue(course):
         "posted": post(thing=course, words="Look.", reach=None, from_day=today, to_day=today, by=f.BY).public_id,
         "skill": add_skill(name="Deck work", by=f.BY).public_id,
     }
+
+
+def _of_messages():
+    thread = write(
+        people=[f.a_person("Pia Holm")], subject="Drill", text="Come.", about="", by=f.an_account("administrator")
+    ).threads.get()
+    return {"message": thread.message.public_id, "thread": thread.public_id}
 
 
 def _of_quizzes():
@@ -220,6 +229,8 @@ def arguments(name, pattern, world):
             "catalogue:change_posted": world["posted"],
             "catalogue:take_down": world["posted"],
         }.get(name, world["course"])
+    if app == "messaging":
+        public = world["message" if name == "messaging:message" else "thread"]
     if app == "telling":
         public = world["notice_rule"]
     if name in ("library:table", "library:settle_table"):

@@ -17,6 +17,7 @@ APPS = {
     "standins": ("roof", "simulated outside services: the mail tray"),
     "desk": ("screens", "each role’s first page"),
     "records": ("screens", "board, lists, training records, why, certificates"),
+    "messaging": ("screens", "messages to people, and what they answer"),
     "timetable": ("job", "sessions, seats, waiting lists"),
     "catalogue": ("job", "finding, keeping, rating, passing on; requests"),
     "telling": ("job", "notice rules, quiet days; each in one message"),

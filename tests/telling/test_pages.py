@@ -11,7 +11,7 @@ from tests import factories as f
 from tests.reading import page_text
 from tests.telling.test_run import asked, run
 
-RULE = {"days": "7", "side": "before", "moment": "due", "to": ["person"], "words": "", "token": "once"}
+RULE = {"days": "7", "side": "before", "moment": "due", "to": ["person"], "words": "", "once": "once"}
 
 
 @pytest.fixture
@@ -46,8 +46,9 @@ def test_a_rule_is_counted_before_it_is_saved_and_changed_afterwards(told, clien
     client.post(new, RULE)
     rule = NoticeRule.objects.get()
     assert rule.offset == -7
-    assert "a rule for that day already" in page_text(client.post(new, {**RULE, "token": "other"}))
-    client.post(reverse("telling:rule", args=[rule.public_id]), {**RULE, "days": "3", "named": told[1].public_id})
+    assert "a rule for that day already" in page_text(client.post(new, {**RULE, "once": "other"}))
+    changed = {**RULE, "days": "3", "named": told[1].public_id, "once": "third"}
+    client.post(reverse("telling:rule", args=[rule.public_id]), changed)
     rule.refresh_from_db()
     assert (rule.offset, [person.name for person in rule.named.all()]) == (-3, ["Ada Venn"])
     assert len(run(on, "2027-03-12")) == 3
@@ -63,6 +64,7 @@ def test_a_rule_that_would_tell_very_many_with_the_next_run_is_asked_about_first
     assert "It would tell 3 people with the next run." in page_text(answer)
     assert not NoticeRule.objects.exists()
     assert client.post(reverse("telling:new"), {**RULE, "many": "on"}).status_code == 302
+    assert NoticeRule.objects.exists()
 
 
 def test_a_slip_in_a_pasted_list_of_holidays_is_named_and_nothing_of_it_is_lost(told, client):

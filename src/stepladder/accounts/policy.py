@@ -94,6 +94,8 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     # For whoever says whom something is for: an assignment, a binder, a course.
     "put a reach together": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: EVERY, MANAGER: EVERY, AUTHOR: EVERY},
     "waive": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
+    "write to": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES, INSTRUCTOR: TEACHES},
+    "read messages": dict.fromkeys(Role, OWN),
     "remind": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "send notices": {ADMINISTRATOR: EVERY},
     # what the background queue could not do
@@ -381,6 +383,13 @@ ADDRESSES: dict[str, str] = {
     "catalogue:requests": "decide",
     "catalogue:decide": "decide",
     "catalogue:noticeboard": "keep the noticeboard",
+    "messaging:written": "write to",
+    "messaging:write": "write to",
+    "messaging:message": "write to",
+    "messaging:answers": "write to",
+    "messaging:thread": "read messages",
+    "messaging:answer": "read messages",
+    "messaging:put_away": "write to",
     "telling:rules": "keep notice rules",
     "telling:begin": "keep notice rules",
     "telling:new": "keep notice rules",

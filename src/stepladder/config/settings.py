@@ -71,6 +71,7 @@ INSTALLED_APPS = [
     "stepladder.telling",
     "stepladder.catalogue",
     "stepladder.timetable",
+    "stepladder.messaging",
     "stepladder.records",
     "stepladder.desk",
     "stepladder.standins",

@@ -26,6 +26,7 @@ urlpatterns = [
     path("notices/", include("stepladder.notices.urls")),
     path("learn/", include("stepladder.playing.urls")),
     path("catalogue/", include("stepladder.catalogue.urls")),
+    path("messages/", include("stepladder.messaging.urls")),
     path("what-is-told/", include("stepladder.telling.urls")),
     path("assign/", include("stepladder.assignments.urls")),
     path("sessions/", include("stepladder.timetable.urls")),

@@ -19,6 +19,7 @@ from stepladder.courses.models import Course, CourseState, Edition
 from stepladder.journal.models import Entry
 from stepladder.library.models import Binder, Module, Upload
 from stepladder.library.queries import halted_uploads
+from stepladder.messaging.queries import waiting_answers
 from stepladder.notices.queries import unsent
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
@@ -65,6 +66,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _not_sent(account),
         _to_sign_off(account),
         _requests(account),
+        _answers(account),
         _to_confirm(account),
         _to_mark(account),
         _asked_sign_offs(account),
@@ -89,6 +91,14 @@ def _late(today: date, scope: frozenset[int] | None) -> DeskLine:
     text = ngettext("person is late with something mandatory", "people are late with something mandatory", count)
     detail = _first([f"{title} {late}" for title, late in courses], len(courses))
     return DeskLine(count, text, reverse("records:late"), True, detail)
+
+
+def _answers(account: Any) -> DeskLine:
+    waiting = waiting_answers(account)
+    rows, count = list(waiting[:3]), waiting.count()
+    text = ngettext("answer waits for you", "answers wait for you", count)
+    names = [f"{row.person.name}, {row.message.subject}" for row in rows]
+    return DeskLine(count, text, reverse("messaging:answers"), False, _first(names, count))
 
 
 def _requests(account: Any) -> DeskLine:

@@ -23,6 +23,7 @@ from stepladder.desk.team_courses import COURSE_HEADS, COURSE_SORTS, TeamCourses
 from stepladder.desk.up_next import up_next
 from stepladder.leads.permissions import team_of_account
 from stepladder.leads.queries import leads_held
+from stepladder.messaging.queries import unread_by
 from stepladder.people.models import Person
 from stepladder.people.permissions import person_of
 from stepladder.playing.linked import said_to_be_done
@@ -132,6 +133,7 @@ def learner_page(request: HttpRequest) -> HttpResponse:
         "signs": signs,
         "to_sign": asked_count(request.user) if signs else 0,
         "to_decide": to_decide_count(request.user),
+        "unread": unread_by(person),
         "asked_for": own_requests(person) if person else [],
         "posted": posted_for(request.user),
     }

@@ -90,7 +90,16 @@ def tell_readers(readers: Sequence[int], act: events.Act, *, since: str) -> None
     places = to_tell(readers, day.day)
     # Who is told of nothing but new places is told as by an act.
     tell_of([place for place in places if place[0].person_id not in new], day=day.day)
-    opened = lines_of([place for place in places if place[0].person_id in new], day=day.day)
+    spoken_of = {
+        (one.person, one.thing)
+        for reader, findings in new.items()
+        for one in findings
+        if not one.is_path and one.person == reader
+    }
+    others = [place for place in places if place[0].person_id in new]
+    # What a rule speaks of as well stands there already.
+    others = [place for place in others if (place[0].person_id, place[0].course_id) not in spoken_of]
+    opened = lines_of(others, day=day.day)
     ToTell.objects.filter(place__person__in=readers).delete()
     every = [one for findings in new.values() for one in findings]
     names = _names(every, day.day)

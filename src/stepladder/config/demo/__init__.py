@@ -72,5 +72,6 @@ def load(say: Callable[[str], None]) -> None:
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
         telling.make_rules(today)
+        telling.write_to_crew(today)
         crew.make_import(today)
         index.rebuild()

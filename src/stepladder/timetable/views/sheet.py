@@ -19,7 +19,7 @@ from stepladder.timetable.errors import SessionError
 from stepladder.timetable.models import Booking, Session
 from stepladder.timetable.occupancy import clash_lines
 from stepladder.timetable.views.pages import act, frame, one
-from stepladder.web import toasts
+from stepladder.web import margin, toasts
 from stepladder.web.onwards import asked_address
 from stepladder.web.templatetags.web import day
 
@@ -38,6 +38,7 @@ def session(request: HttpRequest, public_id: str) -> HttpResponse:
         "others": queries.next_with_room(found, count=4),
         "may_fill": bool(policy.may(request.user, "fill sessions")) and not row.has_begun,
         "may_take": bool(policy.may(request.user, "take attendance", found)),
+        "verbs": margin.verb_links("session", request, found),
         "history": history("session", found.public_id),
     }
     return render(request, "timetable/session.html", frame(request, **context))

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class MessagingConfig(AppConfig):
+    name = "stepladder.messaging"
+    label = "messaging"
