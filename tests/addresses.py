@@ -282,7 +282,7 @@ def arguments(name, pattern, world):
         "unit": "everyone",
         "verb": "move",
         "name": "text" if app == "quizzes" else "other",
-        "kind": "course",
+        "kind": "assigned" if app == "notices" else "course",
         "detail": "title",
         "digest": "0" * 64,
         "version": world["version"],

@@ -12,13 +12,14 @@ from django.db import transaction
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.journal.actions import Actor, Named, record
-from stepladder.notices.kinds import NoticeKind, in_words, notice_kind
-from stepladder.notices.models import Notice
+from stepladder.notices.kinds import NoticeKind, check_fields, notice_kind
+from stepladder.notices.models import Notice, Sample, Wording
 from stepladder.notices.tasks import send_notices
+from stepladder.notices.wordings import in_full, worded
 from stepladder.people.models import Person
 from stepladder.queue.actions import Queue, later
 
-__all__ = ["Message", "send_again", "tell"]
+__all__ = ["Message", "send_again", "set_wording", "tell"]
 
 
 @dataclass(frozen=True)
@@ -37,7 +38,10 @@ class Message:
 @transaction.atomic
 def tell(kind: str, messages: Sequence[Message]) -> list[Notice]:
     """One notice of a kind (notices.kinds) for each message; e-mail goes out from the queue once this is saved."""
-    words = notice_kind(kind)
+    words = worded(kind)
+    if messages:
+        last = messages[-1]
+        Sample.objects.update_or_create(kind=kind, defaults={"person": last.person, "fields": dict(last.fields)})
     notices = Notice.objects.bulk_create(_notice(words, message) for message in messages)
     _hand_over([notice.pk for notice in notices if notice.channel == Notice.Channel.MAIL])
     return notices
@@ -45,8 +49,7 @@ def tell(kind: str, messages: Sequence[Message]) -> list[Notice]:
 
 def _notice(kind: NoticeKind, message: Message) -> Notice:
     person = message.person
-    fields = {**message.fields, "given_name": person.given_name}
-    subject = in_words(kind.subject, fields)
+    subject, text = in_full(kind, message.fields, person)
     by_mail = kind.channel == Notice.Channel.MAIL and bool(person.email)
     if kind.needs_sign_in and person.account_id is None:
         by_mail = False
@@ -54,13 +57,27 @@ def _notice(kind: NoticeKind, message: Message) -> Notice:
         person=person,
         kind=kind.name,
         subject=subject[:200],
-        text=in_words(kind.text, {**fields, "subject": subject}),
+        text=text,
         path=message.path,
         calendar=message.calendar if by_mail else "",
         channel=Notice.Channel.MAIL if by_mail else Notice.Channel.HERE,
         made_at=clock.now(),
         sent_at=None if by_mail else clock.now(),
     )
+
+
+@transaction.atomic
+def set_wording(*, kind: str, subject: str, text: str, by: Actor) -> None:
+    """Tell of it in the organisation's own words from now on; in those it comes with where nothing is said. Raises UnknownField."""
+    policy.require(by, "send notices")
+    own = notice_kind(kind)
+    check_fields(own, subject + text)
+    subject, text = subject.strip(), text.strip().replace("\r\n", "\n")
+    if not (subject and text) or (subject, text) == (own.subject, own.text):
+        Wording.objects.filter(kind=kind).delete()
+    else:
+        Wording.objects.update_or_create(kind=kind, defaults={"subject": subject, "text": text})
+    record("set_wording", by=by, about=Named("organisation", "", ""), data={"kind": own.label})
 
 
 @transaction.atomic

@@ -8,7 +8,16 @@ from dataclasses import dataclass, field
 
 from stepladder.notices.models import Notice
 
-__all__ = ["EVERY_FIELD", "NoticeKind", "UnknownField", "add_notice_kind", "in_words", "notice_kind", "notice_kinds"]
+__all__ = [
+    "EVERY_FIELD",
+    "NoticeKind",
+    "UnknownField",
+    "add_notice_kind",
+    "check_fields",
+    "in_words",
+    "notice_kind",
+    "notice_kinds",
+]
 
 # What every notice has at hand.
 EVERY_FIELD = {"given_name": "how the person is called", "subject": "the subject"}
@@ -41,13 +50,18 @@ _kinds: dict[str, NoticeKind] = {}
 
 def add_notice_kind(kind: NoticeKind) -> None:
     """Hand in a kind of notice. Raises UnknownField."""
+    check_fields(kind, kind.subject + kind.text)
+    _kinds[kind.name] = kind
+
+
+def check_fields(kind: NoticeKind, words: str) -> None:
+    """Raises UnknownField where words name a field that a kind does not have."""
     known = kind.fields.keys() | EVERY_FIELD.keys()
-    unknown = sorted(set(_FIELD.findall(kind.subject + kind.text)) - known)
+    unknown = sorted(set(_FIELD.findall(words)) - known)
     if unknown:
         raise UnknownField(
             f"“{kind.name}” has words with {{{unknown[0]}}}, which is none of {', '.join(sorted(known))}."
         )
-    _kinds[kind.name] = kind
 
 
 def notice_kind(name: str) -> NoticeKind:

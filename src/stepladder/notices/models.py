@@ -8,6 +8,28 @@ from stepladder.identity import new_public_id
 from stepladder.people.models import Person
 
 
+class Wording(models.Model):
+    """The organisation's own words for a kind of notice, in place of those it comes with."""
+
+    kind = models.CharField(max_length=30, unique=True)
+    subject = models.CharField(max_length=200)
+    text = models.TextField()
+
+    def __str__(self) -> str:
+        return self.kind
+
+
+class Sample(models.Model):
+    """What stood in the fields of the last notice of a kind: with it one sees how other words would read."""
+
+    kind = models.CharField(max_length=30, unique=True)
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
+    fields = models.JSONField()
+
+    def __str__(self) -> str:
+        return self.kind
+
+
 class Notice(models.Model):
     """One thing told to one person, with a direct link. *sent_at* None: it still waits to be sent."""
 
