@@ -224,6 +224,8 @@ def arguments(name, pattern, world):
         public = world["skill"]
     if app == "catalogue":
         public = {
+            "catalogue:embed": world["path"],
+            "catalogue:end_embedding": world["path"],
             "catalogue:decide": world["request"],
             "catalogue:withdraw": world["request"],
             "catalogue:change_posted": world["posted"],

@@ -184,6 +184,9 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        embeds = self.fields["embed_hosts"]
+        embeds.label = "Sites that may show embedded paths within their pages, one a line"
+        embeds.help_text = "“intranet.example” stands for what is below it too. Every other site shows an empty frame."
         field = self.fields["allowed"]
         assert isinstance(field, forms.MultipleChoiceField)
         field.choices = [(one.name, one.label) for one in switches()]
@@ -210,6 +213,7 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "fetches_links",
             "derived_quota_mb",
             "page_hosts",
+            "embed_hosts",
         )
         labels = {
             "name": "Organisation",
@@ -220,7 +224,7 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "fetches_links": "This server may ask the web for titles and pictures of links, and whether they are still there",
             "derived_quota_mb": "Room for pages derived of files, in MB; empty for no limit",
         }
-        field_classes = {"page_hosts": HostsField}
+        field_classes = {"page_hosts": HostsField, "embed_hosts": HostsField}
         help_texts = {
             "derived_quota_mb": "What was opened longest ago is dropped beyond it, and made anew when somebody opens it."
         }

@@ -181,6 +181,8 @@ class Organisation(models.Model):
     derived_quota_mb = models.PositiveIntegerField(null=True, blank=True)
     # The sites from which lessons may show pages, film and sound: "charts.example", which stands for what is below it too.
     page_hosts = models.JSONField(default=list, blank=True)
+    # The sites that may show embedded paths within their pages; as above.
+    embed_hosts = models.JSONField(default=list, blank=True)
     # What it does not want of all that can be switched off (accounts.switches), by name.
     switched_off = models.JSONField(default=list, blank=True)
     # Nothing is sent by notice rules on these weekdays (0: Monday), nor on these dates: [["2027-04-02", "Good Friday"]].

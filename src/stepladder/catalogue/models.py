@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import secrets
+
 from django.conf import settings
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
@@ -14,6 +16,11 @@ from stepladder.topics.models import Topic
 
 # A thing of the catalogue is a course or a path; a module that is offered by itself is a course.
 ONE_THING = Q(course__isnull=False, path__isnull=True) | Q(course__isnull=True, path__isnull=False)
+
+
+def new_token() -> str:
+    """What nobody guesses."""
+    return secrets.token_urlsafe(24)
 
 
 class OfThing(models.Model):
@@ -31,6 +38,20 @@ class OfThing(models.Model):
         found = self.course or self.path
         assert found is not None, "ONE_THING"
         return found
+
+
+class Embedded(models.Model):
+    """That a path may be shown within pages of other sites, at an address that names the path and nobody."""
+
+    path = models.OneToOneField(Path, on_delete=models.CASCADE, related_name="embedded")
+    token = models.CharField(max_length=40, unique=True, default=new_token, editable=False)
+    at = models.DateTimeField()
+
+    class Meta:
+        verbose_name_plural = "embedded"
+
+    def __str__(self) -> str:
+        return str(self.path)
 
 
 class Following(models.Model):

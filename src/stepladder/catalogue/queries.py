@@ -22,7 +22,7 @@ from stepladder.catalogue.things import Thing, stills_of, things_for, with_still
 from stepladder.core.admission import ask_again_from, next_circle_on
 from stepladder.core.sequence import Part
 from stepladder.courses.lengths import course_minutes
-from stepladder.courses.models import Course, CourseState, Edition, Offer, Path, Step
+from stepladder.courses.models import Course, CourseState, Edition, Offer, Path, PathEdition, Step
 from stepladder.courses.offers import offer_of
 from stepladder.courses.paths import StagePlan, edition_of, stages_of
 from stepladder.courses.queries import terms_in_words
@@ -44,6 +44,7 @@ __all__ = [
     "own_requests",
     "posted_for",
     "released_thing",
+    "stages_in_full",
     "to_decide",
     "to_decide_count",
 ]
@@ -184,19 +185,22 @@ def _how(step: Step) -> str:
 
 def _path_words(path: Path) -> dict[str, Any]:
     edition = edition_of(path)
-    plans = stages_of(edition) if edition else []
+    return {"stages": stages_in_full(edition) if edition else []}
+
+
+def stages_in_full(edition: PathEdition) -> list[StageOf]:
+    """The stages of an edition with their courses and how long each takes."""
+    plans = stages_of(edition)
     keys = [key for plan in plans for key in plan.every]
     courses, minutes = Course.objects.in_bulk(keys), course_minutes(keys)
-    return {
-        "stages": [
-            StageOf(
-                plan,
-                [(courses[key], minutes.get(key, 0)) for key in plan.courses if key in courses],
-                [(courses[key], minutes.get(key, 0)) for key in plan.electives if key in courses],
-            )
-            for plan in plans
-        ]
-    }
+    return [
+        StageOf(
+            plan,
+            [(courses[key], minutes.get(key, 0)) for key in plan.courses if key in courses],
+            [(courses[key], minutes.get(key, 0)) for key in plan.electives if key in courses],
+        )
+        for plan in plans
+    ]
 
 
 def to_decide(account: Any) -> QuerySet[Request]:

@@ -27,6 +27,13 @@ def post_verb(request: HttpRequest, thing: Course | Path) -> VerbLink | None:
     return VerbLink("Put on the noticeboard…", reverse("catalogue:post") + f"?thing={thing.public_id}")
 
 
+def embed_verb(request: HttpRequest, path: Path) -> VerbLink | None:
+    """From a released path to showing it on other sites."""
+    if path.state != "released" or not policy.may(request.user, "embed paths"):
+        return None
+    return VerbLink("Embed it…", reverse("catalogue:embed", args=[path.public_id]))
+
+
 def noticeboard_verb(request: HttpRequest, _: None) -> VerbLink | None:
     """From the list of courses to the noticeboard."""
     if not policy.may(request.user, "keep the noticeboard"):

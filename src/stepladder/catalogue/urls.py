@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.catalogue import entering_views, posting_views, views
+from stepladder.catalogue import embedding_views, entering_views, posting_views, views
 
 app_name = "catalogue"
 urlpatterns = [
@@ -9,6 +9,9 @@ urlpatterns = [
     path("requests/", entering_views.requests, name="requests"),
     path("requests/<str:public_id>/decide/", entering_views.decide, name="decide"),
     path("requests/<str:public_id>/withdraw/", entering_views.withdraw, name="withdraw"),
+    path("embedded/<str:token>/", embedding_views.embedded, name="embedded"),
+    path("embed/<str:public_id>/", embedding_views.embed, name="embed"),
+    path("embed/<str:public_id>/end/", embedding_views.end, name="end_embedding"),
     path("noticeboard/", posting_views.noticeboard, name="noticeboard"),
     path("noticeboard/new/", posting_views.post, name="post"),
     path("noticeboard/<str:public_id>/", posting_views.change, name="change_posted"),

@@ -11,13 +11,15 @@ from stepladder.search import index
 from stepladder.web import margin
 from stepladder.web.frame import add_own_page
 
-sealing.watch(models.Request, models.Decider, models.Posted)
+sealing.watch(models.Request, models.Decider, models.Posted, models.Embedded)
 for switch in (switching.RATINGS, switching.PASSING, switching.OTHERS):
     add_switch(switch)
 add_own_page(15, "Catalogue", "catalogue:catalogue")
 verbs.register(
     rate="gave it {points} of 5",
     passed_on="passed it on to {count} people",
+    embed="may be shown on other sites",
+    end_embedding="is shown on no other site any more",
     post="put it on the noticeboard from {from} to {to}",
     take_down="took it off the noticeboard",
     ask_to_get_in="asked for “{title}”",
@@ -39,3 +41,4 @@ margin.add_panel("path", 34, reactions.said_panel)
 margin.add_verb("courses", 10, reactions.noticeboard_verb)
 margin.add_verb("course", 20, reactions.post_verb)
 margin.add_verb("path", 20, reactions.post_verb)
+margin.add_verb("path", 25, reactions.embed_verb)
