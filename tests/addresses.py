@@ -11,8 +11,10 @@ from stepladder import clock
 from stepladder.catalogue.actions.entering import ask
 from stepladder.catalogue.actions.passing import post
 from stepladder.core.admission import Admission
+from stepladder.courses.models import Path
 from stepladder.courses.offers import set_offer
 from stepladder.courses.paths import create_path
+from stepladder.courses.programmes import ProgrammeSaid, save_programme
 from stepladder.courses.skills import add_skill
 from stepladder.learning.actions import begin_step
 from stepladder.learning.models import Enrolment
@@ -103,6 +105,7 @@ def a_world():
         **_of_signing(),
         **_of_catalogue(course),
         **_of_messages(),
+        "programme": _a_programme(course.binder),
         "notice_rule": add_rule(of=course, said=RuleSaid("due", -7, ["person"]), by=f.BY).public_id,
         "source": create_source(name="Papers", kind="folder", place="papers", binder=course.binder, by=owner).public_id,
     }
@@ -119,6 +122,14 @@ def _of_catalogue(course):
         "posted": post(thing=course, words="Look.", reach=None, from_day=today, to_day=today, by=f.BY).public_id,
         "skill": add_skill(name="Deck work", by=f.BY).public_id,
     }
+
+
+def _a_programme(binder):
+    path = create_path(title="Aboard", binder=binder, by=f.BY)
+    Path.objects.filter(pk=path.pk).update(state="released")
+    path.refresh_from_db()
+    said = ProgrammeSaid("A first year", "", [path], None, is_shown=True)
+    return save_programme(programme=None, binder=binder, said=said, by=f.BY).public_id
 
 
 def _of_messages():
@@ -222,8 +233,11 @@ def arguments(name, pattern, world):
         public = world["module"]
     if name in ("courses:skill", "courses:edit_skill", "courses:remove_skill"):
         public = world["skill"]
+    if name in ("courses:programme", "courses:remove_programme"):
+        public = world["programme"]
     if app == "catalogue":
         public = {
+            "catalogue:programme": world["programme"],
             "catalogue:embed": world["path"],
             "catalogue:end_embedding": world["path"],
             "catalogue:decide": world["request"],

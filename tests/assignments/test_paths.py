@@ -9,7 +9,7 @@ from stepladder.assignments import actions as assigning
 from stepladder.assignments.checking import differences
 from stepladder.assignments.columns import path_standing
 from stepladder.assignments.errors import AssignmentError
-from stepladder.assignments.models import PathReason, Reason
+from stepladder.assignments.models import Assignment, PathReason, Reason
 from stepladder.assignments.paths import climbs
 from stepladder.core.path_columns import StageCount
 from stepladder.core.requirements import Status
@@ -362,6 +362,36 @@ def test_of_electives_one_does_as_many_as_are_asked_and_chooses_which(chosen, cl
     assert standing_now(path)[1] == StageCount(0, 0)
     assert standing_now(path)[0] == StageCount(1, 1)
     assert list(differences()) == []
+
+
+def test_a_copy_keeps_what_it_was_copied_from_and_is_asked_of_the_same_people_once_released(deck, client):
+    path, courses, jun = deck
+    assign(path, jun)
+    client.force_login(f.an_account("administrator"))
+    like = reverse("courses:new_path") + f"?like={path.public_id}"
+    sent = {"title": "New on shore", "binder": path.binder_id, "with_assignments": "on", "once": "a"}
+    client.post(like, sent)
+    copy = Path.objects.get(title="New on shore")
+    # Drawn on in another tab meanwhile, and released anew: the copy is what was there at its moment.
+    draw(path, ("Safe", 30, courses[:1]))
+    paths.release_path(path=path, by=BY)
+    copy.refresh_from_db()
+    assert [len(stage["courses"]) for stage in copy.stages] == [1, 2]
+    assert Assignment.objects.filter(path=copy).count() == 0
+    paths.release_path(path=copy, by=BY)
+    asked = Assignment.objects.get(path=copy)
+    assert asked.name == "All new on deck: New on shore"
+    assert PathReason.objects.filter(path=copy, person=jun).exists()
+    # Once: a second release asks nobody again.
+    paths.release_path(path=copy, by=BY)
+    assert Assignment.objects.filter(path=copy).count() == 1
+
+
+def test_a_path_starts_from_a_pattern(organisation, client):
+    client.force_login(f.an_account("administrator"))
+    sent = {"title": "First months", "binder": f.a_binder().pk, "pattern": "days", "once": "a"}
+    client.post(reverse("courses:new_path"), sent)
+    assert [stage["window_days"] for stage in Path.objects.get().stages] == [30, 60, 90]
 
 
 def standing_now(path):

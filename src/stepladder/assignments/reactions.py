@@ -101,9 +101,41 @@ def on_path_released(event: events.PathReleased, act: events.Act) -> None:
         assert assignment.path is not None, "it was found by its path"
         named = Named("path", assignment.path.public_id, assignment.path.title)
         actions.spread(assignment, act, shown_on=named)
+    _ask_like(Path.objects.get(pk=event.path), act)
     chosen = Wish.objects.known_now().filter(path=event.path, to_day__isnull=True)
     if people := sorted(set(chosen.values_list("person_id", flat=True))):
         _refresh(people, act)
+
+
+def _ask_like(path: Path, act: events.Act) -> None:
+    """A copy that is released for the first time is asked, from today on, of whomever the one that it is like is asked of."""
+    if path.asked_like_id is None:
+        return
+    like, path.asked_like = path.asked_like_id, None
+    path.save(update_fields=["asked_like"])
+    rules = AssignmentRule.objects.known_now().filter(assignment__path=like).select_related("assignment")
+    for rule in rules.order_by("pk"):
+        if rule.end is not None and rule.end < act.day:
+            continue
+        names = [field.attname for field in AssignmentRule._meta.concrete_fields if field.attname in COPIED]
+        copied = AssignmentRule(**{name: getattr(rule, name) for name in names})
+        copied.start = max(rule.start, act.day)
+        actions.assign(
+            course=path,
+            name=f"{rule.assignment.name}: {path.title}"[:160],
+            message=rule.assignment.message,
+            rule=copied,
+            by=events.Doer(act.by.public_id, act.by.name),
+        )
+
+
+# What a rule asks, beside its start.
+COPIED = frozenset(
+    {
+        *("reach", "end", "is_mandatory", "is_one_off", "due_day", "due_trigger", "due_months", "due_days"),
+        *("notice_days", "taken_from"),
+    }
+)
 
 
 def on_course_released(event: events.CourseReleased, act: events.Act) -> None:

@@ -28,7 +28,8 @@ NOT_ASKED = "Only who has been asked to decide on this request can do it."
 
 
 def held_reaches(account: Any) -> list[int]:
-    """Of the reaches that things are offered to: those that an account is in today. Looked up once for each loaded account."""
+    """Of the reaches that things and programmes are offered to: those that an account is in today. Looked up once for each loaded
+    account."""
     if not hasattr(account, "_held_reaches"):
         rows = list(OfferReach.objects.values_list("pk", "reach"))
         account._held_reaches = offered_to(account, rows) if rows else []

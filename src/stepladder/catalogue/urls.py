@@ -9,6 +9,7 @@ urlpatterns = [
     path("requests/", entering_views.requests, name="requests"),
     path("requests/<str:public_id>/decide/", entering_views.decide, name="decide"),
     path("requests/<str:public_id>/withdraw/", entering_views.withdraw, name="withdraw"),
+    path("programmes/<str:public_id>/", views.programme, name="programme"),
     path("embedded/<str:token>/", embedding_views.embedded, name="embedded"),
     path("embed/<str:public_id>/", embedding_views.embed, name="embed"),
     path("embed/<str:public_id>/end/", embedding_views.end, name="end_embedding"),

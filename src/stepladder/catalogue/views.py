@@ -19,6 +19,7 @@ from stepladder.catalogue.actions import keeping, passing
 from stepladder.catalogue.contents import ORDERS, WAYS, Asked, contents, found_by_words
 from stepladder.catalogue.errors import CatalogueError
 from stepladder.catalogue.forms import AskForm, HourForm, PassOnForm, RateForm
+from stepladder.catalogue.programmes import programme_paths, programmes_for
 from stepladder.core.finding import fold
 from stepladder.core.lengths import LENGTHS
 from stepladder.courses.models import Course, Edition, Path, Step
@@ -42,6 +43,7 @@ def catalogue(request: HttpRequest) -> HttpResponse:
     context["person"] = person_of(request.user)
     shown = contents(request.user, asked)
     context["shown"] = shown
+    context["programmes"] = programmes_for(request.user)
     if fold(asked.text).strip():
         context["found"], context["instead"] = found_by_words(request.user, asked)
     elif shown.rows is not None:
@@ -50,6 +52,14 @@ def catalogue(request: HttpRequest) -> HttpResponse:
         context["topic"] = named
         context["follows_it"] = named is not None and named.pk in _followed(context["person"])
     return render(request, "catalogue/catalogue.html", context)
+
+
+def programme(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A programme: its paths in order, and how far one is with each."""
+    found = get_object_or_404(programmes_for(request.user), public_id=public_id)
+    paths = programme_paths(request.user, found)
+    context = {"programme": found, "paths": paths, "done": sum(one.is_done for one in paths)}
+    return render(request, "catalogue/programme.html", context)
 
 
 def _followed(person: Person | None) -> set[int]:

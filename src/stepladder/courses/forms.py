@@ -14,13 +14,16 @@ from stepladder.core.sequence import Part
 from stepladder.courses.checks import LONGEST_SUMMARY
 from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Edition, Path
+from stepladder.courses.paths import PATTERNS
 from stepladder.library.models import Binder
 from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
 __all__ = [
+    "CopyPathForm",
     "EditionForm",
     "NewCourseForm",
+    "NewPathForm",
     "PathForm",
     "RelationsForm",
     "ReleaseForm",
@@ -44,6 +47,24 @@ class NewCourseForm(CommonForm, forms.Form):
         field = self.fields["binder"]
         assert isinstance(field, forms.ModelChoiceField)
         field.queryset = binders
+
+
+class NewPathForm(NewCourseForm):
+    """A new path, from a pattern."""
+
+    pattern = forms.ChoiceField(
+        label="Start from",
+        choices=[(name, one.label) for name, one in PATTERNS.items()],
+        required=False,
+    )
+
+
+class CopyPathForm(NewCourseForm):
+    """A path like another."""
+
+    with_assignments = forms.BooleanField(
+        label="once it is released, ask it of whomever the other is asked of", required=False
+    )
 
 
 # What stands on the course's page alone.

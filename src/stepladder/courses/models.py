@@ -269,6 +269,29 @@ class Path(Sheet):
     # "electives": [keys], "choose": how many of them.
     stages = models.JSONField(default=list)
     topics = models.ManyToManyField(Topic, blank=True, related_name="paths")
+    # A copy that is to be asked, from its first release on, of whomever this path is asked.
+    asked_like = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
+
+    class Meta:
+        ordering = ("title",)
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class Programme(models.Model):
+    """Several paths for whoever is in a reach, in an order; learners have a page of it. It asks for nothing: its paths are assigned
+    or taken up as any."""
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    binder = models.ForeignKey(Binder, on_delete=models.PROTECT, related_name="programmes")
+    title = models.CharField(max_length=160)
+    summary = models.TextField(blank=True)
+    # [keys], in order.
+    paths = models.JSONField(default=list)
+    # Whom it is for; none: everybody.
+    found_by = models.ForeignKey(OfferReach, on_delete=models.PROTECT, null=True, blank=True, related_name="programmes")
+    is_shown = models.BooleanField(default=False)
 
     class Meta:
         ordering = ("title",)

@@ -18,7 +18,7 @@ from stepladder.core.lengths import LENGTHS
 from stepladder.core.numbers import whole_number
 from stepladder.courses import paths, queries, topics
 from stepladder.courses.errors import CourseError
-from stepladder.courses.forms import NewCourseForm, PathForm, StageForm, StartsForm
+from stepladder.courses.forms import CopyPathForm, NewPathForm, PathForm, StageForm, StartsForm
 from stepladder.courses.models import Course, Offer, Path
 from stepladder.courses.path_sheet import ChoiceFilters, choices, path_sheet
 from stepladder.courses.paths import StagePlan
@@ -57,7 +57,10 @@ def new(request: HttpRequest) -> HttpResponse:
     editable = policy.visible(request.user, "change courses", Binder.objects.all())
     like = _path(request, request.GET["like"]) if "like" in request.GET else None
     first = {"title": f"{like.title}, copy"[:160], "binder": like.binder_id} if like else {}
-    form = NewCourseForm(request.POST or None, binders=editable, initial=first)
+    kind = CopyPathForm if like else NewPathForm
+    form = kind(request.POST or None, binders=editable, initial=first)
+    if like and not policy.may(request.user, "assign"):
+        del form.fields["with_assignments"]
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:

@@ -22,6 +22,8 @@ from stepladder.library.models import Binder
 from stepladder.web.sheets import touch
 
 __all__ = [
+    "PATTERNS",
+    "Pattern",
     "StagePlan",
     "change_stages",
     "check_path",
@@ -86,19 +88,26 @@ def edition_of(path: Path) -> PathEdition | None:
 
 
 @transaction.atomic
-def copy_path(*, path: Path, title: str, binder: Binder, by: Actor) -> Path:
-    """A draft like a path as it stands on its sheet, under another title."""
+def copy_path(*, path: Path, title: str, binder: Binder, by: Actor, with_assignments: bool = False) -> Path:
+    """A draft like a path as it stands on its sheet at that moment, under another title; *with_assignments*: once it is released, it
+    is asked of whomever the path is asked of then."""
     policy.require(by, "see courses", path)
     policy.require(by, "change courses", binder)
+    if with_assignments:
+        policy.require(by, "assign")
+    # As it is stored: another tab may be drawing it. What is drawn after this moment is the other's alone.
+    path.refresh_from_db(from_queryset=Path.objects.select_for_update())
     made = Path.objects.create(
         title=title,
         binder=binder,
         summary=path.summary,
         is_in_order=path.is_in_order,
         stages=path.stages,
+        asked_like=path if with_assignments else None,
         changed_at=clock.now(),
         changed_by=by.name,
     )
+    made.topics.set(path.topics.all())
     record("copy_path", by=by, about=about(made), data={"of": path.title})
     return made
 
@@ -114,12 +123,41 @@ def about(path: Path) -> Named:
     return Named("path", path.public_id, path.title)
 
 
+@dataclass(frozen=True)
+class Pattern:
+    """Stages to start a path from."""
+
+    label: str
+    stages: tuple[StagePlan, ...]
+    is_in_order: bool = True
+
+
+def _stages(*named: tuple[str, int]) -> tuple[StagePlan, ...]:
+    return tuple(StagePlan(title, window_days=days) for title, days in named)
+
+
+PATTERNS = {
+    "": Pattern("one stage, empty", (StagePlan(),)),
+    "days": Pattern("30, 60, 90 days", _stages(("The first month", 30), ("The second", 60), ("The third", 90))),
+    "arrival": Pattern(
+        "the first day, week and month", _stages(("The first day", 0), ("The first week", 7), ("The first month", 30))
+    ),
+    "worth": Pattern("worth knowing: one stage, in any order, without days", (StagePlan("Worth knowing"),), False),
+}
+
+
 @transaction.atomic
-def create_path(*, title: str, binder: Binder, by: Actor) -> Path:
-    """A path with one empty stage. Nobody sees it before its release."""
+def create_path(*, title: str, binder: Binder, by: Actor, pattern: str = "") -> Path:
+    """A path with the stages of a pattern, empty. Nobody sees it before its release."""
     policy.require(by, "change courses", binder)
+    like = PATTERNS[pattern]
     path = Path.objects.create(
-        title=title, binder=binder, stages=[StagePlan().stored()], changed_at=clock.now(), changed_by=by.name
+        title=title,
+        binder=binder,
+        is_in_order=like.is_in_order,
+        stages=[stage.stored() for stage in like.stages],
+        changed_at=clock.now(),
+        changed_by=by.name,
     )
     record("create_path", by=by, about=about(path))
     return path

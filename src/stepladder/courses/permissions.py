@@ -7,7 +7,7 @@ from typing import Any
 from django.db.models import QuerySet
 
 from stepladder.accounts import policy
-from stepladder.courses.models import Course, Path
+from stepladder.courses.models import Course, Path, Programme
 from stepladder.library.permissions import edits_binder, in_edited_binder, in_usable_binder, uses_binder
 
 __all__ = ["register", "visible_courses"]
@@ -19,7 +19,11 @@ def visible_courses(account: Any) -> QuerySet[Course]:
 
 
 def register() -> None:
-    kinds: list[tuple[type[Course] | type[Path], str]] = [(Course, "course"), (Path, "path")]
+    kinds: list[tuple[type[Course] | type[Path] | type[Programme], str]] = [
+        (Course, "course"),
+        (Path, "path"),
+        (Programme, "programme"),
+    ]
     for kind, word in kinds:
         policy.relation(
             kind,

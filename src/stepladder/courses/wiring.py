@@ -37,11 +37,14 @@ sealing.watch(
     models.Step,
     models.Reference,
 )
-sealing.watch(models.Path, leaving_out=sealing.OF_SHEETS)
+sealing.watch(models.Programme)
+sealing.watch(models.Path, leaving_out=(*sealing.OF_SHEETS, "asked_like_id"))
 sealing.watch(models.Edition, leaving_out=(*sealing.OF_SHEETS, "description"))
 add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses",))
 permissions.register()
 verbs.register(
+    save_programme="saved the programme of {count} paths, {shown}",
+    remove_programme="took the programme out",
     create_course="made the course",
     copy_course="made the course as a copy of “{of}”",
     edit_course="edited the draft",

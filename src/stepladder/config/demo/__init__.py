@@ -69,6 +69,7 @@ def load(say: Callable[[str], None]) -> None:
         quizzes.make_papers(today)
         deck.make_sign_offs(today)
         offering.make_offers(charts, today, rng)
+        paths.make_programme(today)
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
         telling.make_rules(today)

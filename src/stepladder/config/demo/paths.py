@@ -4,16 +4,21 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import date, timedelta
+from typing import Any
 
 from stepladder import clock
 from stepladder.assignments import actions as assigning
 from stepladder.assignments.models import AssignmentRule
+from stepladder.config.demo import deck
 from stepladder.config.demo.crew import BY, Charts, at
+from stepladder.core.admission import Admission
 from stepladder.courses import paths
-from stepladder.courses.models import Course
-from stepladder.library.models import Binder
+from stepladder.courses.models import Course, Path
+from stepladder.courses.offers import offer_alone, set_offer
+from stepladder.courses.programmes import ProgrammeSaid, save_programme
+from stepladder.library.models import Binder, Module
 
-__all__ = ["make_paths"]
+__all__ = ["make_paths", "make_programme"]
 
 TITLE = "The first 90 days on deck"
 STAGES = [
@@ -33,6 +38,34 @@ STAGES = [
 ]
 # One of these belongs to the last stage, as each chooses.
 TO_CHOOSE = ["Entering closed spaces", "Muster warden"]
+
+
+ASHORE = "From quay hand to shift lead"
+ASHORE_STAGES = [
+    ("Know the yard", "walk through the yard alone, and talk to a ship", ["Yard induction", "Radio words"]),
+    ("Lead a muster", "bring two hundred people to their boats", ["Guiding a crowd", "Muster warden"]),
+]
+
+
+def make_programme(today: date) -> None:
+    """A second path, for who wants it, and the programme that both are in."""
+    titles = {course.title: course.pk for course in Course.objects.all()}
+    with clock.pinned(at(today - timedelta(days=6), 9)):
+        binder = Binder.objects.get(name="Deck")
+        path = paths.create_path(title=ASHORE, binder=binder, by=BY)
+        summary = "What a shift lead on the quay knows that a quay hand does not yet."
+        path = paths.edit_path(path=path, revision=None, title=ASHORE, summary=summary, is_in_order=True, by=BY)
+        stages = [paths.StagePlan(name, can, None, [titles[c] for c in own]) for name, can, own in ASHORE_STAGES]
+        # A milestone: what a bosun signs off, of itself.
+        milestone = offer_alone(module=Module.objects.get(title=deck.TASK), by=BY)
+        stages[-1].courses.append(milestone.pk)
+        paths.change_stages(path=path, stages=stages, by=BY)
+        paths.release_path(path=path, by=BY)
+        offer: dict[str, Any] = {"wish_days": None, "level": "working", "language": "en", "contact": None, "by": BY}
+        set_offer(of=path, admission=Admission.OPEN, found_by=None, **offer)
+        both = [Path.objects.get(title=TITLE), path]
+        said = ProgrammeSaid("New aboard", "A first year with us, on deck and on the quay.", both, None, is_shown=True)
+        save_programme(programme=None, binder=binder, said=said, by=BY)
 
 
 def make_paths(charts: Charts, today: date, days_ago: int) -> None:
