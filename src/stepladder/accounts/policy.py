@@ -414,6 +414,7 @@ ADDRESSES: dict[str, str] = {
     "assignments:new_for": "assign",
     "assignments:effect": "assign",
     "assignments:assignment": "assign",
+    "assignments:year": "assign",
     "assignments:change": "assign",
     "assignments:end": "assign",
     "assignments:waive": "waive",

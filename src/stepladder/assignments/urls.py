@@ -11,6 +11,7 @@ urlpatterns = [
     path("waivers/<str:public_id>/revoke/", views.revoke_waiver, name="revoke_waiver"),
     path("people/<str:person>/waive/", views.waive, name="waive"),
     path("<str:public_id>/", views.assignment, name="assignment"),
+    path("<str:public_id>/year/", views.year, name="year"),
     path("<str:public_id>/change/", views.change, name="change"),
     path("<str:public_id>/end/", views.end, name="end"),
 ]

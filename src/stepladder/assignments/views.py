@@ -14,10 +14,12 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.assignments import actions, effects, queries
+from stepladder.assignments.drawing import months_line
 from stepladder.assignments.errors import AssignmentError
 from stepladder.assignments.forms import AssignForm, EndForm, WaiverForm
 from stepladder.assignments.listing import AskedPersons, assignment_rows, ruled
 from stepladder.assignments.models import Assignment, AssignmentRule, Waiver
+from stepladder.assignments.over_year import causes_of, over_year, would_have
 from stepladder.assignments.preview import preview
 from stepladder.assignments.scoping import is_manager_only, narrowed, own_parts
 from stepladder.core.reach import ReachError
@@ -78,6 +80,27 @@ def new(request: HttpRequest) -> HttpResponse:
             form.add_error(refusal.field if refusal.field in form.fields else None, str(refusal))
     data: QueryDict = request.POST if request.method == "POST" else QueryDict()
     return _form_page(request, form, data)
+
+
+def year(request: HttpRequest, public_id: str) -> HttpResponse:
+    """What an assignment did within the last year, to whom and why; and what it would have done, had it stood then as today."""
+    found, today = _one(request, public_id), clock.today()
+    rule, shown = queries.rule_of(found), people_seen(request.user, "assign")
+    did, would = over_year(found, today, shown=shown), would_have(rule, today, shown=shown)
+    heads = [("Name", ""), ("Asked since", ""), ("Because they", ""), ("Due", ""), ("No more since", "")]
+    page = page_of(request, did.rows, heads)
+    causes, people = causes_of(page.rows, rule), Person.objects.in_bulk([row.person for row in page.rows])
+    context = {
+        "assignment": found,
+        "rule": rule,
+        "did": did,
+        "would": would,
+        "did_line": months_line(did),
+        "would_line": months_line(would),
+        "page": page,
+        "rows": [(people[row.person], row, causes[row]) for row in page.rows],
+    }
+    return render(request, "assignments/year.html", context)
 
 
 def change(request: HttpRequest, public_id: str) -> HttpResponse:

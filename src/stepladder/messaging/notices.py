@@ -13,6 +13,7 @@ MESSAGE = NoticeKind(
     "{subject_line}",
     "Hello {given_name},\n\n{words}\n\n{by}\n\nAnswer in the application, where this leads:",
     _FIELDS,
+    is_private=True,
 )
 ANSWER = NoticeKind(
     "answer",
@@ -20,4 +21,5 @@ ANSWER = NoticeKind(
     "{by} answers: {subject_line}",
     "Hello {given_name},\n\n{words}\n\n{by}\n\nAnswer in the application, where this leads:",
     _FIELDS,
+    is_private=True,
 )

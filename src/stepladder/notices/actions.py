@@ -39,7 +39,7 @@ class Message:
 def tell(kind: str, messages: Sequence[Message]) -> list[Notice]:
     """One notice of a kind (notices.kinds) for each message; e-mail goes out from the queue once this is saved."""
     words = worded(kind)
-    if messages:
+    if messages and not words.is_private:
         last = messages[-1]
         Sample.objects.update_or_create(kind=kind, defaults={"person": last.person, "fields": dict(last.fields)})
     notices = Notice.objects.bulk_create(_notice(words, message) for message in messages)

@@ -43,6 +43,8 @@ class NoticeKind:
     fields: Mapping[str, str] = field(default_factory=dict)
     channel: Notice.Channel = Notice.Channel.MAIL
     needs_sign_in: bool = False
+    # What somebody wrote to somebody: it is shown to nobody else, not even as a sample.
+    is_private: bool = False
 
 
 _kinds: dict[str, NoticeKind] = {}
