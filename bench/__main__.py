@@ -36,6 +36,8 @@ def main(arguments: list[str]) -> int:
         ["finding", "50"],
         ["finding", "50000"],
         ["catalogue", "5000", "50000"],
+        ["telling", *map(str, MANY), str(COURSES)],
+        ["year", "5000", "200"],
         ["start"],
         ["board", *map(str, MANY), str(COURSES)],
         ["story", *map(str, MANY), str(COURSES), str(MUCH)],
@@ -78,6 +80,7 @@ def _one(arguments: list[str]) -> int:
             start,
             story,
             streams,
+            telling,
             uploads,
             watching,
         )
@@ -128,13 +131,18 @@ def _one(arguments: list[str]) -> int:
         elif name == "assigning":
             count, units = int(numbers[0]), int(numbers[1])
             lines = [f"an assignment to everybody, {count:,} people in {units:,} units", *assigning.run(count, units)]
+        elif name == "telling":
+            count, units, courses = (int(number) for number in numbers)
+            lines = [f"the day's notices, {count:,} people in {units:,} units", *telling.run(count, units, courses)]
+        elif name == "year":
+            lines = telling.year(int(numbers[0]), int(numbers[1]))
         elif name == "sessions":
             count, units, held = (int(number) for number in numbers)
             lines = [f"{held:,} sessions, {count:,} people", *_pages(sessions.run(count, units, held))]
         else:
             print(
                 f"There is no benchmark “{name}”: assigning, board, booking, catalogue, commits, documents, effects, finding, "
-                "imports, lessons, pages, quizzes, sessions, start, story, streams, uploads, watching.",
+                "imports, lessons, pages, quizzes, sessions, start, story, streams, telling, uploads, watching, year.",
                 file=sys.stderr,
             )
             return 2
