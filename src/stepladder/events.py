@@ -253,6 +253,8 @@ class PathProposed:
 
     path: int
     courses: tuple[int, ...]
+    # Of each stage its obligatory courses, and the days after the start by which it is to be done.
+    windows: tuple[tuple[tuple[int, ...], int | None], ...] = ()
 
 
 @dataclass(frozen=True)

@@ -148,6 +148,7 @@ def test_daily_tasks_are_enqueued_once_a_day(today, on):
         "taken out",
         "rest",
         "room",
+        "planned releases",
         "assignments",
         "requests",
         "journal head",

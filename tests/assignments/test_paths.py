@@ -364,6 +364,32 @@ def test_of_electives_one_does_as_many_as_are_asked_and_chooses_which(chosen, cl
     assert list(differences()) == []
 
 
+def test_the_sheet_foretells_what_another_day_would_do_to_those_on_the_path(deck, client, on):
+    path, courses, jun = deck
+    assign(path, jun)
+    on("2026-05-27")
+    ada = f.a_person("Ada Venn")
+    assigning.assign(
+        course=path,
+        name="Ada too",
+        message="",
+        rule=f.a_rule({"in": None, "named_in": [ada.pk], "named_out": []}, due_days=90),
+        by=BY,
+    )
+    # Jun opened 13 days ago, Ada today, a Wednesday.
+    draw(path, ("Safe", 2, courses[:1]), ("Trusted", None, courses[1:]))
+    client.force_login(f.an_account("administrator"))
+    page = page_text(client.get(reverse("courses:path", args=[path.public_id])))
+    assert (
+        '1</b> person would be late at once, if day 30 became day 2<span class="muted small">: Jun Pellam</span>'
+        in page
+    )
+    assert "1</b> person more by Friday, if day 30 became day 2" in page
+    draw(path, ("Safe", 20, courses[:1]), ("Trusted", None, courses[1:]))
+    page = page_text(client.get(reverse("courses:path", args=[path.public_id])))
+    assert "2</b> people have the time, if day 30 became day 20" in page
+
+
 def test_a_copy_keeps_what_it_was_copied_from_and_is_asked_of_the_same_people_once_released(deck, client):
     path, courses, jun = deck
     assign(path, jun)

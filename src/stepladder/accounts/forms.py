@@ -122,8 +122,10 @@ class SettingsForm(CommonForm, forms.ModelForm[Account]):
             "single_keys": "Single keys act (1–7, /, ?)",
             "wants_journal_head": "Send me the journal’s head every day",
         }
+        widgets = {"welcome": forms.Textarea(attrs={"rows": 4, "maxlength": 4_000})}
         help_texts = {
-            "wants_journal_head": "One line by e-mail, to be kept elsewhere: it shows later whether the journal was changed or cut."
+            "welcome": "They stand above what is asked of them, in the same message.",
+            "wants_journal_head": "One line by e-mail, to be kept elsewhere: it shows later whether the journal was changed or cut.",
         }
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -214,6 +216,7 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "derived_quota_mb",
             "page_hosts",
             "embed_hosts",
+            "welcome",
         )
         labels = {
             "name": "Organisation",
@@ -221,6 +224,7 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "begins_early": "Who is still to come may begin before their first day",
             "notice_days": "Minimum notice for new assignments, days",
             "soon_days": "“Due soon” begins, days before",
+            "welcome": "Your own words in the invitation of somebody new",
             "fetches_links": "This server may ask the web for titles and pictures of links, and whether they are still there",
             "derived_quota_mb": "Room for pages derived of files, in MB; empty for no limit",
         }

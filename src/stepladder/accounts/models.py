@@ -181,6 +181,8 @@ class Organisation(models.Model):
     derived_quota_mb = models.PositiveIntegerField(null=True, blank=True)
     # The sites from which lessons may show pages, film and sound: "charts.example", which stands for what is below it too.
     page_hosts = models.JSONField(default=list, blank=True)
+    # Its own words in the invitation of somebody new, above what is asked of them.
+    welcome = models.TextField(blank=True)
     # The sites that may show embedded paths within their pages; as above.
     embed_hosts = models.JSONField(default=list, blank=True)
     # What it does not want of all that can be switched off (accounts.switches), by name.

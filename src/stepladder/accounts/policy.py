@@ -351,6 +351,7 @@ ADDRESSES: dict[str, str] = {
     "courses:edit_step": "change courses",
     "courses:remove_step": "change courses",
     "courses:release": "change courses",
+    "courses:drop_plan": "change courses",
     "courses:release_effect": "change courses",
     "courses:withdraw": "change courses",
     "courses:new_edition": "change courses",

@@ -64,5 +64,6 @@ def send_links(accounts: list[int], purpose: str) -> None:
         words = {"organisation": organisation().name, "name": account.name, "until": until}
         link = settings.PUBLIC_ADDRESS + reverse("accounts:link", args=[make_link(account=account, purpose=kind)])
         more = [said(account) for said in _said] if kind == SignInLink.Purpose.INVITATION else []
-        body = "\n\n".join(part for part in (text.format(**words), link, *more, organisation().name) if part)
+        own = organisation().welcome.strip() if kind == SignInLink.Purpose.INVITATION else ""
+        body = "\n\n".join(part for part in (text.format(**words), link, own, *more, organisation().name) if part)
         EmailMessage(subject.format(**words), body, settings.DEFAULT_FROM_EMAIL, [account.email]).send()

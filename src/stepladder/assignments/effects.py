@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from datetime import date
+from datetime import date, timedelta
 from typing import Any
 
+import numpy as np
 from django.utils.translation import ngettext
 
 from stepladder import clock, events
+from stepladder.assignments.columns import requirement_columns
 from stepladder.assignments.deriving import claims_of, derive_for
 from stepladder.assignments.models import Assignment, AssignmentRule, PathReason, Reason
+from stepladder.core.columns import is_one_of
 from stepladder.core.days import FOREVER
+from stepladder.core.paths import DONE
 from stepladder.courses.models import PathEdition
 from stepladder.courses.paths import plan_of
 from stepladder.learning.queries import course_titles
@@ -105,6 +109,42 @@ def path_effect(event: events.PathProposed) -> list[events.EffectLine]:
         (old - new, "person no longer needs “%s” for it", "people no longer need “%s” for it"),
     ):
         lines += [events.EffectLine(ngettext(one, many, people) % titles[key], people) for key in sorted(keys)]
+    for stage, (courses, days) in zip(plan_of(before).stages, event.windows, strict=False):
+        if (
+            days is not None
+            and stage.window_days is not None
+            and days != stage.window_days
+            and courses == stage.courses
+        ):
+            lines += _another_day(event.path, courses, stage.window_days, days, today)
+    return lines
+
+
+def _another_day(path: int, courses: tuple[int, ...], old: int, new: int, today: date) -> list[events.EffectLine]:
+    """How many of those who have something to do in a stage would be late at once if its day were another, and who would be next."""
+    asked = requirement_columns(day=today, known_on=today)
+    to_do = asked.where(is_one_of(asked.course, courses) & ~asked.stands(DONE))
+    opened: dict[int, date] = {}
+    rows = PathReason.objects.filter(path=path, last__gte=today, first__lte=today, known_to=FOREVER)
+    for person, day, due in rows.filter(person__in=np.unique(to_do.person).tolist()).values_list(
+        "person_id", "opened", "due"
+    ):
+        end = day + timedelta(days=new)
+        opened[person] = min(opened.get(person, FOREVER), end if due is None else min(end, due))
+    friday = today + timedelta(days=(4 - today.weekday()) % 7)
+    late = [person for person, end in opened.items() if end < today]
+    soon = [person for person, end in opened.items() if today <= end <= friday]
+    said = f"if day {old} became day {new}"
+    found = [
+        (late, ngettext("person would be late at once, %s", "people would be late at once, %s", len(late))),
+        (soon, ngettext("person more by Friday, %s", "people more by Friday, %s", len(soon))),
+    ]
+    rest = len(opened) - len(late) - len(soon)
+    lines = [events.EffectLine(text % said, len(keys), details=_names(keys)) for keys, text in found if keys]
+    if rest:
+        lines.append(
+            events.EffectLine(ngettext("person has the time, %s", "people have the time, %s", rest) % said, rest)
+        )
     return lines
 
 

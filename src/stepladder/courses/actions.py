@@ -31,6 +31,7 @@ __all__ = [
     "edit_step",
     "new_edition",
     "order_steps",
+    "ready_for_release",
     "release_course",
     "remove_step",
     "set_picture",
@@ -345,6 +346,31 @@ def release_course(
     Raises CannotRelease with everything that is missing. Rule: 6.
     """
     policy.require(by, "change courses", course)
+    draft, steps, old = ready_for_release(course=course, size=size, retake_by=retake_by)
+    if old:
+        old.state = Edition.State.SUPERSEDED
+        old.save(update_fields=["state"])
+    # The first edition is neither small nor large: there is nobody to whom it could be.
+    draft.state, draft.size = Edition.State.RELEASED, size if old else ""
+    draft.retake_by = retake_by if old and size == "large" else None
+    draft.released_at, draft.released_on, draft.planned = clock.now(), clock.today(), None
+    draft.save()
+    for step in steps:
+        step.released_title = step.module.title
+    Step.objects.bulk_update(steps, ["released_title"])
+    course.state, course.title = CourseState.RELEASED, draft.title
+    course.save(update_fields=["state", "title"])
+    said = {"number": draft.number, "size": size} | ({"note": note} if note else {})
+    entry = record("release_course", by=by, about=about(course), data=said)
+    events.announce(events.CourseChanged(course.pk), entry.act)
+    events.announce(events.CourseReleased(course.pk, draft.pk, size, draft.retake_by, note if old else ""), entry.act)
+    return draft
+
+
+def ready_for_release(
+    *, course: Course, size: Literal["small", "large"], retake_by: date | None
+) -> tuple[Edition, list[Step], Edition | None]:
+    """The draft, its steps, and the edition that it comes after. Raises CannotRelease with everything that is missing, CourseError."""
     draft = draft_of(course)
     steps = list(draft.steps.select_related("module"))
     findings = check_release(Draft(course, draft, steps, list(course.prerequisites.all())))
@@ -361,24 +387,7 @@ def release_course(
     proposal = events.EditionProposed(course.pk, draft.pk, size, retake_by if size == "large" else None)
     if refusals := [line.text for line in events.propose(proposal) if line.refuses]:
         raise CourseError(" ".join(refusals))
-    if old:
-        old.state = Edition.State.SUPERSEDED
-        old.save(update_fields=["state"])
-    # The first edition is neither small nor large: there is nobody to whom it could be.
-    draft.state, draft.size = Edition.State.RELEASED, size if old else ""
-    draft.retake_by = retake_by if old and size == "large" else None
-    draft.released_at, draft.released_on = clock.now(), clock.today()
-    draft.save()
-    for step in steps:
-        step.released_title = step.module.title
-    Step.objects.bulk_update(steps, ["released_title"])
-    course.state, course.title = CourseState.RELEASED, draft.title
-    course.save(update_fields=["state", "title"])
-    said = {"number": draft.number, "size": size} | ({"note": note} if note else {})
-    entry = record("release_course", by=by, about=about(course), data=said)
-    events.announce(events.CourseChanged(course.pk), entry.act)
-    events.announce(events.CourseReleased(course.pk, draft.pk, size, draft.retake_by, note if old else ""), entry.act)
-    return draft
+    return draft, steps, old
 
 
 @transaction.atomic

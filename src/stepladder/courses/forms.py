@@ -260,6 +260,11 @@ class ReleaseForm(CommonForm, forms.Form):
         required=False,
         help_text="Only with a large release. Left empty, nobody has to.",
     )
+    on = DayField(
+        label="Release it on",
+        required=False,
+        help_text="A day to come; left empty, at once. It goes out as it is then.",
+    )
     note = forms.CharField(
         label="A word to those who are under way",
         required=False,

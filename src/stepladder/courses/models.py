@@ -212,6 +212,8 @@ class Edition(Sheet):
     retake_by = models.DateField(null=True, blank=True)
     released_at = models.DateTimeField(null=True, blank=True)
     released_on = models.DateField(null=True, blank=True)
+    # Of a draft: the release that is to come (courses.planned.Planned), and why it did not.
+    planned = models.JSONField(null=True, blank=True)
 
     class Meta:
         constraints = (

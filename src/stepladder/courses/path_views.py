@@ -113,7 +113,11 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
         "next_number": paths.next_number(found),
         "findings": paths.check_path(found),
         "effects": events.propose(
-            events.PathProposed(found.pk, tuple(c for s in paths.stages_of(found) for c in s.courses))
+            events.PathProposed(
+                found.pk,
+                tuple(c for s in paths.stages_of(found) for c in s.courses),
+                tuple((tuple(s.courses), s.window_days) for s in paths.stages_of(found)),
+            )
         ),
         "may_change": bool(policy.may(request.user, "change courses", found)),
     }

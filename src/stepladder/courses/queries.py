@@ -17,6 +17,7 @@ from stepladder.core.validity import Terms
 from stepladder.courses.checks import Draft, Finding, check_release, small_is_possible
 from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Step
 from stepladder.courses.outline import outline_of, terms_history
+from stepladder.courses.planned import Planned, planned_of
 from stepladder.library.finding import Filters, first_rows
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import Module
@@ -105,6 +106,11 @@ class CourseSheet:
     terms: Terms
     ahead: Progress
     small_refused_by: list[str]
+
+    @property
+    def planned(self) -> Planned | None:
+        """The release on a day to come."""
+        return planned_of(self.edition) if self.is_draft else None
 
     @property
     def entry_test(self) -> bool:

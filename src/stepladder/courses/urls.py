@@ -52,6 +52,7 @@ urlpatterns = [
     path("<str:public_id>/steps/<int:step>/", views.edit_step, name="edit_step"),
     path("<str:public_id>/steps/<int:step>/remove/", views.remove_step, name="remove_step"),
     path("<str:public_id>/release/", views.release, name="release"),
+    path("<str:public_id>/release/not/", views.drop_plan, name="drop_plan"),
     path("<str:public_id>/release/effect/", views.release_effect, name="release_effect"),
     path("<str:public_id>/withdraw/", views.withdraw, name="withdraw"),
     path("<str:public_id>/compare/", views.compare_editions, name="compare"),

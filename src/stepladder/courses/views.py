@@ -15,7 +15,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.sequence import Part
 from stepladder.core.validity import Terms
-from stepladder.courses import actions, queries, topics
+from stepladder.courses import actions, planned, queries, topics
 from stepladder.courses.comparing import compare
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import (
@@ -36,6 +36,7 @@ from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
 from stepladder.web.sheets import save_sheet
 from stepladder.web.tables import page_of, sorted_by
+from stepladder.web.templatetags.web import day as written
 
 SORTS = {"title": ("title",), "binder": ("binder__name", "title"), "steps": ("step_count",)}
 HEADS = [("Title", "title"), ("Binder", "binder"), ("Edition", ""), ("Steps", "steps"), ("", "")]
@@ -265,7 +266,12 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:
-            size = form.cleaned_data["size"]
+            size, on = form.cleaned_data["size"], form.cleaned_data["on"]
+            if on is not None and on != clock.today():
+                said = {name: form.cleaned_data[name] for name in ("retake_by", "note")}
+                planned.plan_release(course=found, on=on, size=size, by=account_of(request), **said)
+                toasts.say(request, f"“{sheet.edition.title}” is released on {written(on)}, as it stands then.")
+                return reverse("courses:course", args=[found.public_id])
             actions.release_course(
                 course=found,
                 size=size,
@@ -288,6 +294,13 @@ def release(request: HttpRequest, public_id: str) -> HttpResponse:
         **_index(request, found),
     }
     return render(request, "courses/release.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def drop_plan(request: HttpRequest, public_id: str) -> HttpResponse:
+    """It is released on no day by itself any more."""
+    planned.drop_plan(course=_course(request, public_id), by=account_of(request))
+    return redirect("courses:course", public_id=public_id)
 
 
 @require_POST

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from stepladder import events
+from stepladder import daily, events
 from stepladder.courses import (
     indexing,
     models,
@@ -10,6 +10,7 @@ from stepladder.courses import (
     offers,
     permissions,
     picture_views,
+    planned,
     reactions,
     reference_views,
     references,
@@ -39,12 +40,16 @@ sealing.watch(
 )
 sealing.watch(models.Programme)
 sealing.watch(models.Path, leaving_out=(*sealing.OF_SHEETS, "asked_like_id"))
-sealing.watch(models.Edition, leaving_out=(*sealing.OF_SHEETS, "description"))
+sealing.watch(models.Edition, leaving_out=(*sealing.OF_SHEETS, "description", "planned"))
+daily.add("planned releases", planned.release_planned)
 add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses",))
 permissions.register()
 verbs.register(
     save_programme="saved the programme of {count} paths, {shown}",
     remove_programme="took the programme out",
+    plan_release="is to be released on {day}",
+    drop_plan="is to be released on no day any more",
+    release_waits="was not released on its day: {why}",
     create_course="made the course",
     copy_course="made the course as a copy of “{of}”",
     edit_course="edited the draft",
