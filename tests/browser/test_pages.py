@@ -49,6 +49,15 @@ ADMIN = [
     "/courses/paths/new/",
     "/courses/skills/",
     "/courses/skills/new/",
+    "/courses/programmes/",
+    "/courses/programmes/new/",
+    "/what-is-told/",
+    "/what-is-told/new/",
+    "/what-is-told/quiet-days/",
+    "/notices/words/",
+    "/notices/words/assigned/",
+    "/messages/",
+    "/messages/answers/",
     "/catalogue/noticeboard/",
     "/catalogue/noticeboard/new/",
     "/sessions/",
@@ -73,6 +82,10 @@ FOLLOWED = {
     "/courses/?state=draft": "tbody th a",
     "/courses/paths/": "tbody th a",
     "/courses/skills/": "tbody th a",
+    "/courses/programmes/": "tbody th a",
+    "/what-is-told/": "tbody th a",
+    "/messages/": "tbody th a",
+    "/messages/answers/": "tbody th a",
     "/sessions/list/?show=to+sign+off": "tbody th a",
 }
 LEARNER = ["/desk/next/", "/records/mine/", "/sessions/own/", "/learn/notes/"]
@@ -92,6 +105,11 @@ def pages_of(page):
     page.goto("/courses/")
     course = page.locator("tbody th a", has_text="Guiding a crowd").get_attribute("href")
     found += [course, f"{course}offer/", f"/records/skills/{skill}/"]
+    page.goto("/assign/")
+    found.append(f"{page.locator('tbody th a').first.get_attribute('href')}year/")
+    page.goto("/courses/paths/")
+    path = page.locator("tbody th a").first.get_attribute("href").strip("/").split("/")[-1]
+    found += [f"/catalogue/embed/{path}/", f"/messages/write/?course={course.strip('/').split('/')[-1]}"]
     page.goto("/people/")
     person = page.locator("tbody th a").first.get_attribute("href")
     found += [person + more for more in ("move/", "away/", "more/", "sign-in/")]
@@ -174,10 +192,13 @@ def test_every_page_can_be_read_narrow_and_in_the_dark(open_page):
 
 
 def things_of(page):
-    """A thing that is asked for, one that is open, a path, and a module by itself."""
+    """A thing that is asked for, one that is open, a path, a module by itself, and a programme."""
+    page.goto("/catalogue/")
+    programme = page.locator(".programmes a").first.get_attribute("href")
     page.goto("/catalogue/?order=new")
     titles = ("Entering closed spaces", "Guiding a crowd", "The first 90 days on deck", "Words on the deck")
-    return [page.get_by_role("link", name=title, exact=True).get_attribute("href") for title in titles]
+    found = [page.get_by_role("link", name=title, exact=True).get_attribute("href") for title in titles]
+    return [programme, *found]
 
 
 def wrong_with(page):

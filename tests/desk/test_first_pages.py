@@ -3,7 +3,9 @@ from django.urls import reverse
 
 from stepladder.desk.queries import desk_lines, first_steps
 from stepladder.desk.up_next import up_next
+from stepladder.journal.models import Entry
 from stepladder.learning.actions import record_completion
+from stepladder.learning.models import Enrolment
 from stepladder.library.models import Upload
 from stepladder.people.actions import invite_many
 from tests import factories as f
@@ -117,3 +119,23 @@ def test_a_draft_is_seen_as_a_learner_would_and_nothing_is_kept(admin, client):
     page = page_text(client.get(reverse("desk:try_course", args=[draft.public_id])))
     assert "once it is released; until then they don’t" in page
     assert "Fire, the booklet" in page
+
+
+def test_a_course_is_looked_at_as_somebody_real_has_it_and_that_is_written_down(organisation, media, on, client):
+    on("2027-03-01")
+    lines, fire = f.a_course("Lines"), f.a_course("Fire")
+    fire.prerequisites.add(lines)
+    jun = f.a_person("Jun Pellam")
+    f.an_assignment(fire)
+    client.force_login(f.an_account("administrator"))
+    address = reverse("desk:try_as", args=[fire.public_id])
+    page = page_text(client.post(address, {"who": jun.public_id}))
+    assert "First comes “Lines”." in page
+    assert "due 31 Mar 2027" in page
+    entry = Entry.objects.latest("number")
+    assert (entry.verb, entry.object_name, entry.data) == ("look_as", "Jun Pellam", {"course": "Fire"})
+    # Nobody's record but of those whom one may read, and none of it is changed by looking.
+    assert Enrolment.objects.get().begun_at is None
+    client.force_login(f.an_account("author"))
+    assert client.post(address, {"who": jun.public_id}).status_code in (302, 403)
+    assert Entry.objects.filter(verb="look_as").count() == 1

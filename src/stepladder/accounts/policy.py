@@ -359,6 +359,7 @@ ADDRESSES: dict[str, str] = {
     "courses:prerequisites": "change courses",
     "desk:up_next": "learn",
     "desk:try_course": "see courses",
+    "desk:try_as": "see courses",
     "playing:try_module": "use modules",
     "playing:course": "learn",
     "playing:step": "learn",

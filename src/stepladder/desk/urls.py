@@ -11,4 +11,5 @@ urlpatterns = [
     path("team/", views.team, name="team"),
     path("next/", views.learner_page, name="up_next"),
     path("try/<str:public_id>/", views.try_course, name="try_course"),
+    path("try/<str:public_id>/as/", views.try_as, name="try_as"),
 ]

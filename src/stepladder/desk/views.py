@@ -17,6 +17,7 @@ from stepladder.catalogue.queries import own_requests, posted_for, to_decide_cou
 from stepladder.courses.models import Course
 from stepladder.courses.queries import course_sheet
 from stepladder.desk import actions, queries
+from stepladder.desk.as_somebody import look_as
 from stepladder.desk.day_strips import scale
 from stepladder.desk.team import SORTS, TEAM_HEADS, Narrowing, Team
 from stepladder.desk.team_courses import COURSE_HEADS, COURSE_SORTS, TeamCourses
@@ -145,3 +146,19 @@ def try_course(request: HttpRequest, public_id: str) -> HttpResponse:
     shown = policy.visible(request.user, "see courses", Course.objects.all())
     course = get_object_or_404(shown, public_id=public_id)
     return render(request, "desk/try_course.html", {"course": course, "sheet": course_sheet(course)})
+
+
+@require_POST
+def try_as(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A course as somebody real has it; what is opened from here is played with nothing kept."""
+    shown = policy.visible(request.user, "see courses", Course.objects.all())
+    course = get_object_or_404(shown, public_id=public_id)
+    named = policy.visible(
+        request.user, "read records", Person.objects.filter(public_id__in=request.POST.getlist("who"))
+    )
+    person = named.first()
+    if person is None:
+        toasts.trouble(request, "Name somebody whose record you may read.")
+        return redirect("desk:try_course", public_id=public_id)
+    context = {"course": course, "somebody": look_as(course=course, person=person, by=account_of(request))}
+    return render(request, "desk/try_as.html", context)

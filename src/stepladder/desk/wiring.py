@@ -9,6 +9,7 @@ from stepladder.web.frame import add_foot_page, add_landing, add_own_page, add_r
 
 verbs.register(
     run_again="was run again; it had failed: {why}",
+    look_as="was looked at in “{course}”, as they have it",
     put_away="was put away, though it had failed: {why}",
 )
 add_rung(1, "Desk", "desk:desk", verb="open the desk", namespaces=("desk",))
