@@ -167,6 +167,13 @@ def test_passing_on_is_refused_where_the_other_may_not_find_it(jun, client):  # 
     assert client.post(address, {"to": "M1"}).status_code == 302
     assert [row.by for row in mate.passed_to.all()] == [jun]
     assert [n.subject for n in mate.notices.all()] == ["Jun Pellam passes on “Lines”"]
+    # To a group that one is in, by its name; of others not even that there is one is told.
+    third = f.a_person("Pia Holm")
+    f.a_group("First aiders", jun, third)
+    f.a_group("Others", cook)
+    assert client.post(address, {"to": "first aiders"}).status_code == 302
+    assert [row.by for row in third.passed_to.all()] == [jun]
+    assert "nor a group of yours" in client.post(address, {"to": "Others"}).content.decode()
 
 
 def test_a_rating_is_of_who_did_it_and_its_words_are_the_authors(jun, client):  # noqa: F811

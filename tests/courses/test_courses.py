@@ -1,11 +1,12 @@
 import pytest
 from django.urls import reverse
 
+from stepladder import clock
 from stepladder.core.sequence import Part
 from stepladder.courses import actions, queries
 from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADraft
 from stepladder.courses.models import Course, Edition, Path
-from stepladder.learning.actions import record_completion
+from stepladder.learning.actions import missing_prerequisites, record_completion
 from stepladder.learning.models import Enrolment
 from stepladder.library.actions import withdraw_module
 from stepladder.library.editing import edit_module
@@ -120,6 +121,17 @@ def test_circles_of_prerequisites_and_equivalents_are_named(admin):
     relate(a, same=[b])
     with pytest.raises(Circle, match="round in a circle"):
         relate(b, same=[a])
+
+
+def test_what_comes_first_may_be_renewed_by_what_comes_after_it(admin):
+    """A circle over an equivalent is no dead end: the basics open the advanced course, and that counts as the basics ever after."""
+    basics, advanced = f.a_course("Basics", months=12), f.a_course("Advanced", months=12)
+    actions.set_relations(course=advanced, prerequisites=[basics], satisfied_by=[], by=f.BY)
+    actions.set_relations(course=basics, prerequisites=[], satisfied_by=[advanced], by=f.BY)
+    jun = f.a_person("Jun Pellam")
+    assert missing_prerequisites(jun, advanced) == ["Basics"]
+    record_completion(person=jun, course=advanced, edition=advanced.editions.get(), day=clock.today(), by=f.BY)
+    assert missing_prerequisites(jun, advanced) == []
 
 
 def test_a_circle_is_said_at_its_field(admin, client):

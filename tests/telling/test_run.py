@@ -121,7 +121,7 @@ def test_whoever_they_answer_to_reads_of_all_their_people_in_one_message(on):
     asked(lines, crew[0], master, due="2027-03-05")
     tell("due", 1, "person", "leads", words="The drill is on Thursday.")
     found = dict(run(on, "2027-03-08"))
-    assert found["Tilda Pask"] == "“Lines” was to be done by 5 Mar 2027; 2 of your people are to be looked after"
+    assert found["Tilda Pask"] == "“Lines” was to be done by 5 Mar 2027; word of 2 of your people"
     assert found["Jun Pellam"] == "2 things are before you, 2 late"
     text = Notice.objects.get(person=master, kind="day").text
     assert "- Jun Pellam: “Fire” was to be done by 5 Mar 2027; “Lines” was to be done by 5 Mar 2027" in text
@@ -206,3 +206,22 @@ def test_what_the_daily_run_finds_goes_into_the_same_message_at_the_organisation
     DailyRun.objects.all().delete()
     run(on, "2027-03-08")
     assert Notice.objects.count() == 2
+
+
+def test_what_is_completed_is_told_to_whom_it_concerns_with_the_next_run(on):
+    fire, lines = f.a_course("Fire"), f.a_course("Lines")
+    jun, ada = f.a_person("Jun Pellam"), f.a_person("Ada Venn")
+    asked(fire, jun)
+    tell("completed", 0, "contact", named=[ada])
+    tell("completed", 0, "person", of=lines)
+    run(on, "2027-03-05")
+    on("2027-03-06")
+    complete(jun, fire, "2027-03-05")
+    complete(jun, lines, "2027-03-06")
+    found = dict(run(on, "2027-03-08"))
+    assert found == {"Ada Venn": "Word of one of your people", "Jun Pellam": "“Lines” was completed on 6 Mar 2027"}
+    assert "- Jun Pellam: “Fire” was completed on 5 Mar 2027" in Notice.objects.get(person=ada, kind="day").text
+    # After the run of a day: with the next one.
+    complete(ada, lines, "2027-03-08")
+    assert run(on, "2027-03-09") == [("Ada Venn", "“Lines” was completed on 8 Mar 2027")]
+    assert run(on, "2027-03-10") == []

@@ -40,6 +40,7 @@ __all__ = [
     "everything",
     "newest_change",
     "note_moved",
+    "open_reasons",
     "path_standing",
     "requirement_columns",
 ]
@@ -277,20 +278,25 @@ def _worked_out(stored: Everything, day: date, known_on: date) -> OnADay:
         return stored.days[asked]
 
 
-def asked_columns(
-    *, day: date, is_path: bool, people: Sequence[int] | None = None
-) -> tuple[RequirementColumns, ReasonColumns]:
-    """What is asked on a day as known on it, with the open reasons it came from: of courses, or of paths (*course* is the path); of
-    these people (in order), None: of everybody."""
-    stored = everything()
-    tables = stored.tables if people is None else stored.tables.of(people)
-    reasons = (tables.paths if is_path else tables.reasons).on(day=day, known_on=day)
-    soon = organisation().soon_days
+def asked_columns(*, day: date, is_path: bool, people: Sequence[int] | None = None) -> RequirementColumns:
+    """What is asked on a day as known on it: of courses, or of paths (*course* is the path); of these people (in order), None: of
+    everybody."""
+    stored, soon = everything(), organisation().soon_days
     if is_path:
-        return _path_statuses(tables, day, day, soon).merged(), reasons
+        return _path_statuses(_tables_of(stored, people), day, day, soon).merged()
     if people is None:
-        return _worked_out(stored, day, day).requirements, reasons
-    return _statuses(tables, day, day, soon).merged(), reasons
+        return _worked_out(stored, day, day).requirements
+    return _statuses(_tables_of(stored, people), day, day, soon).merged()
+
+
+def open_reasons(*, day: date, is_path: bool, people: Sequence[int] | None = None) -> ReasonColumns:
+    """The open reasons that `asked_columns` comes from."""
+    tables = _tables_of(everything(), people)
+    return (tables.paths if is_path else tables.reasons).on(day=day, known_on=day)
+
+
+def _tables_of(stored: Everything, people: Sequence[int] | None) -> Tables:
+    return stored.tables if people is None else stored.tables.of(people)
 
 
 def newest_change() -> int:

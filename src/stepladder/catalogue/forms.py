@@ -70,7 +70,7 @@ class PassOnForm(BesideOthers):
         max_length=2000,
         required=False,
         widget=forms.Textarea(attrs={"rows": 2}),
-        help_text="Names, employee numbers or e-mail addresses, parted by commas or lines.",
+        help_text="Names, employee numbers, e-mail addresses or a group that you are in, parted by commas or lines.",
     )
     words = forms.CharField(label="A word with it", max_length=300, required=False)
 

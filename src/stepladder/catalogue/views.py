@@ -28,6 +28,8 @@ from stepladder.library import storage
 from stepladder.people.models import Person
 from stepladder.people.naming import named_people
 from stepladder.people.permissions import person_of
+from stepladder.reaches.models import Group
+from stepladder.reaches.queries import members_of
 from stepladder.topics.models import Topic
 from stepladder.web import margin, toasts
 from stepladder.web.onwards import asked_address
@@ -177,7 +179,7 @@ def pass_on(request: HttpRequest, public_id: str) -> HttpResponse:
             told = passing.pass_on(
                 person=person,
                 thing=of,
-                to=_named(form.cleaned_data["to"]),
+                to=_named(form.cleaned_data["to"], person),
                 words=form.cleaned_data["words"],
                 by=account_of(request),
             )
@@ -191,14 +193,21 @@ def pass_on(request: HttpRequest, public_id: str) -> HttpResponse:
     return thing_page(request, person, of, status=422, pass_form=form)
 
 
-def _named(text: str) -> list[Person]:
-    """The people whom a text names. Raises CatalogueError where one of its parts names nobody, or several."""
+def _named(text: str, person: Person) -> list[Person]:
+    """The people whom a text names; a group by its name, where *person* is in it. Raises CatalogueError where one of its parts names
+    nobody, or several."""
     found = named_people(text)
-    if found.unknown:
-        raise CatalogueError(f"“{found.unknown[0][:60]}” is nobody’s name, number or address here.", "to")
+    in_groups: list[Person] = []
+    for name in found.unknown:
+        group = Group.objects.filter(name__iexact=name).first()
+        members = list(members_of(group, clock.today())) if group else []
+        # Of a group that one is not in nothing is told, not even that there is one.
+        if person not in members:
+            raise CatalogueError(f"“{name[:60]}” is nobody’s name, number or address here, nor a group of yours.", "to")
+        in_groups += members
     if found.several:
         raise CatalogueError(f"“{found.several[0][:60]}” is the name of several: write the number.", "to")
-    return found.people
+    return [*found.people, *(one for one in in_groups if one not in found.people)]
 
 
 def hour(request: HttpRequest, public_id: str) -> HttpResponse:

@@ -21,4 +21,5 @@ class Finding:
     thing: int
     meant: date
     sent: date
-    requirement: Requirement
+    # How they stand with it; None where the rule tells that they completed it, on the day meant.
+    requirement: Requirement | None

@@ -14,6 +14,7 @@ from stepladder.core.requirements import WORST_FIRST, Requirement, Status
 from stepladder.core.telling import Moment, QuietDays, days_meant, spoken_of
 from stepladder.people.models import Leave
 from stepladder.people.queries import active_on
+from stepladder.telling.completed import completed_between
 from stepladder.telling.finding import Finding
 from stepladder.telling.levels import AskedOn, Level, asked_on
 from stepladder.telling.models import NoticeRule
@@ -52,6 +53,8 @@ class TheDay:
         if day in self.quiet or not self.rules:
             return
         first = max(since + ONE_DAY, day - LATEST)
+        # From the last run's own day on: what was completed after that run is not told yet, and nothing is told twice.
+        self._tell(completed_between(self.rules, max(since, day - LATEST), day))
         self._tell(self._found(asked_on(day), _days(first, day)))
         if back:
             # Of themselves only: what their lines did meanwhile, others who lead them with them have read.
@@ -79,10 +82,10 @@ class TheDay:
             of_moment = [rule for rule in self.rules if rule.moment == moment]
             level = Level(of_moment, asked)
             for rule in of_moment:
-                for of in level.rows_of(rule):
+                for is_path, rows in level.rows_of(rule):
                     for sent in working:
                         if sent > rule.begins_after:
-                            found += self._of_rule(rule, of.rows, of.is_path, moment, sent)
+                            found += self._of_rule(rule, rows, is_path, moment, sent)
         return found
 
     def _of_rule(

@@ -63,6 +63,8 @@ def forecast(draft: NoticeRule | None = None) -> Forecast:
     days = [first + timedelta(days=n) for n in range(YEAR)]
     by_day: list[list[NDArray[np.int64]]] = [[] for _ in days]
     of_rules: dict[int | None, OfRule] = {}
+    # What will be completed nobody knows.
+    of_rules |= {rule.pk: OfRule(0, 0, 0) for rule in rules if rule.moment == NoticeRule.Moment.COMPLETED}
     next_run = quiet.after(first)
     at_next = (next_run - first).days
     for moment in Moment:
@@ -70,9 +72,9 @@ def forecast(draft: NoticeRule | None = None) -> Forecast:
         level = Level(of_moment, asked)
         for rule in of_moment:
             told: list[list[NDArray[np.int64]]] = [[] for _ in days]
-            for of in level.rows_of(rule):
-                for at, places in enumerate(to_come(of.rows, moment, rule.offset, days=days, quiet=quiet)):
-                    told[at].append(of.rows.person[places].astype(np.int64))
+            for _, rows in level.rows_of(rule):
+                for at, places in enumerate(to_come(rows, moment, rule.offset, days=days, quiet=quiet)):
+                    told[at].append(rows.person[places].astype(np.int64))
             soon = [person for one in told[: 4 * WEEK] for person in one]
             of_rules[rule.pk] = OfRule(
                 _people(told[at_next]),

@@ -29,7 +29,11 @@ class RuleForm(CommonForm, forms.Form):
     side = forms.ChoiceField(label="that is", choices=[("before", "before, or on it"), ("after", "after")])
     moment = forms.ChoiceField(
         label="which day",
-        choices=[(NoticeRule.Moment.DUE, "the due day"), (NoticeRule.Moment.EXPIRY, "the last valid day")],
+        choices=[
+            (NoticeRule.Moment.DUE, "the due day"),
+            (NoticeRule.Moment.EXPIRY, "the last valid day"),
+            (NoticeRule.Moment.COMPLETED, "the day on which it is completed"),
+        ],
     )
     to = forms.MultipleChoiceField(
         label="It tells", choices=NoticeRule.To.choices, required=False, widget=forms.CheckboxSelectMultiple
@@ -65,6 +69,8 @@ class RuleForm(CommonForm, forms.Form):
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}
+        if data.get("moment") == NoticeRule.Moment.COMPLETED and data.get("days"):
+            self.add_error("days", "What is completed is told with the next run: 0 days.")
         if data.get("days") == 0 and data.get("side") == "after":
             self.add_error("days", "0 is the day itself: choose “before, or on it”.")
         return data

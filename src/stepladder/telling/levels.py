@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from stepladder.assignments.columns import asked_columns
+from stepladder.assignments.columns import asked_columns, open_reasons
 from stepladder.assignments.models import Assignment
 from stepladder.core.columns import ReasonColumns, RequirementColumns, is_one_of
 from stepladder.core.requirements import LATE
@@ -25,11 +25,17 @@ Mask = NDArray[np.bool_]
 
 @dataclass(frozen=True)
 class Asked:
-    """What is asked on a day, of courses or of paths, with the open reasons it came from."""
+    """What is asked of people (None: of everybody) on a day, of courses or of paths."""
 
     is_path: bool
     rows: RequirementColumns
-    reasons: ReasonColumns
+    day: date
+    people: Sequence[int] | None
+
+    @cached_property
+    def reasons(self) -> ReasonColumns:
+        """The open reasons it came from: read only where a rule asks for them, as they are millions in a large firm."""
+        return open_reasons(day=self.day, is_path=self.is_path, people=self.people)
 
 
 @dataclass(frozen=True)
@@ -43,7 +49,9 @@ class AskedOn:
     def only_by_paths(self) -> Mask:
         """Of the courses' rows: those that paths alone ask for. A path's own notice names them, and they send none before they are
         late. Rule: 13."""
-        path_assignments = Assignment.objects.filter(path__isnull=False).values_list("pk", flat=True)
+        path_assignments = list(Assignment.objects.filter(path__isnull=False).values_list("pk", flat=True))
+        if not path_assignments:
+            return np.zeros(len(self.courses.rows), dtype=bool)
         reasons = self.courses.reasons
         # 0 is a wish: chosen for itself.
         others = reasons.where(~is_one_of(reasons.assignment, path_assignments))
@@ -66,7 +74,10 @@ class AskedOn:
 def asked_on(day: date, *, people: Sequence[int] | None = None) -> AskedOn:
     """What is asked of these people (None: everybody) on a day, as known on it."""
     return AskedOn(
-        *(Asked(is_path, *asked_columns(day=day, is_path=is_path, people=people)) for is_path in (False, True))
+        *(
+            Asked(is_path, asked_columns(day=day, is_path=is_path, people=people), day, people)
+            for is_path in (False, True)
+        )
     )
 
 
@@ -79,8 +90,8 @@ class Level:
         self._of_paths = {rule.path_id for rule in rules if rule.path_id}
         self._assignments = {rule.assignment_id for rule in rules if rule.assignment_id}
 
-    def rows_of(self, rule: NoticeRule) -> list[Asked]:
-        """What a rule speaks of, whatever the day: of courses, and of paths."""
+    def rows_of(self, rule: NoticeRule) -> list[tuple[bool, RequirementColumns]]:
+        """What a rule speaks of, whatever the day: (whether it is paths, rows), of courses and of paths."""
         found = []
         for asked in (self.asked.courses, self.asked.paths):
             keep = self._own(rule, asked)
@@ -88,7 +99,7 @@ class Level:
                 keep &= ~self.asked.only_by_paths
             elif rule.offset > 0 and asked.is_path and len(asked.rows):
                 keep &= ~self.asked.late_by_a_course
-            found.append(Asked(asked.is_path, asked.rows.where(keep), asked.reasons))
+            found.append((asked.is_path, asked.rows.where(keep)))
         return found
 
     def _own(self, rule: NoticeRule, asked: Asked) -> Mask:

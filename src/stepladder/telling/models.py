@@ -21,6 +21,8 @@ class NoticeRule(models.Model):
     class Moment(models.TextChoices):
         DUE = telling.Moment.DUE.value, "due"
         EXPIRY = telling.Moment.EXPIRY.value, "valid until"
+        # Told with the run after it: its offset is 0.
+        COMPLETED = "completed", "completed"
 
     class To(models.TextChoices):
         PERSON = "person", "the person"

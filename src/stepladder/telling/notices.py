@@ -15,6 +15,7 @@ from stepladder.notices.kinds import NoticeKind
 from stepladder.people.models import Person
 from stepladder.telling.finding import Finding
 from stepladder.web.frame import own_pages
+from stepladder.web.templatetags.web import day as written
 
 __all__ = ["DAY", "Names", "day_message"]
 
@@ -53,9 +54,11 @@ def day_message(
     """What a reader is told of these findings on a day: of one thing that two rules speak of once. *opened*: what is new, in lines."""
 
     def stands(one: Finding) -> str:
+        if one.requirement is None:
+            return f"“{names.of(one)}” was completed on {written(one.meant)}"
         return stands_in_words(names.of(one), one.requirement, day)
 
-    worst_first = sorted(findings, key=lambda one: (WORST_FIRST.index(one.requirement.status), one.meant, one.thing))
+    worst_first = sorted(findings, key=_worst)
     once = list({(one.person, one.is_path, one.thing): one for one in reversed(worst_first)}.values())[::-1]
     own = [one for one in once if one.person == reader.pk]
     others: dict[int, list[Finding]] = {}
@@ -77,9 +80,15 @@ def day_message(
         parts.append("\n".join(["Of your people:", *_at_most(lines)]))
     # What the rules add, each once, in the order of what they speak of.
     parts += dict.fromkeys(one.rule.words.strip() for one in worst_first if one.rule.words.strip())
-    late = sum(one.requirement.status in LATE for one in own)
+    late = sum(one.requirement is not None and one.requirement.status in LATE for one in own)
     fields = {"what": _subject(said, late, len(opened), len(others)), "list": "\n\n".join(parts)}
     return Message(reader, _path(own), fields)
+
+
+def _worst(one: Finding) -> tuple[int, date, int]:
+    """What is completed comes last."""
+    rank = WORST_FIRST.index(one.requirement.status) if one.requirement else len(WORST_FIRST)
+    return rank, one.meant, one.thing
 
 
 def _subject(own: Sequence[str], late: int, new: int, people: int) -> str:
@@ -91,8 +100,8 @@ def _subject(own: Sequence[str], late: int, new: int, people: int) -> str:
     if new:
         said.append(f"{new} new")
     if people:
-        of_people = "one of your people is" if people == 1 else f"{people} of your people are"
-        said.append(f"{of_people} to be looked after")
+        of_people = "one of your people" if people == 1 else f"{people} of your people"
+        said.append(f"word of {of_people}")
     told = "; ".join(said)
     return told[0].upper() + told[1:]
 

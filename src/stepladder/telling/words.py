@@ -9,6 +9,8 @@ __all__ = ["readers_in_words", "rule_in_words", "when_in_words"]
 
 def when_in_words(moment: str, offset: int) -> str:
     """“7 days before the due day”, “on the last valid day”, “1 day after the due day”."""
+    if moment == NoticeRule.Moment.COMPLETED:
+        return "when it is completed"
     day = "the due day" if moment == NoticeRule.Moment.DUE else "the last valid day"
     if offset == 0:
         return f"on {day}"
