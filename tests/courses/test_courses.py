@@ -291,3 +291,17 @@ def test_a_copy_is_a_draft_like_the_newest_edition_and_proves_nothing_yet(admin,
     )
     client.post(f"{reverse('courses:new_path')}?like={path.public_id}", {"title": "Ashore", "binder": path.binder_id})
     assert Path.objects.get(title="Ashore").stages == path.stages
+
+
+def test_a_steps_module_is_opened_and_leads_back_to_that_step(admin, client):
+    course = f.a_course("Alpha")
+    step = course.editions.get().steps.get()
+    sheet = reverse("courses:course", args=[course.public_id])
+    link = reverse("library:module", args=[step.module.public_id]) + f"?back={sheet}%23step-{step.pk}"
+    page = page_text(client.get(sheet))
+    assert link in page
+    assert f'id="step-{step.pk}"' in page
+    assert f'href="{sheet}#step-{step.pk}">Back to the step' in page_text(client.get(link))
+    # Nowhere else.
+    away = reverse("library:module", args=[step.module.public_id]) + "?back=https://elsewhere.example/"
+    assert "Back to the step" not in page_text(client.get(away))

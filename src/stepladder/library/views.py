@@ -22,6 +22,7 @@ from stepladder.library.opening import address_at
 from stepladder.library.parsing.text import decoded
 from stepladder.topics.naming import topic_names
 from stepladder.web import margin, toasts
+from stepladder.web.onwards import asked_address
 from stepladder.web.sheets import save_sheet
 
 CAPTIONS_LIMIT = 2 * 1024**2
@@ -54,6 +55,8 @@ def module(request: HttpRequest, public_id: str) -> HttpResponse:
         "may_change": may_change,
         "is_marked": marks.is_marked(found, account_of(request)),
         "may_use": policy.may(request.user, "use modules", found),
+        # Where somebody comes from a step of a course, that step.
+        "back": asked_address(request, request.GET.get("back", "")),
         "binders": queries.binders(request.user),
         "panels": margin.panels("module", request, found),
         "verbs": margin.verb_links("module", request, found),

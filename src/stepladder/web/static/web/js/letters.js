@@ -13,6 +13,7 @@ const tell = (field) => {
   const count = field.value.length;
   line.textContent = `${count} of ${most}`;
   line.classList.toggle("is-over", count > most);
+  line.classList.remove("is-quiet");
 };
 
 // The most of a number that a choice beside it sets: said at once, not only when the form is sent.
@@ -35,6 +36,7 @@ document.addEventListener("focusout", (event) => {
   const field = event.target;
   // What is too long keeps saying so.
   if (field.matches?.("[data-letters]") && field.value.length <= Number(field.dataset.letters)) {
-    said.get(field)?.remove();
+    // Hidden in its place: a button below that moved up under the pointer would lose the very click that leaves the field.
+    said.get(field)?.classList.add("is-quiet");
   }
 });
