@@ -6,6 +6,7 @@ import pytest
 from django.db import transaction
 
 from stepladder import clock
+from stepladder.accounts.actions import change_settings
 from stepladder.accounts.models import Organisation
 from stepladder.accounts.organisation import forget
 from stepladder.assignments import actions as assigning
@@ -225,3 +226,20 @@ def test_what_is_completed_is_told_to_whom_it_concerns_with_the_next_run(on):
     complete(ada, lines, "2027-03-08")
     assert run(on, "2027-03-09") == [("Ada Venn", "“Lines” was completed on 8 Mar 2027")]
     assert run(on, "2027-03-10") == []
+
+
+def test_suggestions_come_together_once_a_week_or_not_at_all_and_what_is_mandatory_always(on):
+    fire, lines = f.a_course("Fire"), f.a_course("Lines")
+    jun, ada = f.a_person("Jun Pellam"), f.a_person("Ada Venn")
+    for person, how in ((jun, "weekly"), (ada, "never")):
+        account = f.an_account("learner", name=person.name, person=person)
+        change_settings(account=account, theme="auto", single_keys=True, suggestions=how)
+    asked(fire, jun, ada, due="2027-03-17")
+    asked(lines, jun, ada, due="2027-03-18", is_mandatory=False)
+    tell("due", -7)
+    said = "is to be done by"
+    assert run(on, "2027-03-10") == [(name, f"“Fire” {said} 17 Mar 2027") for name in ("Jun Pellam", "Ada Venn")]
+    # Thursday's is a suggestion: Monday is the first working day of the next week.
+    assert run(on, "2027-03-11") == []
+    assert run(on, "2027-03-15") == [("Jun Pellam", f"“Lines” {said} 18 Mar 2027")]
+    assert run(on, "2027-03-16") == []

@@ -49,13 +49,21 @@ def set_up(*, code: str, organisation: str, zone: str, name: str, email: str, pa
 
 
 @transaction.atomic
-def change_settings(*, account: Account, theme: str, single_keys: bool, wants_journal_head: bool | None = None) -> None:
-    """One's own settings: how pages look, whether single keys act, and whether one gets the journal's head (None: as it was)."""
-    account.theme, account.single_keys = theme, single_keys
+def change_settings(
+    *,
+    account: Account,
+    theme: str,
+    single_keys: bool,
+    suggestions: str = Account.Suggestions.DAILY,
+    wants_journal_head: bool | None = None,
+) -> None:
+    """One's own settings: how pages look, whether single keys act, when one is reminded of what is suggested, and whether one gets
+    the journal's head (None: as it was)."""
+    account.theme, account.single_keys, account.suggestions = theme, single_keys, suggestions
     if wants_journal_head is not None:
         policy.require(account, "read the journal")
         account.wants_journal_head = wants_journal_head
-    account.save(update_fields=["theme", "single_keys", "wants_journal_head"])
+    account.save(update_fields=["theme", "single_keys", "suggestions", "wants_journal_head"])
     record("change_own_settings", by=account, about=Named("account", account.public_id, account.name))
 
 

@@ -116,15 +116,15 @@ class SetUpForm(CommonForm, forms.Form):
 class SettingsForm(CommonForm, forms.ModelForm[Account]):
     class Meta:
         model = Account
-        fields = ("theme", "single_keys", "wants_journal_head")
+        fields = ("theme", "single_keys", "suggestions", "wants_journal_head")
         labels = {
+            "suggestions": "Remind me of what is only suggested",
             "theme": "Appearance",
             "single_keys": "Single keys act (1–7, /, ?)",
             "wants_journal_head": "Send me the journal’s head every day",
         }
-        widgets = {"welcome": forms.Textarea(attrs={"rows": 4, "maxlength": 4_000})}
         help_texts = {
-            "welcome": "They stand above what is asked of them, in the same message.",
+            "suggestions": "What is mandatory is told on its day in any case.",
             "wants_journal_head": "One line by e-mail, to be kept elsewhere: it shows later whether the journal was changed or cut.",
         }
 
@@ -229,6 +229,8 @@ class OrganisationForm(CommonForm, forms.ModelForm[Organisation]):
             "derived_quota_mb": "Room for pages derived of files, in MB; empty for no limit",
         }
         field_classes = {"page_hosts": HostsField, "embed_hosts": HostsField}
+        widgets = {"welcome": forms.Textarea(attrs={"rows": 4, "maxlength": 4_000})}
         help_texts = {
-            "derived_quota_mb": "What was opened longest ago is dropped beyond it, and made anew when somebody opens it."
+            "welcome": "They stand above what is asked of them, in the same message.",
+            "derived_quota_mb": "What was opened longest ago is dropped beyond it, and made anew when somebody opens it.",
         }

@@ -44,6 +44,11 @@ class Account(AbstractBaseUser):
         LIGHT = "light", "Light"
         DARK = "dark", "Dark"
 
+    class Suggestions(models.TextChoices):
+        DAILY = "daily", "on its day"
+        WEEKLY = "weekly", "together, once a week"
+        NEVER = "never", "not at all"
+
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     email = models.EmailField(unique=True)
     name = models.CharField(max_length=200)
@@ -57,6 +62,8 @@ class Account(AbstractBaseUser):
     sign_ins_of = models.PositiveIntegerField(default=0)
     theme = models.CharField(max_length=5, choices=Theme.choices, default=Theme.AUTO)
     single_keys = models.BooleanField(default=True)
+    # When one is reminded of what nothing makes mandatory.
+    suggestions = models.CharField(max_length=6, choices=Suggestions.choices, default=Suggestions.DAILY)
     # Gets the journal's head every day, so that it can be held against the journal later.
     wants_journal_head = models.BooleanField(default=False)
 

@@ -8,11 +8,12 @@ from datetime import date, timedelta
 import numpy as np
 from django.db.models import Q, QuerySet
 
+from stepladder.accounts.models import Account
 from stepladder.accounts.organisation import organisation
 from stepladder.core.columns import NO_DAY, RequirementColumns
 from stepladder.core.requirements import WORST_FIRST, Requirement, Status
 from stepladder.core.telling import Moment, QuietDays, days_meant, spoken_of
-from stepladder.people.models import Leave
+from stepladder.people.models import Leave, Person
 from stepladder.people.queries import active_on
 from stepladder.telling.completed import completed_between
 from stepladder.telling.finding import Finding
@@ -24,7 +25,7 @@ __all__ = ["LATEST", "TheDay", "quiet_days", "running_rules"]
 
 # What was missed, or waits for somebody's leave to end, is told so many days later at most.
 LATEST = timedelta(days=60)
-ONE_DAY = timedelta(days=1)
+ONE_DAY, WEEK = timedelta(days=1), timedelta(days=7)
 
 
 def quiet_days() -> QuietDays:
@@ -53,9 +54,15 @@ class TheDay:
         if day in self.quiet or not self.rules:
             return
         first = max(since + ONE_DAY, day - LATEST)
+        self._never, self._weekly = (_who_wants(how) for how in (Account.Suggestions.NEVER, Account.Suggestions.WEEKLY))
+        # Once a week is on its first working day.
+        self._is_first = day == self.quiet.after(day - timedelta(days=day.weekday()))
         # From the last run's own day on: what was completed after that run is not told yet, and nothing is told twice.
         self._tell(completed_between(self.rules, max(since, day - LATEST), day))
         self._tell(self._found(asked_on(day), _days(first, day)))
+        if self._is_first and self._weekly:
+            week = self._found(asked_on(day, people=sorted(self._weekly)), _days(day - WEEK, first - ONE_DAY))
+            self._tell((one for one in week if _is_suggested(one)), only=self._weekly)
         if back:
             # Of themselves only: what their lines did meanwhile, others who lead them with them have read.
             people = sorted(back)
@@ -103,8 +110,24 @@ class TheDay:
         active = set(active_on(self.day).filter(person__in=readers).values_list("person_id", flat=True))
         for reader, theirs in readers.items():
             if reader in active - self.away and (only is None or reader in only):
-                told = self.readers.setdefault(reader, [])
-                told += [one for one in theirs if only is None or one.person == reader]
+                wanted = [one for one in theirs if self._wants(reader, one) and (only is None or one.person == reader)]
+                if wanted:
+                    self.readers.setdefault(reader, []).extend(wanted)
+
+    def _wants(self, reader: int, one: Finding) -> bool:
+        """Nobody can switch off what is mandatory, nor what is told of their people."""
+        if one.person != reader or not _is_suggested(one) or reader not in self._never | self._weekly:
+            return True
+        return reader in self._weekly and self._is_first
+
+
+def _is_suggested(one: Finding) -> bool:
+    return one.requirement is not None and not one.requirement.mandatory
+
+
+def _who_wants(how: str) -> set[int]:
+    """The people who want suggestions so."""
+    return set(Person.objects.filter(account__suggestions=how).values_list("pk", flat=True))
 
 
 def _days(first: date, last: date) -> list[date]:
