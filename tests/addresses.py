@@ -225,6 +225,7 @@ def arguments(name, pattern, world):
         "courses:release_path",
         "courses:withdraw_path",
         "courses:path_topics",
+        "courses:path_picture",
     ):
         public = world["path"]
     if name == "courses:path_offer":

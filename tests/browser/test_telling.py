@@ -51,3 +51,6 @@ def test_stages_are_drawn_with_a_choice_in_them(open_page):
     stage.get_by_label("Choose").fill("1")
     stage.get_by_label("Choose").press("Tab")
     expect(page.locator("#path-release")).to_contain_text("electives leave a choice")
+    # A choice is dragged onto a stage: it is in it, whichever stage the picker named before.
+    page.locator("[data-choices] li", has_text="Galley hygiene").drag_to(page.locator(".path-stage").first)
+    expect(page.locator(".path-stage").first).to_contain_text("Galley hygiene")

@@ -330,6 +330,7 @@ ADDRESSES: dict[str, str] = {
     "courses:edit": "change courses",
     "courses:replace": "change courses",
     "courses:picture": "change courses",
+    "courses:path_picture": "change courses",
     "courses:references": "change courses",
     "courses:change_references": "change courses",
     "courses:compare": "see courses",

@@ -199,7 +199,7 @@ def _paths(rows: Any) -> list[Thing]:
                 edition.title,
                 f"path of {len(keys) + sum(k for _, k in of_choice)}",
                 edition.summary,
-                "",
+                path.picture,
                 path_minutes((minutes.get(key, 0) for key in keys), of_choice),
                 edition.recorded_on,
                 offer.admission if offer else Admission.ASSIGNED_ONLY,

@@ -15,7 +15,7 @@ from stepladder.core.equivalents import cycle_in
 from stepladder.core.sequence import Part
 from stepladder.courses.checks import Draft, check_release, small_is_possible
 from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADraft
-from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Step
+from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Path, Step
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library.models import Binder, Module
 from stepladder.web.sheets import touch
@@ -391,14 +391,13 @@ def ready_for_release(
 
 
 @transaction.atomic
-def set_picture(*, course: Course, digest: str, by: Actor) -> None:
+def set_picture(*, of: Course | Path, digest: str, by: Actor) -> None:
     """A picture of its own (library.own_pictures), or none: then one is drawn. Learners see it without a release."""
-    policy.require(by, "change courses", course)
-    course.picture = digest
-    course.save(update_fields=["picture"])
-    record(
-        "set_picture", by=by, about=about(course), data={"how": "a picture of its own" if digest else "no own picture"}
-    )
+    policy.require(by, "change courses", of)
+    of.picture = digest
+    of.save(update_fields=["picture"])
+    named = Named("course" if isinstance(of, Course) else "path", of.public_id, of.title)
+    record("set_picture", by=by, about=named, data={"how": "a picture of its own" if digest else "no own picture"})
 
 
 @transaction.atomic

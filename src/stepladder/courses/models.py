@@ -271,6 +271,8 @@ class Path(Sheet):
     # "electives": [keys], "choose": how many of them.
     stages = models.JSONField(default=list)
     topics = models.ManyToManyField(Topic, blank=True, related_name="paths")
+    # A picture of its own (library.own_pictures); "": one is drawn.
+    picture = models.CharField(max_length=64, blank=True)
     # A copy that is to be asked, from its first release on, of whomever this path is asked.
     asked_like = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
 

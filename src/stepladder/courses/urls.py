@@ -24,6 +24,7 @@ urlpatterns = [
     path("paths/<str:public_id>/release/", path_views.release, name="release_path"),
     path("paths/<str:public_id>/withdraw/", path_views.withdraw, name="withdraw_path"),
     path("paths/<str:public_id>/topics/", path_views.set_topics, name="path_topics"),
+    path("paths/<str:public_id>/picture/", picture_views.path_picture, name="path_picture"),
     path("paths/<str:public_id>/offer/", offer_views.path_offer, name="path_offer"),
     path("programmes/", programme_views.programme_list, name="programmes"),
     path("programmes/new/", programme_views.new, name="new_programme"),
