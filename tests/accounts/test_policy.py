@@ -68,9 +68,9 @@ def test_who_may_open_what(world, role):
 def test_what_each_role_may_do(organisation):
     table = {role: {verb for verb in policy.VERBS if policy.may(someone(role), verb)} for role in Role.values}
     everybody = {"sign in", "search", "learn", "read records", "take back", "book seats", "sign off"}
-    everybody |= {"find", "decide"}
+    everybody |= {"find", "decide", "read messages"}
     assert table["learner"] == everybody
-    assert table["instructor"] == everybody | {"open sessions", "take attendance"}
+    assert table["instructor"] == everybody | {"open sessions", "take attendance", "write to"}
     assert table["auditor"] == everybody | {"open records", "read the journal"}
     assert table["author"] == everybody | {
         "see modules",
@@ -82,7 +82,7 @@ def test_what_each_role_may_do(organisation):
         "see skills",
         "put a reach together",
     }
-    leads = {"open the team", "open records", "assign", "remind", "confirm", "put a reach together"}
+    leads = {"open the team", "open records", "assign", "remind", "write to", "confirm", "put a reach together"}
     assert table["manager"] == everybody | leads
     part = {"open the desk", "see people", "change people", "place people in", "invite"}
     sessions = {"open sessions", "fill sessions"}
@@ -90,6 +90,7 @@ def test_what_each_role_may_do(organisation):
         "assign",
         "waive",
         "remind",
+        "write to",
         "open records",
         "confirm",
         "put a reach together",

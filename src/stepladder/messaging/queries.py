@@ -17,10 +17,15 @@ __all__ = ["threads_of", "unread_by", "waiting_answers", "written_by"]
 
 def written_by(account: Any) -> QuerySet[Message]:
     """What an account wrote, the newest first, with how many read, answered and wait."""
-    return Message.objects.filter(by=account.pk).annotate(
-        read=Count("threads", filter=Q(threads__read_at__isnull=False)),
-        answered=Count("threads", filter=Q(threads__answered_at__isnull=False)),
-        waiting=Count("threads", filter=Q(threads__waits=True)),
+    return (
+        Message.objects.filter(by=account.pk)
+        .annotate(
+            read=Count("threads", filter=Q(threads__read_at__isnull=False)),
+            answered=Count("threads", filter=Q(threads__answered_at__isnull=False)),
+            waiting=Count("threads", filter=Q(threads__waits=True)),
+            # The order is said again: a query that groups does not take it from the model.
+        )
+        .order_by("-at", "-pk")
     )
 
 
