@@ -49,8 +49,8 @@ def test_its_page_says_why_each_was_asked_and_shows_nobody_outside_ones_part(ask
     page = page_text(client.get(reverse("assignments:year", args=[asked.public_id])))
     assert "3</b> people were asked" in page
     assert "Ada Venn</a>" in page
-    assert "was hired" in page
-    assert "was there when it began" in page
+    assert "were hired" in page
+    assert "were there when it began" in page
     own = f.an_account("unit administrator", parts=(f.a_unit("Knot"),))
     client.force_login(own)
     assert client.get(reverse("assignments:year", args=[asked.public_id])).status_code == 404

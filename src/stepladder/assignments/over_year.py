@@ -122,6 +122,6 @@ def causes_of(rows: Collection[Asked], rule: AssignmentRule) -> dict[Asked, str]
     found = {}
     for row in rows:
         day = (row.person, row.first)
-        began = "was there when it began" if row.first == rule.start else "came to fit it"
-        found[row] = "was hired" if day in hired else "came to a place" if day in placed else began
+        began = "were there when it began" if row.first == rule.start else "came to fit it"
+        found[row] = "were hired" if day in hired else "came to a place" if day in placed else began
     return found
