@@ -42,6 +42,8 @@ def test_stages_are_drawn_with_a_choice_in_them(open_page):
     page.wait_for_load_state("networkidle")
     stage = page.locator(".path-stage").nth(1)
     stage.get_by_role("button", name=re.compile("to choose.*Guiding a crowd")).click()
+    # The stages are drawn anew: the next button is one of the new ones.
+    expect(stage.locator(".is-elective")).to_have_count(1)
     stage.get_by_role("button", name=re.compile("to choose.*Muster warden")).click()
     expect(stage.locator(".is-elective")).to_have_count(2)
     expect(page.locator("#path-sum")).to_contain_text("and 1 of 2 to choose")

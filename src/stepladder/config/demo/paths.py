@@ -37,7 +37,7 @@ STAGES = [
     ),
 ]
 # One of these belongs to the last stage, as each chooses.
-TO_CHOOSE = ["Entering closed spaces", "Muster warden"]
+TO_CHOOSE = ["Yard induction", "Muster warden"]
 
 
 ASHORE = "From quay hand to shift lead"
