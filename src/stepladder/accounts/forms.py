@@ -130,8 +130,14 @@ class SettingsForm(CommonForm, forms.ModelForm[Account]):
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        self.fields["suggestions"].required = False
         if not policy.may(self.instance, "read the journal"):
             del self.fields["wants_journal_head"]
+
+    def clean_suggestions(self) -> str:
+        """As it was, where a form that was opened before there was a choice does not say."""
+        said: str = self.cleaned_data["suggestions"]
+        return said or Account.objects.values_list("suggestions", flat=True).get(pk=self.instance.pk)
 
 
 # Labels of a server's name, parted by points: no address, no port, no star.
