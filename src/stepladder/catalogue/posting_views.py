@@ -16,7 +16,7 @@ from stepladder.catalogue.actions import passing
 from stepladder.catalogue.errors import CatalogueError
 from stepladder.catalogue.forms import PostForm
 from stepladder.catalogue.models import Posted
-from stepladder.reaches.reach_forms import form_of, reach_context, sentence_of, stored_reach
+from stepladder.reaches.reach_forms import chosen_reach, form_of, reach_context, sentence_of
 from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -62,9 +62,7 @@ def _answer(request: HttpRequest, posted: Posted | None, first: dict[str, object
 
     def act() -> str:
         said = dict(form.cleaned_data)
-        chosen = stored_reach(request.POST) if said.pop("who") == "reach" else None
-        if chosen is not None and not chosen.get("in") and not chosen.get("named_in"):
-            raise CatalogueError("This reach is nobody yet: say whom it means, or choose the line above.")
+        chosen = chosen_reach(request.POST, said.pop("who"))
         thing = said["thing"]
         passing.post(reach=chosen, posted=posted, by=account_of(request), **said)
         toasts.say(request, f"“{thing.title}” is on the noticeboard on these days.")

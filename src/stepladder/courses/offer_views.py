@@ -21,7 +21,7 @@ from stepladder.courses.offers import offer_alone, offer_of, set_offer
 from stepladder.library.details import LANGUAGES
 from stepladder.library.models import Module
 from stepladder.people.models import Person
-from stepladder.reaches.reach_forms import form_of, reach_context, sentence_of, stored_reach
+from stepladder.reaches.reach_forms import chosen_reach, form_of, reach_context, sentence_of
 from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.forms import CommonForm
@@ -97,9 +97,7 @@ def _answer(request: HttpRequest, of: Course | Path, sheet: str) -> HttpResponse
 
     def act() -> str:
         said = dict(form.cleaned_data)
-        chosen = stored_reach(request.POST) if said.pop("who") == "reach" else None
-        if chosen is not None and not chosen.get("in") and not chosen.get("named_in"):
-            raise CourseError("This reach is nobody yet: say whom it means, or choose everybody.")
+        chosen = chosen_reach(request.POST, said.pop("who"))
         said["admission"] = Admission(said["admission"])
         set_offer(of=of, found_by=chosen, by=account_of(request), **said)
         toasts.say(request, "It is saved, and holds at once.")

@@ -17,7 +17,7 @@ from stepladder.courses.errors import CourseError
 from stepladder.courses.models import CourseState, Path, Programme
 from stepladder.courses.programmes import ProgrammeSaid
 from stepladder.library.models import Binder
-from stepladder.reaches.reach_forms import form_of, reach_context, sentence_of, stored_reach
+from stepladder.reaches.reach_forms import chosen_reach, form_of, reach_context, sentence_of
 from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.forms import CommonForm
@@ -83,9 +83,7 @@ def _answer(request: HttpRequest, found: Programme | None) -> HttpResponse:
     numbers = _numbers(request, found, list(choices))
 
     def act() -> str:
-        chosen = stored_reach(request.POST) if form.cleaned_data["who"] == "reach" else None
-        if chosen is not None and not chosen.get("in") and not chosen.get("named_in"):
-            raise CourseError("This reach is nobody yet: say whom it means, or choose everybody.")
+        chosen = chosen_reach(request.POST, form.cleaned_data["who"])
         names = ("title", "summary", "is_shown")
         said = ProgrammeSaid(
             paths=_in_order(numbers), reach=chosen, **{name: form.cleaned_data[name] for name in names}

@@ -14,9 +14,8 @@ from stepladder.accounts import policy
 from stepladder.accounts.models import Account, Role
 from stepladder.accounts.signed_in import account_of
 from stepladder.library import actions, queries
-from stepladder.library.errors import LibraryError
 from stepladder.library.models import Binder
-from stepladder.reaches.reach_forms import form_of, reach_context, stored_reach
+from stepladder.reaches.reach_forms import chosen_reach, form_of, reach_context
 from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.forms import CommonForm
@@ -100,10 +99,8 @@ def _answer(
     data = request.POST if request.method == "POST" else form_of(reach) if reach else QueryDict()
 
     def act() -> str:
-        who, chosen = form.cleaned_data["who"], stored_reach(request.POST)
-        if who == "reach" and not chosen.get("in") and not chosen.get("named_in"):
-            raise LibraryError("This reach is nobody yet: say which authors it means, or choose another line.")
-        save(who != "none", chosen if who == "reach" else None)
+        who = form.cleaned_data["who"]
+        save(who != "none", chosen_reach(request.POST, who))
         toasts.say(request, "It is saved, and holds at once.")
         return reverse("library:binder", args=[binder.public_id])
 

@@ -11,6 +11,13 @@ class ReachesError(Refusal):
     field: str = ""
 
 
+class NobodyMeant(ReachesError):
+    """A form that means whoever is in a reach, and says nobody."""
+
+    def __init__(self) -> None:
+        super().__init__("This reach is nobody yet: say whom it means, or choose another line.")
+
+
 class GroupRefused(ReachesError):
     """Conditions that no group can have."""
 

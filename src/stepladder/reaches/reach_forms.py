@@ -13,12 +13,14 @@ from stepladder.charts.parts import part_of
 from stepladder.core.fields import ValueUnread, read_value
 from stepladder.core.numbers import whole_number
 from stepladder.people.models import Person, PersonField
+from stepladder.reaches.errors import NobodyMeant
 from stepladder.reaches.models import Group
 from stepladder.reaches.stored import load_world, parse, sentence, skill_levels
 
 __all__ = [
     "MOST_PARTS",
     "ReachPart",
+    "chosen_reach",
     "form_expresses",
     "form_of",
     "means_the_same",
@@ -109,6 +111,16 @@ def read_parts(data: Mapping[str, Any] | QueryDict) -> list[ReachPart]:
     # It comes with the form: a hundred million parts would be made for whoever writes the number in.
     number = min(whole_number(str(data.get("parts", "1"))) or 1, MOST_PARTS)
     return [ReachPart(data, n) for n in range(max(number, 1))]
+
+
+def chosen_reach(data: QueryDict, who: str) -> dict[str, Any] | None:
+    """The reach of a form in which one chooses *who* it is for: that of "reach", else None. Raises NobodyMeant where it is empty."""
+    if who != "reach":
+        return None
+    reach = stored_reach(data)
+    if not reach.get("in") and not reach.get("named_in"):
+        raise NobodyMeant
+    return reach
 
 
 def stored_reach(data: QueryDict) -> dict[str, Any]:
