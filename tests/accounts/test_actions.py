@@ -9,12 +9,19 @@ from stepladder.accounts import policy
 
 ROOT = Path(__file__).resolve().parents[2] / "src/stepladder"
 MODULES = sorted(
-    [*ROOT.glob("*/actions.py"), *ROOT.glob("*/actions/*.py"), ROOT / "accounts/sign_in.py", ROOT / "courses/paths.py"]
+    [
+        *ROOT.glob("*/actions.py"),
+        *ROOT.glob("*/actions/*.py"),
+        ROOT / "accounts/sign_in.py",
+        ROOT / "courses/paths.py",
+        ROOT / "courses/keeping.py",
+    ]
 )
 # Actions that ask nothing themselves, and why that is right.
 ASK_NOTHING = {
     "people.check_rank": "is itself a question, beside the policy's",
     "people.holding_more": "is itself a question, beside the policy's",
+    "courses.keeper_of": "is itself a question, beside the policy's",
     "journal.record": "writes down what was allowed",
     "accounts.create_account": "called by set-up and by inviting, which ask",
     "timetable.fill_freed_seats": "follows from an act that was allowed",
@@ -64,6 +71,9 @@ def asked_in(function, functions, depth=0):
         name = getattr(node.func, "attr", getattr(node.func, "id", ""))
         if name in ("require", "visible") and isinstance(node.args[1], ast.Constant):
             yield node.args[1].value, len(node.args) > 2 and name == "require"
+        elif name == "require" and getattr(getattr(node.args[1], "func", None), "id", "") == "to_change":
+            # Of a course or a path (courses.permissions).
+            yield from ((verb, len(node.args) > 2) for verb in ("change courses", "build paths"))
         elif name in functions and depth < 2 and functions[name] is not function:
             yield from asked_in(functions[name], functions, depth + 1)
 

@@ -5,6 +5,7 @@ from django.urls import reverse
 
 from stepladder.accounts import policy
 from stepladder.accounts.models import Role
+from stepladder.courses import keeping
 from stepladder.learning.models import Enrolment
 from tests import factories as f
 from tests.addresses import Visitor, a_world, addresses, arguments
@@ -31,6 +32,9 @@ def someone(role):
         account = f.an_account("learner", person=lead)
         f.a_lead(person=lead, powers=("see records", "assign"))
         return account
+    if role == "path builder":
+        keeping.allow_builders(roles=["instructor"], binder=f.a_binder(), by=f.BY)
+        return f.an_account("instructor")
     return f.an_account(role, parts=(f.a_unit(),) if role == "unit administrator" else ())
 
 
@@ -78,6 +82,8 @@ def test_what_each_role_may_do(organisation):
         "change modules",
         "see courses",
         "change courses",
+        "see paths",
+        "build paths",
         "mark",
         "see skills",
         "put a reach together",
@@ -95,6 +101,8 @@ def test_what_each_role_may_do(organisation):
         "confirm",
         "put a reach together",
     }
+    # Granted by nobody: it comes with roles that the organisation says.
+    assert table["path builder"] == table["instructor"] | {"see paths", "build paths", "put a reach together"}
     assert table["administrator"] == set(policy.VERBS) - {"open the team"}
 
 

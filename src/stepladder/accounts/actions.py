@@ -7,7 +7,7 @@ from django.db import transaction
 
 from stepladder import events
 from stepladder.accounts import policy
-from stepladder.accounts.models import Account, Organisation, Role, RoleGrant
+from stepladder.accounts.models import FOLLOWING, Account, Organisation, Role, RoleGrant
 from stepladder.accounts.organisation import forget
 from stepladder.journal.actions import Actor, Machine, Named, record
 from stepladder.refusals import Refusal
@@ -25,8 +25,8 @@ class SetUpAlready(Refusal):
 @transaction.atomic
 def create_account(*, email: str, name: str, roles: list[str], by: Actor, password: str | None = None) -> Account:
     """A sign-in with roles. Without a password it can only be used where a link or the demo lets one in."""
-    if Role.MANAGER in roles:
-        raise ValueError("Managers are not granted: whoever holds a lead is one.")
+    if following := FOLLOWING.intersection(roles):
+        raise ValueError(f"Not granted, as they follow from something else: {', '.join(following)}.")
     account = Account.objects.create_account(email, name, password)
     RoleGrant.objects.bulk_create([RoleGrant(account=account, role=role) for role in roles])
     record("create_account", by=by, about=Named("account", account.public_id, name), data={"role": ", ".join(roles)})

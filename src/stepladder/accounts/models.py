@@ -13,7 +13,8 @@ from stepladder.identity import new_public_id
 
 
 class Role(models.TextChoices):
-    """What one may do. Everybody who is a person is a learner too; a manager is whoever holds a lead, so it is never granted."""
+    """What one may do. Everybody who is a person is a learner too. Those of FOLLOWING are never granted: a manager is whoever
+    holds a lead, a path builder whoever is allowed to build paths for their own people (courses.keeping)."""
 
     ADMINISTRATOR = "administrator", "Administrator"
     UNIT_ADMINISTRATOR = "unit administrator", "Unit administrator"
@@ -22,6 +23,11 @@ class Role(models.TextChoices):
     MANAGER = "manager", "Manager"
     AUDITOR = "auditor", "Auditor"
     LEARNER = "learner", "Learner"
+    PATH_BUILDER = "path builder", "Path builder"
+
+
+# Roles that follow from something else, so that nobody grants them.
+FOLLOWING = frozenset({Role.MANAGER, Role.PATH_BUILDER})
 
 
 class AccountManager(BaseUserManager["Account"]):
@@ -194,6 +200,9 @@ class Organisation(models.Model):
     embed_hosts = models.JSONField(default=list, blank=True)
     # What it does not want of all that can be switched off (accounts.switches), by name.
     switched_off = models.JSONField(default=list, blank=True)
+    # Which roles may build paths for their own people, and the binder (its public id) that these stand in.
+    path_builders = models.JSONField(default=list, blank=True)
+    paths_binder = models.CharField(max_length=20, blank=True)
     # Nothing is sent by notice rules on these weekdays (0: Monday), nor on these dates: [["2027-04-02", "Good Friday"]].
     quiet_weekdays = models.JSONField(default=weekend, blank=True)
     quiet_dates = models.JSONField(default=list, blank=True)

@@ -27,6 +27,7 @@ __all__ = [
     "Answer",
     "Asks",
     "derive_roles",
+    "follow_roles",
     "may",
     "relation",
     "relation_by_rows",
@@ -44,8 +45,11 @@ PART, SEES, ASSIGNS, TEACHES, OFFERED = "part", "sees", "assigns", "teaches", "o
 SIGNS, NAMED = "signs", "named"
 # Requests on which the account has been asked to decide.
 ASKED = "asked"
+# Paths that the account built for its own people, and the binder that these stand in.
+KEEPS = "keeps"
 ADMINISTRATOR, AUTHOR, AUDITOR, LEARNER = Role.ADMINISTRATOR, Role.AUTHOR, Role.AUDITOR, Role.LEARNER
 UNIT_ADMINISTRATOR, INSTRUCTOR, MANAGER = Role.UNIT_ADMINISTRATOR, Role.INSTRUCTOR, Role.MANAGER
+PATH_BUILDER = Role.PATH_BUILDER
 EVERYBODY: dict[Role, str | tuple[str, ...]] = dict.fromkeys(Role, EVERY)
 
 VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
@@ -78,6 +82,8 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "keep skills": {ADMINISTRATOR: EVERY},
     "see courses": {ADMINISTRATOR: EVERY, AUTHOR: USES},
     "change courses": {ADMINISTRATOR: EVERY, AUTHOR: EDITS},
+    "see paths": {ADMINISTRATOR: EVERY, AUTHOR: USES, PATH_BUILDER: KEEPS},
+    "build paths": {ADMINISTRATOR: EVERY, AUTHOR: EDITS, PATH_BUILDER: KEEPS},
     # learning
     "learn": dict.fromkeys(Role, OWN),
     # What stands in one's catalogue. Whoever makes courses sees them on the Courses rung.
@@ -93,7 +99,7 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     # asking people to learn
     "assign": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: ASSIGNS},
     # For whoever says whom something is for: an assignment, a binder, a course.
-    "put a reach together": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: EVERY, MANAGER: EVERY, AUTHOR: EVERY},
+    "put a reach together": dict.fromkeys((ADMINISTRATOR, UNIT_ADMINISTRATOR, MANAGER, AUTHOR, PATH_BUILDER), EVERY),
     "waive": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
     "write to": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES, INSTRUCTOR: TEACHES},
     "read messages": dict.fromkeys(Role, OWN),
@@ -318,19 +324,20 @@ ADDRESSES: dict[str, str] = {
     "courses:new_programme": "change courses",
     "courses:programme": "change courses",
     "courses:remove_programme": "change courses",
-    "courses:paths": "see courses",
-    "courses:new_path": "change courses",
-    "courses:path": "see courses",
-    "courses:edit_path": "change courses",
-    "courses:pick_course": "change courses",
-    "courses:stages": "change courses",
-    "courses:release_path": "change courses",
-    "courses:withdraw_path": "change courses",
+    "courses:paths": "see paths",
+    "courses:path_builders": "change the organisation",
+    "courses:new_path": "build paths",
+    "courses:path": "see paths",
+    "courses:edit_path": "build paths",
+    "courses:pick_course": "build paths",
+    "courses:stages": "build paths",
+    "courses:release_path": "build paths",
+    "courses:withdraw_path": "build paths",
     "courses:course": "see courses",
     "courses:edit": "change courses",
     "courses:replace": "change courses",
     "courses:picture": "change courses",
-    "courses:path_picture": "change courses",
+    "courses:path_picture": "build paths",
     "courses:references": "change courses",
     "courses:change_references": "change courses",
     "courses:compare": "see courses",
@@ -341,10 +348,10 @@ ADDRESSES: dict[str, str] = {
     "courses:remove_skill": "keep skills",
     "courses:give_credits": "change courses",
     "courses:course_offer": "change courses",
-    "courses:path_offer": "change courses",
+    "courses:path_offer": "build paths",
     "courses:take_alone": "change modules",
     "courses:topics": "change courses",
-    "courses:path_topics": "change courses",
+    "courses:path_topics": "build paths",
     "courses:terms": "change courses",
     "courses:pick": "change courses",
     "courses:add_steps": "change courses",
@@ -545,10 +552,20 @@ def derive_roles(roles: Callable[[Any], frozenset[str]]) -> None:
         _derived.append(roles)
 
 
+_following: list[Callable[[frozenset[str]], frozenset[str]]] = []
+
+
+def follow_roles(roles: Callable[[frozenset[str]], frozenset[str]]) -> None:
+    """Hand in roles that come with others, granted or derived: who may build paths is said for roles."""
+    if roles not in _following:
+        _following.append(roles)
+
+
 def roles_of(account: Any) -> frozenset[str]:
-    """All roles of an account, granted and derived; asked once for each loaded account."""
+    """All roles of an account: granted, derived, and those that come with these; asked once for each loaded account."""
     if not hasattr(account, "_all_roles"):
-        account._all_roles = account.roles.union(*[roles(account) for roles in _derived])
+        had: frozenset[str] = account.roles.union(*[roles(account) for roles in _derived])
+        account._all_roles = had.union(*[roles(had) for roles in _following])
     found: frozenset[str] = account._all_roles
     return found
 

@@ -20,6 +20,7 @@ SAYS = {
     Role.AUTHOR: "builds modules and courses",
     Role.AUDITOR: "reads the evidence, changes nothing",
     Role.LEARNER: "does what is due next",
+    Role.PATH_BUILDER: "builds paths for their own people",
 }
 
 
@@ -39,6 +40,8 @@ def demo_people() -> list[DemoPerson]:
         return []
     found: list[DemoPerson] = []
     for role in Role:
+        if role is Role.PATH_BUILDER:
+            continue
         account = next((a for a in _candidates(role) if a.public_id not in {p.public_id for p in found}), None)
         if account:
             found.append(DemoPerson(account.public_id, account.name, role.label, SAYS[role]))

@@ -12,7 +12,7 @@ from django.db import transaction
 from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.guesses import forgive
-from stepladder.accounts.models import Account, Role, RoleGrant, SignInLink
+from stepladder.accounts.models import FOLLOWING, Account, Role, RoleGrant, SignInLink
 from stepladder.accounts.visits import end_visits
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.refusals import Refusal
@@ -119,7 +119,7 @@ def set_roles(*, account: Account, roles: Iterable[str], by: Actor) -> None:
     """The roles an account has from now on. Nobody takes the last administrator away."""
     policy.require(by, "change roles", account)
     # Who is a manager follows from leads; a grant of it would outlive them.
-    wanted = {role for role in roles if role != Role.MANAGER}
+    wanted = {role for role in roles if role not in FOLLOWING}
     have = set(account.grants.values_list("role", flat=True))
     if wanted == have:
         return

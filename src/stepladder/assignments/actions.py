@@ -77,6 +77,8 @@ def assign(
         raise AssignmentError(
             f"“{course.title}” is not released, so nobody could begin it. Release it first.", "course"
         )
+    if isinstance(course, Path) and course.kept_by_id is not None and not policy.may(by, "see paths", course):
+        raise AssignmentError(f"“{course.title}” is for the people of who built it. Only they assign it.", "course")
     _check_rule(rule, course, by)
     # Before the transaction, for it takes long where there are many; who comes in meanwhile is found by the queue.
     found = in_reach(rule) if people is None else people

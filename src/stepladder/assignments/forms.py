@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from django import forms
+from django.db.models import Q
 
 from stepladder import clock
+from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
 from stepladder.assignments.models import Assignment, AssignmentRule
 from stepladder.courses.models import Course, CourseState, Path
@@ -20,13 +22,16 @@ __all__ = ["AssignForm", "EndForm", "WaiverForm"]
 class AskedChoice(forms.ChoiceField):
     """A released course or path, by its public id."""
 
+    # Of paths for somebody's own people: those that are listed.
+    paths = Q(kept_by__isnull=True)
+
     def __init__(self, **kwargs: Any) -> None:
         super().__init__(choices=self._choices_now, **kwargs)
 
     def _choices_now(self) -> list[Any]:
         """What can be assigned today."""
         courses = Course.objects.filter(state=CourseState.RELEASED).order_by("title")
-        paths = Path.objects.filter(state=CourseState.RELEASED).order_by("title")
+        paths = Path.objects.filter(self.paths, state=CourseState.RELEASED).order_by("title")
         listed: list[Any] = [("", "Choose what is released")]
         if paths:
             listed.append(("Paths", [(path.public_id, path.title) for path in paths]))
@@ -99,6 +104,12 @@ class AssignForm(CommonForm, forms.Form):
         widget=forms.Textarea(attrs={"rows": 2}),
         help_text="Everybody it reaches reads this.",
     )
+
+    def listed_for(self, account: Any) -> None:
+        """With the paths that the account sees of those for somebody's own people."""
+        seen = policy.visible(account, "see paths", Path.objects.filter(kept_by__isnull=False))
+        self.fields["course"].paths = Q(kept_by__isnull=True) | Q(pk__in=seen.values("pk"))  # type: ignore[attr-defined]
+        self.fields["course"].choices = self.fields["course"]._choices_now  # type: ignore[attr-defined]
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}

@@ -52,6 +52,7 @@ def new(request: HttpRequest) -> HttpResponse:
     """A new assignment; its margin shows what it would do."""
     first = {"course": request.GET.get("course", "")}
     form = AssignForm(request.POST or None, initial=first)
+    form.listed_for(request.user)
     if request.method == "POST" and form.is_valid():
         reach = stored_reach(request.POST)
         # Before the form is taken, which holds the pen: it takes long where there are many.
@@ -174,13 +175,16 @@ def new_for(request: HttpRequest) -> HttpResponse:
         return redirect("assignments:new" if people else "people:list")
     data = QueryDict(mutable=True)
     data.setlist("named_in", [person.public_id for person in people])
-    return _form_page(request, AssignForm(), data)
+    form = AssignForm()
+    form.listed_for(request.user)
+    return _form_page(request, form, data)
 
 
 @require_POST
 def effect(request: HttpRequest) -> HttpResponse:
     """What the form, as it stands, would do."""
     form, reach = AssignForm(request.POST), stored_reach(request.POST)
+    form.listed_for(request.user)
     changed = _one(request, request.GET["of"]) if request.GET.get("of") else None
     if changed is not None:
         before = queries.rule_of(changed)

@@ -13,6 +13,7 @@ from stepladder.assignments.paths import electives_of
 from stepladder.catalogue.models import Request
 from stepladder.core.admission import Admission
 from stepladder.core.days import FOREVER
+from stepladder.courses.keeping import keepers_of, kept_at_all
 from stepladder.courses.models import Course, CourseState, OfferReach, Path
 from stepladder.learning.models import Enrolment
 from stepladder.people.models import Person
@@ -46,6 +47,22 @@ def _offered(account: Any) -> Q:
     return Q(state=CourseState.RELEASED, offer__isnull=False) & ~Q(offer__admission=Admission.ASSIGNED_ONLY) & whom
 
 
+def _offered_paths(account: Any) -> Q:
+    """Of paths: as `_offered`; what somebody built for their own people is offered to those whose builder that is today."""
+    kept = Q(kept_by__isnull=True)
+    if kept_at_all() and (person := person_of(account)):
+        kept |= Q(kept_by__in=_keepers(account, person))
+    return _offered(account) & kept
+
+
+def _keepers(account: Any, person: Person) -> frozenset[int]:
+    """Looked up once for each loaded account."""
+    if not hasattr(account, "_keepers"):
+        account._keepers = keepers_of(person)
+    found: frozenset[int] = account._keepers
+    return found
+
+
 def of_choice(account: Any) -> dict[int, str]:
     """The courses that an account's person may choose on their paths, each with its path. Looked up once for each loaded account."""
     if not hasattr(account, "_of_choice"):
@@ -77,17 +94,20 @@ def found_paths(account: Any) -> QuerySet[Path]:
     """The paths that stand in somebody's catalogue."""
     person = person_of(account)
     rows = Path.objects.filter(state=CourseState.RELEASED)
-    return rows.filter(_offered(account) | _had(account)[1]) if person else rows.none()
+    return rows.filter(_offered_paths(account) | _had(account)[1]) if person else rows.none()
 
 
 def may_find(people: Iterable[Person], thing: Course | Path) -> list[Person]:
     """Of these people, who may find a thing: it is offered to them, or they have it."""
     found = []
     for person in people:
-        rows: QuerySet[Any] = Course.objects.all() if isinstance(thing, Course) else Path.objects.all()
         who = _AsPerson(person)
-        had = _had(who)[0 if isinstance(thing, Course) else 1]
-        if rows.filter(_offered(who) | had, pk=thing.pk).exists():
+        courses, paths = _had(who)
+        if isinstance(thing, Course):
+            may = Course.objects.filter(_offered(who) | courses, pk=thing.pk).exists()
+        else:
+            may = Path.objects.filter(_offered_paths(who) | paths, pk=thing.pk).exists()
+        if may:
             found.append(person)
     return found
 
@@ -105,5 +125,5 @@ def _to_decide(account: Any) -> Q:
 
 def register() -> None:
     policy.relation_by_rows(Course, policy.OFFERED, _offered, NOT_FOUND)
-    policy.relation_by_rows(Path, policy.OFFERED, _offered, NOT_FOUND)
+    policy.relation_by_rows(Path, policy.OFFERED, _offered_paths, NOT_FOUND)
     policy.relation_by_rows(Request, policy.ASKED, _to_decide, NOT_ASKED)

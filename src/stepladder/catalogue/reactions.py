@@ -12,6 +12,7 @@ from stepladder.catalogue.models import Rating, Request
 from stepladder.catalogue.switching import RATINGS
 from stepladder.core.catalogue import rating
 from stepladder.courses.models import Course, Path
+from stepladder.courses.permissions import to_change
 from stepladder.web.margin import Panel, VerbLink
 
 __all__ = ["noticeboard_verb", "post_verb", "said_panel"]
@@ -43,7 +44,7 @@ def noticeboard_verb(request: HttpRequest, _: None) -> VerbLink | None:
 
 def said_panel(request: HttpRequest, thing: Course | Path) -> Panel | None:
     """For its author: what it was given, the words with it, and how many ask to get in."""
-    if not policy.may(request.user, "change courses", thing):
+    if not policy.may(request.user, to_change(thing), thing):
         return None
     of = {"course": thing} if isinstance(thing, Course) else {"path": thing}
     rows = Rating.objects.filter(**of) if is_on(RATINGS.name) else Rating.objects.none()

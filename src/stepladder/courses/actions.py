@@ -16,6 +16,7 @@ from stepladder.core.sequence import Part
 from stepladder.courses.checks import Draft, check_release, small_is_possible
 from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADraft
 from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Path, Step
+from stepladder.courses.permissions import to_change
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library.models import Binder, Module
 from stepladder.web.sheets import touch
@@ -393,7 +394,7 @@ def ready_for_release(
 @transaction.atomic
 def set_picture(*, of: Course | Path, digest: str, by: Actor) -> None:
     """A picture of its own (library.own_pictures), or none: then one is drawn. Learners see it without a release."""
-    policy.require(by, "change courses", of)
+    policy.require(by, to_change(of), of)
     of.picture = digest
     of.save(update_fields=["picture"])
     named = Named("course" if isinstance(of, Course) else "path", of.public_id, of.title)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.db import models
 from django.db.models import Q
 
+from stepladder.accounts.models import Account
 from stepladder.core.admission import Admission
 from stepladder.core.sequence import Order, Part
 from stepladder.facts import Fact
@@ -273,6 +274,8 @@ class Path(Sheet):
     topics = models.ManyToManyField(Topic, blank=True, related_name="paths")
     # A picture of its own (library.own_pictures); "": one is drawn.
     picture = models.CharField(max_length=64, blank=True)
+    # Who built it for their own people (courses.keeping); none: a path of its binder's editors, as any.
+    kept_by = models.ForeignKey(Account, on_delete=models.PROTECT, null=True, blank=True, related_name="kept_paths")
     # A copy that is to be asked, from its first release on, of whomever this path is asked.
     asked_like = models.ForeignKey("self", on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
 

@@ -18,6 +18,7 @@ from stepladder.core.admission import Admission
 from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Offer, Path
 from stepladder.courses.offers import offer_alone, offer_of, set_offer
+from stepladder.courses.permissions import to_change
 from stepladder.library.details import LANGUAGES
 from stepladder.library.models import Module
 from stepladder.people.models import Person
@@ -36,6 +37,8 @@ ADMISSIONS = {
     Admission.BY_NOMINATION: "whoever finds it is named by their lead",
     Admission.ASSIGNED_ONLY: "nobody finds it: it is for those to whom it is assigned",
 }
+
+OWN = "the people of who built it"
 
 
 class OfferForm(CommonForm, forms.Form):
@@ -65,6 +68,10 @@ class OfferForm(CommonForm, forms.Form):
         help_text="An employee number or an e-mail address. Learners see the name.",
     )
 
+    def only_for_own(self) -> None:
+        """Of a path for its builder's people: nobody else finds it, whatever the reach."""
+        self.fields["who"].choices = [("all", OWN), ("reach", "those of them who are in this reach")]  # type: ignore[attr-defined]
+
     def clean_contact(self) -> Person | None:
         said = self.cleaned_data["contact"].strip()
         if not said:
@@ -84,7 +91,7 @@ def course_offer(request: HttpRequest, public_id: str) -> HttpResponse:
 
 def path_offer(request: HttpRequest, public_id: str) -> HttpResponse:
     """The page of how a path is offered."""
-    shown = policy.visible(request.user, "change courses", Path.objects.select_related("binder"))
+    shown = policy.visible(request.user, "build paths", Path.objects.select_related("binder"))
     path = get_object_or_404(shown, public_id=public_id)
     return _answer(request, path, reverse("courses:path", args=[public_id]))
 
@@ -92,6 +99,8 @@ def path_offer(request: HttpRequest, public_id: str) -> HttpResponse:
 def _answer(request: HttpRequest, of: Course | Path, sheet: str) -> HttpResponse:
     offer = offer_of(of)
     form = OfferForm(request.POST or None, initial=_initial(offer))
+    if isinstance(of, Path) and of.kept_by_id is not None:
+        form.only_for_own()
     reach = offer.found_by.reach if offer.found_by else None
     data = request.POST if request.method == "POST" else form_of(reach) if reach else QueryDict()
 
@@ -134,7 +143,7 @@ def _initial(offer: Offer) -> dict[str, Any]:
 
 def offer_panel(request: HttpRequest, of: Course | Path) -> Panel | None:
     """How it is offered, on its sheet, with the way to say it otherwise."""
-    offer, may_change = offer_of(of), bool(policy.may(request.user, "change courses", of))
+    offer, may_change = offer_of(of), bool(policy.may(request.user, to_change(of), of))
     if offer.pk is None and not may_change:
         return None
     kind = "path" if isinstance(of, Path) else "course"
@@ -142,11 +151,19 @@ def offer_panel(request: HttpRequest, of: Course | Path) -> Panel | None:
         "offer": offer,
         "is_offered": offer.admission != Admission.ASSIGNED_ONLY,
         "how": ADMISSIONS[Admission(offer.admission)],
-        "whom": sentence_of(offer.found_by.reach) if offer.found_by else "Everybody.",
+        "whom": _whom(of, offer),
         "language": LANGUAGES.get(offer.language, ""),
         "address": reverse(f"courses:{kind}_offer", args=[of.public_id]) if may_change else "",
     }
     return Panel("In the catalogue", "courses/offer_panel.html", context)
+
+
+def _whom(of: Course | Path, offer: Offer) -> str:
+    is_for_own = isinstance(of, Path) and of.kept_by_id is not None
+    if offer.found_by is None:
+        return f"{OWN.capitalize()}." if is_for_own else "Everybody."
+    sentence = sentence_of(offer.found_by.reach)
+    return f"Of {OWN}: {sentence}" if is_for_own else sentence
 
 
 def alone_panel(request: HttpRequest, module: Module) -> Panel | None:

@@ -21,6 +21,7 @@ from stepladder.courses.actions import new_edition, release_course
 from stepladder.courses.checks import LONGEST_SUMMARY
 from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, CourseState, Edition, Offer, OfferReach, Path, Step
+from stepladder.courses.permissions import to_change
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library.kinds import kind_named
 from stepladder.library.models import OUT_OF_USE, Module
@@ -50,7 +51,7 @@ def set_offer(
     by: Actor,
 ) -> Offer:
     """Who may find it (a stored reach; None: everybody), how one gets in, and what stands beside it. Raises CourseError."""
-    policy.require(by, "change courses", of)
+    policy.require(by, to_change(of), of)
     offer = offer_of(of)
     offer.admission, offer.found_by = admission.value, kept_reach(found_by) if found_by is not None else None
     offer.wish_days, offer.level, offer.language, offer.contact = wish_days, level, language, contact

@@ -9,13 +9,13 @@ from typing import Any
 
 from django.db.models import Q
 
-from stepladder.accounts import policy
 from stepladder.core.catalogue import path_minutes
 from stepladder.core.lengths import LENGTHS
 from stepladder.core.path_columns import StageCount
 from stepladder.courses.forms import StageForm
+from stepladder.courses.keeping import choosable
 from stepladder.courses.lengths import course_minutes
-from stepladder.courses.models import Course, CourseState, Path, PathEdition
+from stepladder.courses.models import Course, Path, PathEdition
 from stepladder.courses.paths import StagePlan, edition_of, stages_of
 from stepladder.courses.standing import PathStanding, standing_of
 from stepladder.search.words import words_of
@@ -140,7 +140,7 @@ class ChoiceFilters:
 def choices(account: Any, path: Path, filters: ChoiceFilters) -> list[Choice]:
     """What is released, for the picker, narrowed as one types; the first sixty by title."""
     places = {key: number for number, plan in enumerate(stages_of(path), 1) for key in plan.every}
-    found = policy.visible(account, "see courses", Course.objects.filter(state=CourseState.RELEASED))
+    found = choosable(account)
     for word in words_of(filters.text):
         found = found.filter(title__icontains=word)
     if filters.kind:

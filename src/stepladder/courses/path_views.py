@@ -19,6 +19,7 @@ from stepladder.core.numbers import whole_number
 from stepladder.courses import paths, queries, topics
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import CopyPathForm, NewPathForm, PathForm, StageForm, StartsForm
+from stepladder.courses.keeping import choosable, own_binder
 from stepladder.courses.models import Course, Offer, Path
 from stepladder.courses.path_sheet import ChoiceFilters, choices, path_sheet
 from stepladder.courses.paths import StagePlan
@@ -36,7 +37,7 @@ HEADS = [("Title", ""), ("Binder", ""), ("Stages", ""), ("Courses", ""), ("", ""
 
 
 def _path(request: HttpRequest, public_id: str) -> Path:
-    shown = policy.visible(request.user, "see courses", Path.objects.select_related("binder"))
+    shown = policy.visible(request.user, "see paths", Path.objects.select_related("binder", "kept_by"))
     return get_object_or_404(shown, public_id=public_id)
 
 
@@ -46,7 +47,7 @@ def _index(request: HttpRequest) -> dict[str, Any]:
 
 def path_list(request: HttpRequest) -> HttpResponse:
     """Every path one may see."""
-    shown = policy.visible(request.user, "see courses", Path.objects.select_related("binder"))
+    shown = policy.visible(request.user, "see paths", Path.objects.select_related("binder", "kept_by"))
     page = page_of(request, shown.order_by("title"), HEADS)
     rows = [(path, len(path.stages), sum(len(stage.every) for stage in paths.stages_of(path))) for path in page.rows]
     return render(request, "courses/paths.html", {"page": page, "rows": rows, **_index(request)})
@@ -54,7 +55,7 @@ def path_list(request: HttpRequest) -> HttpResponse:
 
 def new(request: HttpRequest) -> HttpResponse:
     """A new path: its title and its binder, empty or like another; the rest on its sheet."""
-    editable = policy.visible(request.user, "change courses", Binder.objects.all())
+    editable = policy.visible(request.user, "build paths", Binder.objects.all())
     like = _path(request, request.GET["like"]) if "like" in request.GET else None
     first = {"title": f"{like.title}, copy"[:160], "binder": like.binder_id} if like else {}
     kind = CopyPathForm if like else NewPathForm
@@ -69,7 +70,14 @@ def new(request: HttpRequest) -> HttpResponse:
             return reverse("courses:path", args=[made.public_id])
 
         return act_once(request, act)
-    context = {"form": form, "binders": editable, "is_path": True, "like": like, **_index(request)}
+    context = {
+        "form": form,
+        "binders": editable,
+        "is_path": True,
+        "like": like,
+        "own_binder": own_binder(request.user),
+        **_index(request),
+    }
     return render(request, "courses/new.html", context, status=422 if form.errors else 200)
 
 
@@ -119,7 +127,7 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
                 tuple((tuple(s.courses), s.window_days) for s in paths.stages_of(found)),
             )
         ),
-        "may_change": bool(policy.may(request.user, "change courses", found)),
+        "may_change": bool(policy.may(request.user, "build paths", found)),
     }
 
 
@@ -192,7 +200,7 @@ def _changed(stages: list[StagePlan], sent: QueryDict, account: Any) -> list[Sta
         stages[number] = replace(stage, **{**said, "choose": said["choose"] or stage.choose})
         return stages
     wanted = sent.getlist("course")
-    courses = policy.visible(account, "see courses", Course.objects.all()) if act in PUTS else Course.objects.all()
+    courses = choosable(account) if act in PUTS else Course.objects.all()
     keys = dict(courses.filter(public_id__in=wanted).values_list("public_id", "pk"))
     if not keys or act not in (*PUTS, *MOVES):
         raise CourseError("Choose a course first. Nothing was changed.")

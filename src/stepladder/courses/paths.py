@@ -13,9 +13,11 @@ from django.utils.translation import ngettext
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.core import paths as core
+from stepladder.core.admission import Admission
 from stepladder.courses.checks import Finding
 from stepladder.courses.errors import CannotRelease, CourseError
-from stepladder.courses.models import Course, CourseState, Path, PathEdition
+from stepladder.courses.keeping import keeper_of
+from stepladder.courses.models import Course, CourseState, Offer, Path, PathEdition
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library.models import Binder
@@ -91,8 +93,8 @@ def edition_of(path: Path) -> PathEdition | None:
 def copy_path(*, path: Path, title: str, binder: Binder, by: Actor, with_assignments: bool = False) -> Path:
     """A draft like a path as it stands on its sheet at that moment, under another title; *with_assignments*: once it is released, it
     is asked of whomever the path is asked of then."""
-    policy.require(by, "see courses", path)
-    policy.require(by, "change courses", binder)
+    policy.require(by, "see paths", path)
+    policy.require(by, "build paths", binder)
     if with_assignments:
         policy.require(by, "assign")
     # As it is stored: another tab may be drawing it. What is drawn after this moment is the other's alone.
@@ -100,6 +102,7 @@ def copy_path(*, path: Path, title: str, binder: Binder, by: Actor, with_assignm
     made = Path.objects.create(
         title=title,
         binder=binder,
+        kept_by=keeper_of(by, binder),
         summary=path.summary,
         is_in_order=path.is_in_order,
         stages=path.stages,
@@ -107,6 +110,7 @@ def copy_path(*, path: Path, title: str, binder: Binder, by: Actor, with_assignm
         changed_at=clock.now(),
         changed_by=by.name,
     )
+    _offer_to_own(made)
     made.topics.set(path.topics.all())
     record("copy_path", by=by, about=about(made), data={"of": path.title})
     return made
@@ -149,24 +153,32 @@ PATTERNS = {
 @transaction.atomic
 def create_path(*, title: str, binder: Binder, by: Actor, pattern: str = "") -> Path:
     """A path with the stages of a pattern, empty. Nobody sees it before its release."""
-    policy.require(by, "change courses", binder)
+    policy.require(by, "build paths", binder)
     like = PATTERNS[pattern]
     path = Path.objects.create(
         title=title,
         binder=binder,
+        kept_by=keeper_of(by, binder),
         is_in_order=like.is_in_order,
         stages=[stage.stored() for stage in like.stages],
         changed_at=clock.now(),
         changed_by=by.name,
     )
+    _offer_to_own(path)
     record("create_path", by=by, about=about(path))
     return path
+
+
+def _offer_to_own(path: Path) -> None:
+    """What is built for one's own people is found by them from its release on, unless its builder says otherwise."""
+    if path.kept_by is not None:
+        Offer.objects.create(path=path, admission=Admission.OPEN)
 
 
 @transaction.atomic
 def edit_path(*, path: Path, revision: int | None, title: str, summary: str, is_in_order: bool, by: Actor) -> Path:
     """Title, summary, and whether the stages have an order. Raises NewerChange."""
-    policy.require(by, "change courses", path)
+    policy.require(by, "build paths", path)
     touch(path, revision=revision, by_name=by.name)
     path.title, path.summary, path.is_in_order = title, summary, is_in_order
     path.save(update_fields=["title", "summary", "is_in_order", "revision", "changed_at", "changed_by"])
@@ -177,7 +189,7 @@ def edit_path(*, path: Path, revision: int | None, title: str, summary: str, is_
 @transaction.atomic
 def change_stages(*, path: Path, stages: Sequence[StagePlan], by: Actor) -> Path:
     """The stages of the draft, whole. Raises CourseError where a course stands in it twice."""
-    policy.require(by, "change courses", path)
+    policy.require(by, "build paths", path)
     seen: set[int] = set()
     for stage in stages:
         for key in stage.every:
@@ -200,8 +212,10 @@ def _says_what_for(path: Path, stages: list[StagePlan], courses: dict[int, Cours
 
 
 def _stages_are_named(path: Path, stages: list[StagePlan], courses: dict[int, Course]) -> Finding:
+    # One stage without days is a list of things worth knowing: what it is for stands above it.
+    is_list = len(stages) == 1 and stages[0].window_days is None
     for number, stage in enumerate(stages, 1):
-        if not stage.title.strip() or not stage.outcome.strip():
+        if not stage.title.strip() or not (is_list or stage.outcome.strip()):
             return Finding(False, f"Stage {number} needs a title, and what one will be able to do after it.")
     if not stages:
         return Finding(False, "No stage yet: add one.")
@@ -266,7 +280,7 @@ def check_path(path: Path) -> list[Finding]:
 @transaction.atomic
 def release_path(*, path: Path, by: Actor) -> PathEdition:
     """People are asked for the draft from now on. Raises CannotRelease with everything that is missing."""
-    policy.require(by, "change courses", path)
+    policy.require(by, "build paths", path)
     # As it is stored: what another tab has drawn since is not to be released unseen by the checks.
     path.refresh_from_db(from_queryset=Path.objects.select_for_update())
     if missing := [finding.text for finding in check_path(path) if not finding.ok]:
@@ -294,7 +308,7 @@ def release_path(*, path: Path, by: Actor) -> PathEdition:
 @transaction.atomic
 def withdraw_path(*, path: Path, by: Actor) -> None:
     """No longer to be assigned; who climbs it goes on."""
-    policy.require(by, "change courses", path)
+    policy.require(by, "build paths", path)
     path.state = CourseState.WITHDRAWN
     path.save(update_fields=["state"])
     record("withdraw_path", by=by, about=about(path))

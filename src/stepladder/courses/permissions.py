@@ -4,13 +4,23 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 
 from stepladder.accounts import policy
 from stepladder.courses.models import Course, Path, Programme
 from stepladder.library.permissions import edits_binder, in_edited_binder, in_usable_binder, uses_binder
 
-__all__ = ["register", "visible_courses"]
+__all__ = ["register", "to_change", "to_see", "visible_courses"]
+
+
+def to_see(of: Course | Path) -> str:
+    """The verb by which a sheet of Courses is seen."""
+    return "see paths" if isinstance(of, Path) else "see courses"
+
+
+def to_change(of: Course | Path) -> str:
+    """The verb by which it is changed and offered."""
+    return "build paths" if isinstance(of, Path) else "change courses"
 
 
 def visible_courses(account: Any) -> QuerySet[Course]:
@@ -32,6 +42,8 @@ def register() -> None:
             rows=in_edited_binder,
             refusal=f"Only editors of this {word}’s binder can change or release it.",
         )
+        if kind is Path:
+            continue
         policy.relation(
             kind,
             "uses",
@@ -39,3 +51,10 @@ def register() -> None:
             rows=in_usable_binder,
             refusal=f"The binder that this {word} is in is not shared.",
         )
+    # What somebody built for their own people is nobody else's, though its binder is shared.
+    policy.relation_by_rows(
+        Path,
+        "uses",
+        rows=lambda a: (in_usable_binder(a) & Q(kept_by__isnull=True)) | in_edited_binder(a),
+        refusal="The binder that this path is in is not shared.",
+    )

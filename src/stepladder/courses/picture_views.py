@@ -12,6 +12,7 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.courses import actions
 from stepladder.courses.models import Course, Path
+from stepladder.courses.permissions import to_change
 from stepladder.library.errors import LibraryError
 from stepladder.library.picture_views import given_picture
 from stepladder.web import toasts
@@ -30,13 +31,13 @@ def course_picture(request: HttpRequest, public_id: str) -> HttpResponse:
 @require_POST
 def path_picture(request: HttpRequest, public_id: str) -> HttpResponse:
     """Another picture of a path, or none of its own."""
-    shown = policy.visible(request.user, "see courses", Path.objects.select_related("binder"))
+    shown = policy.visible(request.user, "see paths", Path.objects.select_related("binder"))
     return _answer(request, get_object_or_404(shown, public_id=public_id), "courses:path")
 
 
 def _answer(request: HttpRequest, of: Course | Path, sheet: str) -> HttpResponse:
     by = account_of(request)
-    policy.require(by, "change courses", of)
+    policy.require(by, to_change(of), of)
     try:
         digest = given_picture(request)
         with transaction.atomic():
@@ -48,7 +49,7 @@ def _answer(request: HttpRequest, of: Course | Path, sheet: str) -> HttpResponse
 
 def picture_panel(request: HttpRequest, of: Course | Path) -> Panel | None:
     """What a course or path is recognised by, for who may change it."""
-    if not policy.may(request.user, "change courses", of):
+    if not policy.may(request.user, to_change(of), of):
         return None
     action = reverse("courses:picture" if isinstance(of, Course) else "courses:path_picture", args=[of.public_id])
     context = {"digest": of.picture, "title": of.title, "still": "", "action": action, "may_change": True}

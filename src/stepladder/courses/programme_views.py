@@ -79,7 +79,9 @@ def _answer(request: HttpRequest, found: Programme | None) -> HttpResponse:
     form = ProgrammeForm(request.POST or None, binders=binders, initial=_initial(found))
     reach = found.found_by.reach if found and found.found_by else None
     data = request.POST if request.method == "POST" else form_of(reach) if reach else QueryDict()
-    choices = policy.visible(request.user, "see courses", Path.objects.exclude(state=CourseState.WITHDRAWN))
+    choices = policy.visible(
+        request.user, "see paths", Path.objects.filter(kept_by__isnull=True).exclude(state=CourseState.WITHDRAWN)
+    )
     numbers = _numbers(request, found, list(choices))
 
     def act() -> str:

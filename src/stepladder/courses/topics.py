@@ -10,6 +10,7 @@ from django.http import HttpRequest
 from stepladder import events
 from stepladder.accounts import policy
 from stepladder.courses.models import Course, Path
+from stepladder.courses.permissions import to_change
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.topics.models import Topic
 from stepladder.topics.naming import topic_names
@@ -21,7 +22,7 @@ __all__ = ["set_topics", "topics_panel"]
 @transaction.atomic
 def set_topics(*, of: Course | Path, topics: Collection[str], by: Actor) -> None:
     """The topics (public ids) that a course or path carries from now on."""
-    policy.require(by, "change courses", of)
+    policy.require(by, to_change(of), of)
     of.topics.set(Topic.objects.filter(public_id__in=topics))
     kind = "course" if isinstance(of, Course) else "path"
     said = topic_names().said(topic.public_id for topic in of.topics.all())
@@ -33,7 +34,7 @@ def set_topics(*, of: Course | Path, topics: Collection[str], by: Actor) -> None
 def topics_panel(request: HttpRequest, of: Course | Path) -> Panel | None:
     """Which topics it carries, to be changed by who may."""
     names, carried = topic_names(), {topic.public_id for topic in of.topics.all()}
-    may_change = policy.may(request.user, "change courses", of)
+    may_change = policy.may(request.user, to_change(of), of)
     if not names.words or not (may_change or carried):
         return None
     context = {

@@ -46,4 +46,4 @@ def _edition(row: PathEdition) -> str:
 
 def register() -> None:
     undoing.add_table(PathEdition, describe=_edition, depends=_climbed, after=_asks_otherwise)
-    undoing.add_verbs("change courses", "release_path", whose=undoing.of_object(Path))
+    undoing.add_verbs("build paths", "release_path", whose=undoing.of_object(Path))

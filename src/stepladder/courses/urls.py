@@ -1,6 +1,7 @@
 from django.urls import path
 
 from stepladder.courses import (
+    keeping_views,
     offer_views,
     path_views,
     picture_views,
@@ -16,6 +17,7 @@ urlpatterns = [
     path("", views.course_list, name="list"),
     path("new/", views.new, name="new"),
     path("paths/", path_views.path_list, name="paths"),
+    path("paths/builders/", keeping_views.path_builders, name="path_builders"),
     path("paths/new/", path_views.new, name="new_path"),
     path("paths/<str:public_id>/", path_views.path, name="path"),
     path("paths/<str:public_id>/edit/", path_views.edit, name="edit_path"),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from stepladder import daily, events
 from stepladder.courses import (
     indexing,
+    keeping,
     models,
     offer_views,
     offers,
@@ -39,11 +40,13 @@ sealing.watch(
     models.Reference,
 )
 sealing.watch(models.Programme)
-sealing.watch(models.Path, leaving_out=(*sealing.OF_SHEETS, "asked_like_id", "picture"))
+sealing.watch(models.Path, leaving_out=(*sealing.OF_SHEETS, "asked_like_id", "picture", "kept_by_id"))
 sealing.watch(models.Edition, leaving_out=(*sealing.OF_SHEETS, "description", "planned"))
 daily.add("planned releases", planned.release_planned)
 add_rung(3, "Courses", "courses:list", verb="see courses", namespaces=("courses",))
+add_rung(3, "Paths", "courses:paths", verb="see paths", namespaces=("courses",))
 permissions.register()
+keeping.register()
 verbs.register(
     save_programme="saved the programme of {count} paths, {shown}",
     remove_programme="took the programme out",

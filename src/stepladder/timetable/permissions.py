@@ -8,6 +8,7 @@ from django.db.models import Q, QuerySet
 
 from stepladder.accounts import policy
 from stepladder.accounts.models import Role
+from stepladder.courses import keeping
 from stepladder.courses.models import Step
 from stepladder.learning.models import Enrolment
 from stepladder.people.models import Person
@@ -39,6 +40,14 @@ def offered_to(person: Person) -> QuerySet[Session]:
     return Session.objects.filter(Q(module__in=modules) | Q(pk__in=booked) | Q(pk__in=taught))
 
 
+def _teachers_of(person: Person) -> set[int]:
+    """The accounts of whoever teaches a session into which somebody is booked, or was."""
+    seats = Booking.objects.known_now().filter(person=person).exclude(state=Booking.State.CANCELLED).values("session")
+    rows = Session.instructors.through.objects.filter(session__in=seats, person__account__is_active=True)
+    return set(rows.values_list("person__account", flat=True))
+
+
 def register() -> None:
+    keeping.add_keepers(Role.INSTRUCTOR, _teachers_of)
     policy.derive_roles(_instructor)
     policy.relation_by_rows(Session, policy.TEACHES, _taught, NOT_TAUGHT)

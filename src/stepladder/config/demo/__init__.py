@@ -70,6 +70,7 @@ def load(say: Callable[[str], None]) -> None:
         deck.make_sign_offs(today)
         offering.make_offers(charts, today, rng)
         paths.make_programme(today)
+        paths.make_own_path(today)
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
         telling.make_rules(today)

@@ -7,18 +7,22 @@ from datetime import date, timedelta
 from typing import Any
 
 from stepladder import clock
+from stepladder.accounts import organisation as organisations
 from stepladder.assignments import actions as assigning
 from stepladder.assignments.models import AssignmentRule
 from stepladder.config.demo import deck
 from stepladder.config.demo.crew import BY, Charts, at
 from stepladder.core.admission import Admission
 from stepladder.courses import paths
+from stepladder.courses.keeping import BUILDERS, allow_builders
 from stepladder.courses.models import Course, Path
 from stepladder.courses.offers import offer_alone, set_offer
 from stepladder.courses.programmes import ProgrammeSaid, save_programme
+from stepladder.library.actions import create_binder
 from stepladder.library.models import Binder, Module
+from stepladder.people.models import Person
 
-__all__ = ["make_paths", "make_programme"]
+__all__ = ["make_own_path", "make_paths", "make_programme"]
 
 TITLE = "The first 90 days on deck"
 STAGES = [
@@ -39,6 +43,8 @@ STAGES = [
 # One of these belongs to the last stage, as each chooses.
 TO_CHOOSE = ["Yard induction", "Muster warden"]
 
+OWN = "Before the winter timetable"
+OWN_COURSES = ["Radio words", "Sea survival basics", "Mooring lines and snap-back"]
 
 ASHORE = "From quay hand to shift lead"
 ASHORE_STAGES = [
@@ -66,6 +72,29 @@ def make_programme(today: date) -> None:
         both = [Path.objects.get(title=TITLE), path]
         said = ProgrammeSaid("New aboard", "A first year with us, on deck and on the quay.", both, None, is_shown=True)
         save_programme(programme=None, binder=binder, said=said, by=BY)
+
+
+def make_own_path(today: date) -> None:
+    """Leads, unit administrators and instructors may build paths for their people; a master did."""
+    master = Person.objects.get(given_name="Tilda", family_name="Pask").account
+    assert master is not None, "who leads a ship signs in"
+    titles = {course.title: course.pk for course in Course.objects.all()}
+    with clock.pinned(at(today - timedelta(days=4), 11)):
+        owner = Binder.objects.get(name="Deck").owner
+        binder = create_binder(name="From those who lead", owner=owner, is_shared=False, by=BY)
+        allow_builders(roles=[role.value for role in BUILDERS], binder=binder, by=BY)
+        organisations.forget()
+    with clock.pinned(at(today - timedelta(days=3), 18)):
+        path = paths.create_path(title=OWN, binder=binder, pattern="worth", by=master)
+        summary = "What I want us all to have gone over before the weather turns."
+        path = paths.edit_path(
+            path=path, revision=path.revision, title=OWN, summary=summary, is_in_order=False, by=master
+        )
+        stage = paths.StagePlan(
+            "Worth knowing", "help on deck in the dark and the wet", courses=[titles[title] for title in OWN_COURSES]
+        )
+        paths.change_stages(path=path, stages=[stage], by=master)
+        paths.release_path(path=path, by=master)
 
 
 def make_paths(charts: Charts, today: date, days_ago: int) -> None:

@@ -11,7 +11,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST
 
 from stepladder import clock
-from stepladder.accounts.models import Role
+from stepladder.accounts.models import FOLLOWING, Role
 from stepladder.accounts.signed_in import account_of
 from stepladder.charts.models import Position, Unit
 from stepladder.charts.pages import Act, first_day, the_day_after
@@ -47,7 +47,7 @@ class EndManyForm(EndForm):
 
 class RoleForm(CommonForm, forms.Form):
     role = forms.ChoiceField(
-        label="Role", choices=[r for r in Role.choices if r[0] not in (Role.MANAGER, Role.UNIT_ADMINISTRATOR)]
+        label="Role", choices=[r for r in Role.choices if r[0] not in (*FOLLOWING, Role.UNIT_ADMINISTRATOR)]
     )
 
 

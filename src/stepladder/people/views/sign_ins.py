@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST
 
 from stepladder import clock
 from stepladder.accounts import policy, sign_in
-from stepladder.accounts.models import Role
+from stepladder.accounts.models import FOLLOWING, Role
 from stepladder.accounts.signed_in import account_of
 from stepladder.charts.models import Unit
 from stepladder.charts.tree_choice import MANY_NODES, TreeChoice
@@ -30,7 +30,7 @@ from stepladder.web.once import act_once
 class RolesForm(CommonForm, forms.Form):
     roles = forms.MultipleChoiceField(
         label="Beside learner",
-        choices=[r for r in Role.choices if r[0] not in (Role.MANAGER, Role.LEARNER)],
+        choices=[r for r in Role.choices if r[0] not in (*FOLLOWING, Role.LEARNER)],
         widget=forms.CheckboxSelectMultiple,
         required=False,
     )
