@@ -27,6 +27,7 @@ from stepladder.queue.actions import at_once
 from stepladder.standins.models import TrayMail
 from stepladder.telling.tasks import enqueue_notices
 from tests import factories as f
+from tests.reading import page_text
 
 
 @pytest.fixture
@@ -72,6 +73,28 @@ def test_saving_gives_a_reason_an_enrolment_and_one_notice_with_a_direct_link(
     assert reverse("playing:course", args=[place.public_id]) in text
     assert "Because it matters." in text
     assert not Enrolment.objects.filter(person=ada).exists()
+
+
+def test_who_comes_in_later_reads_words_of_their_own(today, client, on):
+    course = f.a_course("Fire")
+    jun = f.a_person("Jun Pellam")
+    client.force_login(f.an_account("administrator"))
+    sent = FORM | {"course": course.public_id, "message": "New from this summer.", "g0-unit": [f.a_unit().pk]}
+    client.post(reverse("assignments:new"), sent | {"later_message": "Welcome aboard.", "once": "a"})
+    assignment = Assignment.objects.get()
+    on("2026-05-20")
+    ada = f.a_person("Ada Venn", hired="2026-05-20")
+    words = {row.person: row.message for row in Reason.objects.select_related("assignment", "person")}
+    assert words == {jun: "New from this summer.", ada: "Welcome aboard."}
+    said = {notice.person: notice.text for notice in Notice.objects.select_related("person")}
+    assert "All crews: New from this summer." in said[jun]
+    assert "All crews: Welcome aboard." in said[ada]
+    assert "New from this summer." not in said[ada]
+    # What is changed while it runs holds for whoever reads it from then on.
+    page = reverse("assignments:change", args=[assignment.public_id])
+    assert "Welcome aboard." in page_text(client.get(page))
+    client.post(page, sent | {"course": course.public_id, "later_message": "", "once": "b"})
+    assert {row.message for row in Reason.objects.select_related("assignment")} == {"New from this summer."}
 
 
 def test_whoever_is_covered_already_is_not_enrolled_or_told(today):

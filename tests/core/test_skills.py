@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from stepladder.core.days import FOREVER, Span
-from stepladder.core.skills import LevelNeeds, days_held, held_until
+from stepladder.core.skills import LevelNeeds, credits_along, days_held, held_until
 
 
 def d(text: str) -> date:
@@ -35,3 +35,11 @@ def test_all_lower_levels_are_held_and_credits_are_not_carried_up() -> None:
     twice = {1: [Span(START, FOREVER), Span(d("2027-02-01"), FOREVER)]}
     assert days_held([low], twice) == []
     assert days_held([], {}) == []
+
+
+def test_a_path_gives_from_the_fewest_to_the_most_that_one_may_choose() -> None:
+    assert credits_along(9, [2, 1], []) == (3, 3)
+    assert credits_along(9, [2], [([3, 0, 1], 1), ([1, 1], 1)]) == (3, 6)
+    assert credits_along(9, [], [([3, 0, 1], 2)]) == (1, 4)
+    # Never more than the level needs.
+    assert credits_along(3, [2], [([3, 0], 1)]) == (2, 3)

@@ -9,13 +9,17 @@ from django.urls import reverse
 
 from stepladder.assignments.checking import differences
 from stepladder.assignments.queries import requirements
+from stepladder.core.admission import Admission
 from stepladder.courses import actions as courses
+from stepladder.courses import paths
+from stepladder.courses.offers import set_offer
 from stepladder.courses.skills import SkillError, add_skill, edit_skill, give_credits, remove_skill
 from stepladder.learning import actions as learning
 from stepladder.queue.actions import at_once
 from stepladder.reaches.reach_forms import form_expresses, sentence_of
 from stepladder.records.skills import holders, own_skills
 from tests import factories as f
+from tests.reading import page_text
 
 pytestmark = pytest.mark.django_db
 
@@ -45,6 +49,28 @@ def test_a_course_gives_no_more_than_a_level_needs_and_a_level_not_less_than_is_
     author = f.an_account("author", name="Bo Tarn")
     with pytest.raises(PermissionDenied):
         add_skill(name="Galley", by=author)
+
+
+def test_a_path_says_what_it_gives_to_its_author_and_to_who_finds_it(deck, media, client):
+    low, high = deck.levels.all()
+    lines, radio, crowd = f.a_course("Lines"), f.a_course("Radio"), f.a_course("Crowd")
+    give_credits(course=lines, level=low, credits=3, by=f.BY)
+    give_credits(course=radio, level=high, credits=2, by=f.BY)
+    path = paths.create_path(title="On deck", binder=f.a_binder(), by=f.BY)
+    stage = paths.StagePlan("Safe", "stand clear", 30, [lines.pk], [radio.pk, crowd.pk], 1)
+    paths.edit_path(path=path, revision=path.revision, title="On deck", summary="A watch.", is_in_order=True, by=f.BY)
+    paths.change_stages(path=path, stages=[stage], by=f.BY)
+    client.force_login(f.an_account("administrator"))
+    sheet = page_text(client.get(reverse("courses:path", args=[path.public_id])))
+    assert "all credits it needs" in sheet
+    assert "0 to 2 of 2 credits" in sheet
+    paths.release_path(path=path, by=f.BY)
+    offer = {"found_by": None, "wish_days": None, "level": "", "language": "", "contact": None, "by": f.BY}
+    set_offer(of=path, admission=Admission.OPEN, **offer)
+    jun = f.a_person("Jun Pellam")
+    client.force_login(f.an_account("learner", person=jun))
+    shown = page_text(client.get(reverse("catalogue:thing", args=[path.public_id])))
+    assert "Gives all credits it needs for Deck work, level 1, 0 to 2 of 2 credits for Deck work, level 2." in shown
 
 
 def test_who_holds_a_level_until_when_and_what_is_missing_for_the_next(deck):

@@ -65,9 +65,11 @@ def assign(
     message: str,
     rule: AssignmentRule,
     by: Actor,
+    later_message: str = "",
     people: Sequence[int] | None = None,
 ) -> Assignment:
     """Save an assignment of a course or a path. *rule* is unsaved; *people* are in its reach, where that was looked up already.
+    Who comes in after its first day reads *later_message*, where there is one.
 
     For few people reasons, places and notices come with it; for more they follow in the queue, and bear its day.
     Raises AssignmentError.
@@ -83,7 +85,7 @@ def assign(
     # Before the transaction, for it takes long where there are many; who comes in meanwhile is found by the queue.
     found = in_reach(rule) if people is None else people
     with transaction.atomic():
-        return _save(course, name, message, rule, found, by)
+        return _save(course, name, (message, later_message), rule, found, by)
 
 
 def _check_rule(rule: AssignmentRule, course: Course | Path, by: Actor) -> None:
@@ -113,7 +115,9 @@ CHANGED = {
 }
 
 
-def change_assignment(*, assignment: Assignment, name: str, message: str, rule: AssignmentRule, by: Actor) -> None:
+def change_assignment(
+    *, assignment: Assignment, name: str, message: str, rule: AssignmentRule, by: Actor, later_message: str = ""
+) -> None:
     """Ask otherwise from now on: the rule as it was stays known for the days before. *rule* is unsaved. Raises AssignmentError."""
     policy.require(by, "assign", assignment)
     course = assignment.course or assignment.path
@@ -127,11 +131,13 @@ def change_assignment(*, assignment: Assignment, name: str, message: str, rule: 
             raise AssignmentError("This assignment was taken back: it asks nothing of anybody.")
         new = {column: getattr(rule, column) for column in CHANGED}
         changed = [words for column, words in CHANGED.items() if getattr(before, column) != new[column]]
-        changed += ["what it is called"] if (assignment.name, assignment.message) != (name, message) else []
+        was = (assignment.name, assignment.message, assignment.later_message)
+        changed += ["what it is called"] if was != (name, message, later_message) else []
         if not changed:
             return
-        assignment.name, assignment.message = name, message
-        assignment.save(update_fields=["name", "message"])
+        assignment.name, assignment.message, assignment.later_message = name, message, later_message
+        assignment.begins = rule.start
+        assignment.save(update_fields=["name", "message", "later_message", "begins"])
         after = before.succeeded_by(**new)
         data = {"what": ", ".join(dict.fromkeys(changed))}
         entry = record("change_assignment", by=by, about=about(assignment), data=data, rows=[before, after])
@@ -139,13 +145,15 @@ def change_assignment(*, assignment: Assignment, name: str, message: str, rule: 
 
 
 def _save(
-    course: Course | Path, name: str, message: str, rule: AssignmentRule, people: Sequence[int], by: Actor
+    course: Course | Path, name: str, said: tuple[str, str], rule: AssignmentRule, people: Sequence[int], by: Actor
 ) -> Assignment:
     assignment = Assignment.objects.create(
         course=course if isinstance(course, Course) else None,
         path=course if isinstance(course, Path) else None,
         name=name,
-        message=message,
+        message=said[0],
+        later_message=said[1],
+        begins=rule.start,
         made_by=by.name,
         made_at=clock.now(),
         owner=by if isinstance(by, Account) else None,

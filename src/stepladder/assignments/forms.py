@@ -104,6 +104,12 @@ class AssignForm(CommonForm, forms.Form):
         widget=forms.Textarea(attrs={"rows": 2}),
         help_text="Everybody it reaches reads this.",
     )
+    later_message = forms.CharField(
+        label="Why, to who comes in after its first day",
+        required=False,
+        widget=forms.Textarea(attrs={"rows": 2}),
+        help_text="Empty: the same words.",
+    )
 
     def listed_for(self, account: Any) -> None:
         """With the paths that the account sees of those for somebody's own people."""
@@ -138,6 +144,7 @@ class AssignForm(CommonForm, forms.Form):
             "course": asked.public_id if asked else "",
             "name": assignment.name,
             "message": assignment.message,
+            "later_message": assignment.later_message,
             "is_mandatory": "1" if rule.is_mandatory else "",
             "is_one_off": "1" if rule.is_one_off else "",
             "start": rule.start,

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
@@ -25,6 +27,9 @@ class Assignment(models.Model):
     path = models.ForeignKey(Path, on_delete=models.PROTECT, null=True, blank=True, related_name="assignments")
     name = models.CharField(max_length=160)
     message = models.TextField(blank=True)
+    # What is said instead to whoever comes in after *begins*, the day from which it asks; empty: the same.
+    later_message = models.TextField(blank=True)
+    begins = models.DateField(null=True, blank=True)
     made_by = models.CharField(max_length=200)
     made_at = models.DateTimeField()
     # Whose it is: empty for those of administrators, who need no part.
@@ -51,6 +56,11 @@ class Assignment(models.Model):
         asked = self.course or self.path
         assert asked is not None, "assignment_asks_for_a_course_or_a_path"
         return asked.title
+
+    def said_to(self, opened: date) -> str:
+        """The words to somebody of whom it asks since a day."""
+        is_later = self.begins is not None and opened > self.begins
+        return self.later_message if is_later and self.later_message else self.message
 
 
 class AssignmentRule(Fact):
@@ -168,7 +178,7 @@ class Claim(models.Model):
     @property
     def message(self) -> str:
         """What whoever asks adds to it."""
-        return self.assignment.message.strip() if self.assignment else ""
+        return self.assignment.said_to(self.opened).strip() if self.assignment else ""
 
     @property
     def of_path(self) -> int | None:

@@ -124,6 +124,7 @@ def _ask_like(path: Path, act: events.Act) -> None:
             course=path,
             name=f"{rule.assignment.name}: {path.title}"[:160],
             message=rule.assignment.message,
+            later_message=rule.assignment.later_message,
             rule=copied,
             by=events.Doer(act.by.public_id, act.by.name),
         )

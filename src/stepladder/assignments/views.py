@@ -64,6 +64,7 @@ def new(request: HttpRequest) -> HttpResponse:
                     course=form.cleaned_data["course"],
                     name=form.cleaned_data["name"],
                     message=form.cleaned_data["message"],
+                    later_message=form.cleaned_data["later_message"],
                     rule=form.rule(reach),
                     people=people,
                     by=account_of(request),
@@ -118,6 +119,7 @@ def change(request: HttpRequest, public_id: str) -> HttpResponse:
                     assignment=found,
                     name=form.cleaned_data["name"],
                     message=form.cleaned_data["message"],
+                    later_message=form.cleaned_data["later_message"],
                     rule=form.rule(_reach_sent(request, rule)),
                     by=account_of(request),
                 )

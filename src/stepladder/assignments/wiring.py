@@ -15,7 +15,8 @@ from stepladder.queue.kinds import Kind, add_kind
 from stepladder.web import margin
 from stepladder.web.frame import add_rung
 
-sealing.watch(models.Assignment, models.Assignment.parts.through)
+sealing.watch(models.Assignment, leaving_out=("later_message", "begins"))
+sealing.watch(models.Assignment.parts.through)
 add_rung(5, "Assign", "assignments:list", verb="assign", namespaces=("assignments",))
 verbs.register(
     assign="assigned “{course}”",

@@ -26,6 +26,7 @@ from stepladder.courses.models import Course, CourseState, Edition, Offer, Path,
 from stepladder.courses.offers import offer_of
 from stepladder.courses.paths import StagePlan, edition_of, stages_of
 from stepladder.courses.queries import terms_in_words
+from stepladder.courses.skills import Towards, towards
 from stepladder.learning.actions import missing_prerequisites
 from stepladder.library.details import LANGUAGES
 from stepladder.library.kinds import kind_named
@@ -86,6 +87,7 @@ class OneThing:
     outcome: str = ""
     description: str = ""
     terms: str = ""
+    skills: list[Towards] = field(default_factory=list)
     missing: list[str] = field(default_factory=list)
     before: list[str] = field(default_factory=list)
     steps: list[StepOf] = field(default_factory=list)
@@ -168,6 +170,7 @@ def _course_words(course: Course, person: Person) -> dict[str, Any]:
         "outcome": edition.outcome,
         "description": edition.description,
         "terms": terms_in_words(course),
+        "skills": towards([([course.pk], (), 0)]),
         "missing": missing_prerequisites(person, course),
         "before": list(course.prerequisites.order_by("title").values_list("title", flat=True)),
         "steps": [
@@ -185,7 +188,13 @@ def _how(step: Step) -> str:
 
 def _path_words(path: Path) -> dict[str, Any]:
     edition = edition_of(path)
-    return {"stages": stages_in_full(edition) if edition else []}
+    if edition is None:
+        return {"stages": []}
+    plans = stages_of(edition)
+    return {
+        "stages": stages_in_full(edition),
+        "skills": towards([(plan.courses, plan.electives, plan.choose) for plan in plans]),
+    }
 
 
 def stages_in_full(edition: PathEdition) -> list[StageOf]:

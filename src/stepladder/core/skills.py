@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 from stepladder.core.days import FOREVER, Span, join_spans
 
-__all__ = ["LevelNeeds", "days_held", "held_until"]
+__all__ = ["LevelNeeds", "credits_along", "days_held", "held_until"]
 
 
 @dataclass(frozen=True)
@@ -33,6 +33,20 @@ def days_held(levels: Sequence[LevelNeeds], earned: Mapping[int, Sequence[Span]]
         reached = _reached(level, earned)
         held = [part for one in held for other in reached if (part := one.cut(other))]
     return join_spans(held) if levels else []
+
+
+def credits_along(
+    needed: int, obligatory: Iterable[int], electives: Iterable[tuple[Sequence[int], int]]
+) -> tuple[int, int]:
+    """The fewest and the most credits that a path gives towards a level that needs *needed*: by what is obligatory, and by whatever
+    one chooses of the *electives*, each the credits of a stage's choices and how many of them one does. Never more than are needed.
+    """
+    least = most = sum(obligatory)
+    for credits, choose in electives:
+        ordered = sorted(credits)
+        least += sum(ordered[:choose])
+        most += sum(ordered[len(ordered) - choose :])
+    return min(least, needed), min(most, needed)
 
 
 def _reached(level: LevelNeeds, earned: Mapping[int, Sequence[Span]]) -> list[Span]:

@@ -17,7 +17,8 @@ from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.numbers import whole_number
 from stepladder.courses import queries, skills
-from stepladder.courses.models import Course, Credit, Skill, SkillLevel
+from stepladder.courses.models import Course, Credit, Path, Skill, SkillLevel
+from stepladder.courses.paths import stages_of
 from stepladder.courses.skills import MOST_LEVELS, SkillError, add_skill
 from stepladder.journal.queries import history
 from stepladder.refusals import Refusal
@@ -27,7 +28,7 @@ from stepladder.web.margin import Panel
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 
-__all__ = ["credits_panel", "edit", "give", "new", "remove", "skill", "skill_list"]
+__all__ = ["credits_panel", "edit", "give", "new", "path_skills_panel", "remove", "skill", "skill_list"]
 
 # Below the levels there are, so many empty lines for further ones.
 MORE_LINES = 2
@@ -179,6 +180,12 @@ def give(request: HttpRequest, public_id: str) -> HttpResponse:
             f"It gives {credits} of {level.credits} for {level}." if credits else f"It gives nothing for {level}.",
         )
     return redirect("courses:course", public_id=public_id)
+
+
+def path_skills_panel(request: HttpRequest, path: Path) -> Panel | None:
+    """What a path gives towards skills, by the courses that its sheet has now."""
+    given = skills.towards([(stage.courses, stage.electives, stage.choose) for stage in stages_of(path)])
+    return Panel("Skills", "courses/path_skills_panel.html", {"given": given}) if given else None
 
 
 def credits_panel(request: HttpRequest, course: Course) -> Panel | None:

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
 
 from django.db import transaction
 from django.db.models import Q, QuerySet
 
 from stepladder import clock, events
 from stepladder.accounts import policy
-from stepladder.core.skills import LevelNeeds
+from stepladder.core.skills import LevelNeeds, credits_along
 from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Credit, Skill, SkillLevel
 from stepladder.journal.actions import Actor, Named, record
@@ -18,6 +19,7 @@ from stepladder.web.sheets import TOUCHED, touch
 __all__ = [
     "MOST_LEVELS",
     "SkillError",
+    "Towards",
     "add_skill",
     "all_levels",
     "edit_skill",
@@ -25,6 +27,7 @@ __all__ = [
     "needs_by_level",
     "needs_of",
     "remove_skill",
+    "towards",
 ]
 
 MOST_LEVELS, MOST_CREDITS = 9, 99
@@ -158,6 +161,41 @@ def needs_of(level: int) -> tuple[tuple[LevelNeeds, ...], str] | None:
     if row is None:
         return None
     return needs_by_level(SkillLevel.objects.filter(Q(pk=level)))[level], str(row)
+
+
+@dataclass(frozen=True)
+class Towards:
+    """What a course or path gives towards a level: from the fewest credits to the most, as one chooses on the way."""
+
+    level: SkillLevel
+    least: int
+    most: int
+
+    @property
+    def said(self) -> str:
+        """In words: "2 to 3 of 4 credits"."""
+        span = str(self.least) if self.least == self.most else f"{self.least} to {self.most}"
+        return f"{span} of {self.level.credits} credits" if self.least < self.level.credits else "all credits it needs"
+
+
+def towards(stages: Sequence[tuple[Collection[int], Collection[int], int]]) -> list[Towards]:
+    """What stages, each its obligatory courses, its electives and how many of them one chooses, give towards which levels."""
+    keys = [key for courses, electives, _ in stages for key in (*courses, *electives)]
+    by_level: dict[int, dict[int, int]] = {}
+    levels: dict[int, SkillLevel] = {}
+    for row in Credit.objects.filter(course__in=keys).select_related("level__skill"):
+        levels[row.level_id] = row.level
+        by_level.setdefault(row.level_id, {})[row.course_id] = row.credits
+    found = []
+    for key, level in levels.items():
+        given = by_level[key]
+        least, most = credits_along(
+            level.credits,
+            [given.get(course, 0) for courses, _, _ in stages for course in courses],
+            [([given.get(course, 0) for course in electives], choose) for _, electives, choose in stages],
+        )
+        found.append(Towards(level, least, most))
+    return sorted(found, key=lambda one: (one.level.skill.name, one.level.number))
 
 
 def all_levels() -> list[tuple[int, str]]:
