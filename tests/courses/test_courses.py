@@ -6,10 +6,13 @@ from stepladder.core.sequence import Part
 from stepladder.courses import actions, queries
 from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADraft
 from stepladder.courses.models import Course, Edition, Path
+from stepladder.courses.offers import offer_of
+from stepladder.courses.queries import terms_in_words
 from stepladder.learning.actions import missing_prerequisites, record_completion
 from stepladder.learning.models import Enrolment
 from stepladder.library.actions import withdraw_module
 from stepladder.library.editing import edit_module
+from stepladder.topics.actions import add_topic
 from tests import factories as f
 from tests.reading import page_text
 
@@ -34,6 +37,49 @@ def test_a_draft_says_everything_that_is_missing_at_once(admin):
         "Nothing in it has to be done: add a step that is obligatory.",
         "No summary yet: say in a sentence or two what it is about.",
     ]
+
+
+def test_a_course_starts_from_a_pattern_that_its_sheet_then_shows(admin, client):
+    page, binder = reverse("courses:new"), f.a_binder()
+    assert "renewed each year" in page_text(client.get(page))
+    client.post(page, {"title": "Fire", "binder": binder.pk, "pattern": "yearly", "once": "a"})
+    fire = Course.objects.get(title="Fire")
+    assert (fire.editions.get().lowest_score, fire.editions.get().main_order) == (80, "in order")
+    assert terms_in_words(fire) == "Done, it counts for 12 months; it may be renewed from 60 days before."
+    client.post(page, {"title": "Knots", "binder": binder.pk, "pattern": "choice", "once": "b"})
+    knots = Course.objects.get(title="Knots")
+    assert (offer_of(knots).admission, terms_in_words(knots)) == ("open", "Done once, it counts for ever.")
+    assert "Whoever finds it takes it up themselves" in page_text(
+        client.get(reverse("courses:course", args=[knots.public_id]))
+    )
+    odd = {"title": "Odd", "binder": binder.pk, "pattern": "none of them", "once": "c"}
+    assert client.post(page, odd).status_code == 422
+
+
+def test_topics_and_tags_of_modules_are_taken_over_and_may_be_ones_own(admin, client):
+    fire, leaflet = f.a_module("Fire doors"), f.a_module("Leaflet")
+    below = add_topic(name="Fire", parent=add_topic(name="Safety", by=f.BY), by=f.BY)
+    edit_module(module=fire, revision=None, by=f.BY, topics=[below.public_id], tags=["doors", "steel"])
+    course = f.a_draft("Doors", [fire])
+    actions.add_steps(course=course, part=Part.MAIN, modules=[leaflet], by=f.BY)
+    assert [str(topic) for topic in course.topics.all()] == [str(below)]
+    assert {tag.name for tag in course.tags.all()} == {"doors", "steel"}
+    page = reverse("courses:course", args=[course.public_id])
+    assert "Tags: doors, steel" in page_text(client.get(page))
+    topics = reverse("courses:topics", args=[course.public_id])
+    client.post(topics, {"topics": [below.public_id], "tags": "Doors; drill,, watertight"})
+    assert {tag.name for tag in course.tags.all()} == {"doors", "drill", "watertight"}
+    assert "Doors" in page_text(client.get(reverse("search:results") + "?q=watertight"))
+    # What is no tag is said, and an older tab that knows of no tags takes none away.
+    answer = page_text(client.post(topics, {"tags": "x" * 60}, follow=True))
+    assert "is too long for a tag" in answer
+    client.post(topics, {"topics": [below.public_id]})
+    assert course.tags.count() == 3
+    # What was taken away by hand stays away when something else comes in; a copy carries the same.
+    actions.add_steps(course=course, part=Part.MAIN, modules=[f.a_module("Drill sheet")], by=f.BY)
+    assert "steel" not in {tag.name for tag in course.tags.all()}
+    copy = actions.copy_course(course=course, title="Doors, ashore", binder=course.binder, by=f.BY)
+    assert {tag.name for tag in copy.tags.all()} == {"doors", "drill", "watertight"}
 
 
 def test_a_withdrawn_module_holds_the_release_up(admin):

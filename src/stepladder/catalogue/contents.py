@@ -239,7 +239,7 @@ def found_by_words(account: Any, asked: Asked, *, limit: int = PER_PAGE) -> tupl
     paths = index.rank(PATH, asked.text if climbs.exists() else "", climbs, order=["title"], limit=limit)
     scores: dict[Key, int] = {("course", row.key): row.score for row in courses.rows}
     scores |= {("path", row.key): row.score for row in paths.rows}
-    things = [thing for thing in things_for(account, only=list(scores)) if asked.fits(thing)]
+    things = [thing for thing in things_for(account, only=list(scores), are_found=True) if asked.fits(thing)]
     things.sort(key=lambda t: (-scores[t.key], -t.released_on.toordinal(), fold(t.title)))
     shown = things[:limit]
     inside = _inside([key for kind, key in (t.key for t in shown) if kind == "course"], courses.looked_for, shown)

@@ -9,6 +9,7 @@ from django.db.models import Prefetch
 from django.urls import reverse
 
 from stepladder import events
+from stepladder.courses.indexing import words_of_topics
 from stepladder.courses.models import Course, CourseState, Edition, Path, PathEdition, Step
 from stepladder.courses.paths import plan_of
 from stepladder.library.indexing import LONGEST, words_inside
@@ -36,7 +37,7 @@ def _piece(keys: list[int]) -> list[index.Document]:
     editions = (
         Edition.objects.filter(course__in=keys, state=Edition.State.RELEASED)
         .select_related("course")
-        .prefetch_related(steps, "course__topics__parent")
+        .prefetch_related(steps, "course__topics__parent", "course__tags")
     )
     found = list(editions)
     inside = words_inside(step.version for edition in found for step in edition.steps.all())
@@ -55,13 +56,9 @@ def _document(edition: Edition, inside: dict[int, list[str]]) -> index.Document:
         edition.title,
         f"{edition.summary} {edition.description} {edition.outcome}",
         reverse("catalogue:thing", args=[course.public_id]),
-        tags=_topic_words(course),
+        tags=words_of_topics(course),
         text=" ".join(texts)[:LONGEST],
     )
-
-
-def _topic_words(thing: Course | Path) -> str:
-    return " ".join(name for t in thing.topics.all() for name in (t.parent.name if t.parent else "", t.name))
 
 
 def index_paths(keys: tuple[int, ...] | None) -> Iterable[index.Document]:
@@ -76,10 +73,10 @@ def index_paths(keys: tuple[int, ...] | None) -> Iterable[index.Document]:
             edition.title,
             edition.summary,
             reverse("catalogue:thing", args=[edition.path.public_id]),
-            tags=_topic_words(edition.path),
+            tags=words_of_topics(edition.path),
             text=" ".join(titles.get(key, "") for key in plan_of(edition).courses),
         )
-        for edition in editions.select_related("path").prefetch_related("path__topics__parent")
+        for edition in editions.select_related("path").prefetch_related("path__topics__parent", "path__tags")
     ]
 
 

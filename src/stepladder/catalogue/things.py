@@ -113,13 +113,17 @@ class Thing:
         return self.admission == Admission.BY_NOMINATION
 
 
-def things_for(account: Any, *, only: Collection[Key] | None = None) -> list[Thing]:
-    """Everything in an account's catalogue (or of it these), in the order of the rule. Rule: 14."""
+def things_for(account: Any, *, only: Collection[Key] | None = None, are_found: bool = False) -> list[Thing]:
+    """Everything in an account's catalogue (or of it these), in the order of the rule. Rule: 14.
+
+    *are_found*: these were looked for in it just now, and need not be held against it again.
+    """
     person = person_of(account)
     if person is None:
         return []
     today = clock.today()
-    courses, paths = found_courses(account), found_paths(account)
+    courses = Course.objects.all() if are_found else found_courses(account)
+    paths = Path.objects.all() if are_found else found_paths(account)
     if only is not None:
         courses = courses.filter(pk__in=[key for kind, key in only if kind == "course"])
         paths = paths.filter(pk__in=[key for kind, key in only if kind == "path"])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import asdict
 from datetime import date
 from typing import Any, Literal
 
@@ -15,8 +16,10 @@ from stepladder.core.equivalents import cycle_in
 from stepladder.core.sequence import Part
 from stepladder.courses.checks import Draft, check_release, small_is_possible
 from stepladder.courses.errors import CannotRelease, Circle, CourseError, NotADraft
-from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Path, Step
+from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Offer, Path, Step
+from stepladder.courses.patterns import COURSE_PATTERNS
 from stepladder.courses.permissions import to_change
+from stepladder.courses.topics import take_over
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library.models import Binder, Module
 from stepladder.web.sheets import touch
@@ -48,12 +51,29 @@ def about(course: Course) -> Named:
 
 
 @transaction.atomic
-def create_course(*, title: str, binder: Binder, by: Actor) -> Course:
-    """A course with an empty draft. Learners see nothing of it."""
+def create_course(*, title: str, binder: Binder, by: Actor, pattern: str = "") -> Course:
+    """A course with a draft without steps, as a pattern says. Learners see nothing of it."""
     policy.require(by, "change courses", binder)
-    course = Course.objects.create(title=title, binder=binder)
-    Edition.objects.create(course=course, number=1, title=title, changed_at=clock.now(), changed_by=by.name)
-    entry = record("create_course", by=by, about=about(course))
+    course, like, rows = (
+        Course.objects.create(title=title, binder=binder),
+        COURSE_PATTERNS[pattern],
+        list[CourseTerms](),
+    )
+    Edition.objects.create(
+        course=course,
+        number=1,
+        title=title,
+        preparation_order=like.preparation_order.value,
+        main_order=like.main_order.value,
+        lowest_score=like.lowest_score,
+        changed_at=clock.now(),
+        changed_by=by.name,
+    )
+    if like.valid is not None:
+        rows = [CourseTerms.objects.create(course=course, from_day=clock.today(), **asdict(like.valid))]
+    if like.admission is not None:
+        Offer.objects.create(course=course, admission=like.admission)
+    entry = record("create_course", by=by, about=about(course), rows=rows)
     events.announce(events.CourseChanged(course.pk), entry.act)
     return course
 
@@ -163,6 +183,7 @@ def add_steps(*, course: Course, part: Part, modules: Sequence[Module], by: Acto
             is_obligatory=part is not Part.ENTRY,
         )
     if added:
+        take_over(course, [module for module in modules if module.pk not in used])
         _changed(course, draft, by, "add_steps", count=f"{added} step{'s' if added != 1 else ''}")
     return added
 
@@ -312,6 +333,8 @@ def copy_course(*, course: Course, title: str, binder: Binder, by: Actor) -> Cou
     draft.title = title
     draft.save(update_fields=["title"])
     made.prerequisites.set(course.prerequisites.all())
+    made.topics.set(course.topics.all())
+    made.tags.set(course.tags.all())
     rows: list[CourseTerms] = []
     terms = (
         CourseTerms.objects.known_now().filter(course=course, from_day__lte=clock.today()).order_by("from_day").last()

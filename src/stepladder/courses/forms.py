@@ -15,12 +15,14 @@ from stepladder.courses.checks import LONGEST_SUMMARY
 from stepladder.courses.errors import CourseError
 from stepladder.courses.models import Course, Edition, Path
 from stepladder.courses.paths import PATTERNS
+from stepladder.courses.patterns import COURSE_PATTERNS
 from stepladder.library.models import Binder
 from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
 __all__ = [
     "CopyPathForm",
+    "CourseFromPatternForm",
     "EditionForm",
     "NewCourseForm",
     "NewPathForm",
@@ -47,6 +49,17 @@ class NewCourseForm(CommonForm, forms.Form):
         field = self.fields["binder"]
         assert isinstance(field, forms.ModelChoiceField)
         field.queryset = binders
+
+
+class CourseFromPatternForm(NewCourseForm):
+    """A new course, from a pattern."""
+
+    pattern = forms.ChoiceField(
+        label="Start from",
+        choices=[(name, one.label) for name, one in COURSE_PATTERNS.items()],
+        required=False,
+        help_text="All of it can be said otherwise on its sheet.",
+    )
 
 
 class NewPathForm(NewCourseForm):

@@ -10,7 +10,7 @@ from stepladder.core.admission import Admission
 from stepladder.core.sequence import Order, Part
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
-from stepladder.library.models import Binder, Module, ModuleVersion
+from stepladder.library.models import Binder, Module, ModuleVersion, Tag
 from stepladder.people.models import Person
 from stepladder.topics.models import Topic
 from stepladder.web.models import Sheet
@@ -31,6 +31,7 @@ class Course(models.Model):
     title = models.CharField(max_length=160)
     state = models.CharField(max_length=10, choices=CourseState.choices, default=CourseState.DRAFT)
     topics = models.ManyToManyField(Topic, blank=True, related_name="courses")
+    tags = models.ManyToManyField(Tag, blank=True, related_name="courses")
     # A module that is offered by itself: this course is that one step, without validity (rule 4).
     alone = models.OneToOneField(Module, on_delete=models.PROTECT, null=True, blank=True, related_name="alone")
     # The digest of its own picture (library.own_pictures); empty: one drawn from its title.
@@ -272,6 +273,7 @@ class Path(Sheet):
     # "electives": [keys], "choose": how many of them.
     stages = models.JSONField(default=list)
     topics = models.ManyToManyField(Topic, blank=True, related_name="paths")
+    tags = models.ManyToManyField(Tag, blank=True, related_name="paths")
     # A picture of its own (library.own_pictures); "": one is drawn.
     picture = models.CharField(max_length=64, blank=True)
     # Who built it for their own people (courses.keeping); none: a path of its binder's editors, as any.

@@ -121,6 +121,7 @@ def _as_its_module(course: Course, draft: Edition, module: Module) -> None:
     course.picture = module.picture
     course.save(update_fields=["title", "picture"])
     course.topics.set(module.topics.all())
+    course.tags.set(module.tags.all())
 
 
 def renew_alone(event: events.ModuleProcessed, act: events.Act) -> None:

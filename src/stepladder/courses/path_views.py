@@ -25,6 +25,7 @@ from stepladder.courses.path_sheet import ChoiceFilters, choices, path_sheet
 from stepladder.courses.paths import StagePlan
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
+from stepladder.library.details import DetailUnread
 from stepladder.library.kinds import kinds
 from stepladder.library.models import Binder
 from stepladder.topics.naming import topic_names
@@ -133,7 +134,10 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
 
 @require_POST
 def set_topics(request: HttpRequest, public_id: str) -> HttpResponse:
-    topics.set_topics(of=_path(request, public_id), topics=request.POST.getlist("topics"), by=account_of(request))
+    try:
+        topics.set_topics(of=_path(request, public_id), by=account_of(request), **topics.read_sent(request))
+    except DetailUnread as refusal:
+        toasts.trouble(request, str(refusal))
     return redirect("courses:path", public_id=public_id)
 
 

@@ -112,6 +112,7 @@ def copy_path(*, path: Path, title: str, binder: Binder, by: Actor, with_assignm
     )
     _offer_to_own(made)
     made.topics.set(path.topics.all())
+    made.tags.set(path.tags.all())
     record("copy_path", by=by, about=about(made), data={"of": path.title})
     return made
 

@@ -19,6 +19,7 @@ from stepladder.courses import actions, planned, queries, topics
 from stepladder.courses.comparing import compare
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import (
+    CourseFromPatternForm,
     EditionForm,
     NewCourseForm,
     RelationsForm,
@@ -30,6 +31,7 @@ from stepladder.courses.forms import (
 )
 from stepladder.courses.models import Course, Edition, Step
 from stepladder.journal.queries import history
+from stepladder.library.details import DetailUnread
 from stepladder.library.kinds import kinds
 from stepladder.library.models import Binder
 from stepladder.web import margin, toasts
@@ -75,7 +77,8 @@ def new(request: HttpRequest) -> HttpResponse:
     editable = policy.visible(request.user, "change courses", Binder.objects.all())
     like = _course(request, request.GET["like"]) if "like" in request.GET else None
     first = {"title": f"{like.title}, copy"[:160], "binder": like.binder_id} if like else {}
-    form = NewCourseForm(request.POST or None, binders=editable, initial=first)
+    kind = NewCourseForm if like else CourseFromPatternForm
+    form = kind(request.POST or None, binders=editable, initial=first)
     if request.method == "POST" and form.is_valid():
 
         def act() -> str:
@@ -144,7 +147,10 @@ def edit(request: HttpRequest, public_id: str) -> HttpResponse:
 
 @require_POST
 def set_topics(request: HttpRequest, public_id: str) -> HttpResponse:
-    topics.set_topics(of=_course(request, public_id), topics=request.POST.getlist("topics"), by=account_of(request))
+    try:
+        topics.set_topics(of=_course(request, public_id), by=account_of(request), **topics.read_sent(request))
+    except DetailUnread as refusal:
+        toasts.trouble(request, str(refusal))
     return redirect("courses:course", public_id=public_id)
 
 

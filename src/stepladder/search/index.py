@@ -201,8 +201,10 @@ def rank(
     words = _asked(text)
     if not words:
         return Ranking([], 0, [], {})
+    # Put into words once: each of these asks by the same condition.
+    keys = _statement(among.order_by().values_list("pk"))
     with connection.cursor() as cursor:
-        instead = {word: near for word in words if (near := _instead(cursor, word, kind, among)) is not None}
+        instead = {word: near for word in words if (near := _instead(cursor, word, kind, keys)) is not None}
         asked = [
             _any_of(instead.get(word, [word]), word if word in instead and len(word) >= LEAST_BEGINNING else "")
             for word in words
@@ -241,12 +243,12 @@ def rank(
         total = offset + len(rows)
         if len(rows) == limit or (offset and not rows):
             # There are more, or none so far on: only then they are counted.
-            total = _count(cursor, kind, everywhere, among)
+            total = _count(cursor, kind, everywhere, keys)
     return Ranking([Ranked(key, score) for key, score in rows], total, words, instead)
 
 
-def _count(cursor: Any, kind: str, everywhere: str, among: models.QuerySet[Any]) -> int:
-    keys, values = _statement(among.order_by().values_list("pk"))
+def _count(cursor: Any, kind: str, everywhere: str, among: tuple[str, Any]) -> int:
+    keys, values = among
     cursor.execute(
         f"WITH seen(k) AS NOT MATERIALIZED ({keys}) "  # noqa: S608 - marks only
         f"SELECT COUNT(*) FROM search_document JOIN seen ON seen.k = search_document.rowid - {_base(kind)} "
@@ -267,9 +269,9 @@ def _term(term: str) -> str:
     return f'"{term}"'
 
 
-def _instead(cursor: Any, word: str, kind: str, among: models.QuerySet[Any]) -> list[str] | None:
+def _instead(cursor: Any, word: str, kind: str, among: tuple[str, Any]) -> list[str] | None:
     """None for a word that finds something the asker may find; else the near words, and those that begin with it."""
-    keys, values = _statement(among.order_by().values("pk"))
+    keys, values = among
     cursor.execute(
         "SELECT 1 FROM search_document WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s "  # noqa: S608 - marks only
         f"AND rowid - %s IN ({keys}) LIMIT 1",
