@@ -13,6 +13,7 @@ from stepladder.courses.topics import set_topics
 from stepladder.library.models import Module
 from stepladder.topics.actions import add_topic
 from tests import factories as f
+from tests.reading import page_text
 
 pytestmark = pytest.mark.django_db
 
@@ -51,6 +52,8 @@ def test_the_picker_is_narrowed_by_kind_topic_length_and_level(organisation, cli
     assert [row[0] for row in found(topic=deck.public_id)] == ["Long"]
     assert [row[0] for row in found(length="60")] == ["Long"]
     assert [row[0] for row in found(level="expert")] == ["Short"]
+    assert [row[0] for row in found(binder=short.binder.public_id)] == ["Long", "Short", "The film"]
+    assert found(binder="no such binder") == []
     assert [row[0] for row in found(q="fil", length="no such length")] == ["The film"]
     # A module by itself is asked for like a course.
     paths.change_stages(path=path, stages=[paths.StagePlan("One", "go on", None, [long.pk, alone.pk])], by=f.BY)
@@ -58,3 +61,21 @@ def test_the_picker_is_narrowed_by_kind_topic_length_and_level(organisation, cli
     page = client.get(reverse("courses:path", args=[path.public_id])).content.decode()
     assert "any topic" in page
     assert Module.objects.filter(alone=alone).exists()
+
+
+def test_a_long_list_goes_on_as_one_comes_to_its_end(organisation, client, monkeypatch):
+    monkeypatch.setattr("stepladder.courses.path_sheet.MOST_CHOICES", 2)
+    monkeypatch.setattr("stepladder.courses.queries.MOST_CHOICES", 2)
+    client.force_login(f.an_account("administrator"))
+    for title in ("Crowd", "Fire", "Lines"):
+        f.a_course(title)
+    path = paths.create_path(title="First days", binder=f.a_binder(), by=f.BY)
+    page = reverse("courses:pick_course", args=[path.public_id])
+    first, rest = page_text(client.get(page)), page_text(client.get(f"{page}?after=2"))
+    assert ("Fire" in first, "Lines" in first, f"{page}?after=2" in first) == (True, False, True)
+    assert ("Fire" in rest, "Lines" in rest, "after=" in rest) == (False, True, False)
+    assert "No released course fits" not in page_text(client.get(f"{page}?after=4"))
+    # Modules for a course, too.
+    page = reverse("courses:pick", args=[f.a_draft("Doors").public_id])
+    assert f"{page}?after=2" in page_text(client.get(page))
+    assert "<li" in page_text(client.get(f"{page}?after=2"))

@@ -216,7 +216,9 @@ def _paths(rows: Any) -> list[Thing]:
 
 def _topics(only: Collection[Key] | None) -> Mapping[Key, Set[int]]:
     """Thing (of these; None: of all) → the top topics that it stands under: those of its own, and those above them."""
-    found: dict[Key, set[int]] = defaultdict(set)
+    found: dict[Key, Set[int]] = {}
+    # Most things stand under one: those that stand under the same have the same set.
+    alone: dict[int, Set[int]] = {}
     for kind, through, column in (
         ("course", Course.topics.through, "course_id"),
         ("path", Path.topics.through, "path_id"),
@@ -225,7 +227,10 @@ def _topics(only: Collection[Key] | None) -> Mapping[Key, Set[int]]:
         if only is not None:
             rows = rows.filter(**{f"{column}__in": [key for one, key in only if one == kind]})
         for key, topic, parent in rows:
-            found[kind, key].add(parent or topic)
+            top = parent or topic
+            one = alone.get(top) or alone.setdefault(top, frozenset({top}))
+            before = found.get((kind, key))
+            found[kind, key] = one if before is None else before | one
     return found
 
 
@@ -283,21 +288,29 @@ class _Mine:
 
     def tell(self, thing: Thing) -> None:
         """Say on a thing what the person has to do with it."""
-        kind, key = thing.key
-        posted, (by, unopened) = self.posted.get(thing.key), self.passed.get(thing.key, ("", False))
-        place, is_begun, _, _ = self.places.get(key, ("", False, 0, 0)) if kind == "course" else ("", False, 0, 0)
-        taken, until, renew = self.held.get(key, (None, None, None)) if kind == "course" else (None, None, None)
-        is_done = until is not None and until >= self.today and (renew is None or self.today < renew)
-        others = self.others.get(key, 0) if kind == "course" else 0
-        if kind == "path":
-            is_begun = key in self.climbs
-        done, of = self.steps.get(key, (0, 0)) if kind == "course" else (0, 0)
-        thing.posted, thing.passed_by, thing.is_unopened = posted, by, unopened
-        thing.is_kept, thing.is_asked_for = thing.key in self.kept, thing.key in self.asked
-        thing.place, thing.is_begun, thing.steps_done, thing.steps = place, is_begun, done, of
-        thing.done_on, thing.runs_out = taken, until if until != FOREVER else None
-        thing.others, thing.rated = like_me(others), self.rated.get(thing.key)
-        thing.listed = Listed(thing.title, thing.released_on, posted is not None, unopened, is_begun, is_done, others)
+        both, key = thing.key, thing.key[1]
+        others, is_done = 0, False
+        # Of most things there is nothing to say: each of these is asked only where there is.
+        if thing.is_course:
+            if key in self.places:
+                thing.place, thing.is_begun, _, _ = self.places[key]
+                thing.steps_done, thing.steps = self.steps.get(key, (0, 0))
+            if key in self.held:
+                taken, until, renew = self.held[key]
+                is_done = until >= self.today and (renew is None or self.today < renew)
+                thing.done_on, thing.runs_out = taken, until if until != FOREVER else None
+            others = self.others.get(key, 0)
+            thing.others = like_me(others)
+        else:
+            thing.is_begun = key in self.climbs
+        if both in self.passed:
+            thing.passed_by, thing.is_unopened = self.passed[both]
+        thing.posted, thing.rated = self.posted.get(both), self.rated.get(both)
+        thing.is_kept, thing.is_asked_for = both in self.kept, both in self.asked
+        is_posted = thing.posted is not None
+        thing.listed = Listed(
+            thing.title, thing.released_on, is_posted, thing.is_unopened, thing.is_begun, is_done, others
+        )
 
 
 def _passed_to(person: Person) -> dict[Key, tuple[str, bool]]:

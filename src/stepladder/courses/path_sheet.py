@@ -17,14 +17,12 @@ from stepladder.courses.keeping import choosable
 from stepladder.courses.lengths import course_minutes
 from stepladder.courses.models import Course, Path, PathEdition
 from stepladder.courses.paths import StagePlan, edition_of, stages_of
+from stepladder.courses.queries import MOST_CHOICES
 from stepladder.courses.standing import PathStanding, standing_of
 from stepladder.search.words import words_of
 from stepladder.topics.models import Topic
 
 __all__ = ["Choice", "ChoiceFilters", "PathSheet", "StageView", "choices", "path_sheet"]
-
-# So many choices are shown at once: more are found by typing.
-MOST_CHOICES = 60
 
 
 @dataclass(frozen=True)
@@ -123,6 +121,7 @@ class ChoiceFilters:
     topic: str = ""
     length: str = ""
     level: str = ""
+    binder: str = ""
 
     @classmethod
     def of(cls, said: Mapping[str, str]) -> ChoiceFilters:
@@ -134,11 +133,12 @@ class ChoiceFilters:
             said.get("topic", ""),
             length if length in LENGTHS else "",
             said.get("level", ""),
+            said.get("binder", ""),
         )
 
 
-def choices(account: Any, path: Path, filters: ChoiceFilters) -> list[Choice]:
-    """What is released, for the picker, narrowed as one types; the first sixty by title."""
+def choices(account: Any, path: Path, filters: ChoiceFilters, *, start: int = 0) -> list[Choice]:
+    """What is released, for the picker, narrowed as one types; MOST_CHOICES of them from *start* on, by title."""
     places = {key: number for number, plan in enumerate(stages_of(path), 1) for key in plan.every}
     found = choosable(account)
     for word in words_of(filters.text):
@@ -148,6 +148,8 @@ def choices(account: Any, path: Path, filters: ChoiceFilters) -> list[Choice]:
     if filters.topic:
         about = Topic.objects.filter(Q(public_id=filters.topic) | Q(parent__public_id=filters.topic))
         found = found.filter(pk__in=Course.topics.through.objects.filter(topic__in=about).values("course"))
+    if filters.binder:
+        found = found.filter(binder__public_id=filters.binder)
     if filters.level:
         found = found.filter(offer__level=filters.level)
     if filters.length:
@@ -155,7 +157,7 @@ def choices(account: Any, path: Path, filters: ChoiceFilters) -> list[Choice]:
         minutes = course_minutes()
         fitting = [key for key, n in minutes.items() if least < n and (most is None or n <= most)]
         found = found.filter(pk__in=fitting)
-    rows: Sequence[Course] = list(found.select_related("alone").order_by("title")[:MOST_CHOICES])
+    rows: Sequence[Course] = list(found.select_related("alone").order_by("title", "pk")[start : start + MOST_CHOICES])
     minutes = course_minutes([course.pk for course in rows])
     return [
         Choice(

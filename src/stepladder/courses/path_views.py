@@ -95,6 +95,7 @@ def path(request: HttpRequest, public_id: str) -> HttpResponse:
         "lengths": LENGTHS,
         "topics": topic_names().words,
         "levels": Offer.Level.choices,
+        "binders": Binder.objects.filter(pk__in=choosable(request.user).values("binder")).order_by("name"),
         **_stages(request, found),
         **_index(request),
     }
@@ -104,8 +105,10 @@ def path(request: HttpRequest, public_id: str) -> HttpResponse:
 def pick(request: HttpRequest, public_id: str) -> HttpResponse:
     """The choices of the picker, narrowed as one types."""
     found = _path(request, public_id)
-    listed = choices(request.user, found, ChoiceFilters.of(request.GET))
-    return render(request, "courses/path_choices.html", {"choices": listed})
+    start = whole_number(request.GET.get("after", "")) or 0
+    listed = choices(request.user, found, ChoiceFilters.of(request.GET), start=start)
+    more = queries.more_after(start, len(listed), reverse("courses:pick_course", args=[public_id]))
+    return render(request, "courses/path_choices.html", {"choices": listed, "start": start, "more": more})
 
 
 def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:

@@ -24,6 +24,7 @@ from stepladder.library.models import Module
 from stepladder.search.words import words_of
 
 __all__ = [
+    "MOST_CHOICES",
     "CourseSheet",
     "PartView",
     "StepView",
@@ -32,11 +33,15 @@ __all__ = [
     "courses_seen",
     "list_rows",
     "modules_by_ids",
+    "more_after",
     "pickable",
     "shorter_equivalents",
     "terms_in_words",
     "terms_on",
 ]
+
+# So many choices a picker shows at a time; the next come as one scrolls to their end.
+MOST_CHOICES = 60
 
 
 def courses_seen(account: Any, *, state: str = "", text: str = "") -> QuerySet[Course]:
@@ -206,12 +211,20 @@ def terms_on(course: Course) -> Terms:
     return terms_history(CourseTerms.objects.known_now().filter(course=course)).on(clock.today())
 
 
-def pickable(account: Any, course: Course, *, text: str, kind: str) -> list[tuple[Module, str, int | None]]:
-    """Modules for the picker with what their kind says of them, and the place they already have in the draft (None: not in it)."""
+def pickable(
+    account: Any, course: Course, *, text: str, kind: str, start: int = 0
+) -> list[tuple[Module, str, int | None]]:
+    """Modules for the picker, MOST_CHOICES of them from *start* on, with what their kind says of them, and the place they already
+    have in the draft (None: not in it)."""
     draft = course.editions.filter(state=Edition.State.DRAFT).first()
     places = dict(draft.steps.values_list("module_id", "place")) if draft else {}
-    rows = first_rows(account, Filters(text=text, kind=kind, state="released"), limit=60)
+    rows = first_rows(account, Filters(text=text, kind=kind, state="released"), limit=MOST_CHOICES, start=start)
     return [(row.module, row.description, places.get(row.module.pk)) for row in rows]
+
+
+def more_after(start: int, shown: int, address: str) -> str:
+    """Where a picker's next choices are, after so many *shown* from *start* on; "": there are none."""
+    return f"{address}?after={start + shown}" if shown == MOST_CHOICES else ""
 
 
 def list_rows(account: Any, *, state: str, text: str) -> QuerySet[Course]:

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
+from stepladder.core.numbers import whole_number
 from stepladder.core.sequence import Part
 from stepladder.core.validity import Terms
 from stepladder.courses import actions, planned, queries, topics
@@ -198,8 +199,11 @@ def prerequisites(request: HttpRequest, public_id: str) -> HttpResponse:
 def pick(request: HttpRequest, public_id: str) -> HttpResponse:
     """The choices of the picker, narrowed as one types."""
     found = _course(request, public_id)
-    choices = queries.pickable(request.user, found, text=request.GET.get("q", ""), kind=request.GET.get("kind", ""))
-    return render(request, "courses/choices.html", {"choices": choices})
+    start = whole_number(request.GET.get("after", "")) or 0
+    text, kind = request.GET.get("q", ""), request.GET.get("kind", "")
+    choices = queries.pickable(request.user, found, text=text, kind=kind, start=start)
+    more = queries.more_after(start, len(choices), reverse("courses:pick", args=[public_id]))
+    return render(request, "courses/choices.html", {"choices": choices, "start": start, "more": more})
 
 
 @require_POST

@@ -289,9 +289,10 @@ def find(account: Any, filters: Filters, verb: str = "see modules") -> QuerySet[
     return FoundModules(modules, filters.text) if fold(filters.text).strip() else modules
 
 
-def first_rows(account: Any, filters: Filters, *, limit: int) -> list[ModuleRow]:
-    """The first of the modules that fit and that the account may use: by how well, where words are asked, else by title."""
+def first_rows(account: Any, filters: Filters, *, limit: int, start: int = 0) -> list[ModuleRow]:
+    """The first of the modules (from *start* on) that fit and that the account may use: by how well, where words are asked, else by
+    title."""
     found = find(account, filters, "use modules")
     if isinstance(found, FoundModules):
-        return found.made(0, limit)
-    return module_rows(list(newest_versions(found.order_by("title", "pk"))[:limit]))
+        return found.made(start, start + limit)
+    return module_rows(list(newest_versions(found.order_by("title", "pk"))[start : start + limit]))

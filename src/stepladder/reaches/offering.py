@@ -34,7 +34,7 @@ def offered_by(kind: type[models.Model], offers: Callable[[], Iterable[Offer]], 
 
 def offered_to(account: Any, offers: Iterable[Offer]) -> list[int]:
     """The keys of what is offered to an account today."""
-    today, person, world = clock.today(), person_of(account), load_world(clock.today())
+    today, person, world = clock.today(), person_of(account), load_world()
     asked = [(key, parse(reach) if reach is not None else None) for key, reach in offers]
     reaches = {reach for _, reach in asked if reach is not None}
     facts = load_people(reaches=reaches, world=world, people=[person.pk], known_on=today) if person else []

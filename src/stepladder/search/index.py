@@ -273,9 +273,11 @@ def _instead(cursor: Any, word: str, kind: str, among: tuple[str, Any]) -> list[
     """None for a word that finds something the asker may find; else the near words, and those that begin with it."""
     keys, values = among
     cursor.execute(
-        "SELECT 1 FROM search_document WHERE search_document MATCH %s AND rowid BETWEEN %s AND %s "  # noqa: S608 - marks only
-        f"AND rowid - %s IN ({keys}) LIMIT 1",
-        [_term(word), *_bounds(kind), _base(kind), *values],
+        # Looked up for each hit until one is there: read whole, it would cost as much as there are rows.
+        f"WITH seen(k) AS NOT MATERIALIZED ({keys}) "  # noqa: S608 - marks only
+        f"SELECT 1 FROM search_document JOIN seen ON seen.k = search_document.rowid - {_base(kind)} "
+        "WHERE search_document MATCH %s AND search_document.rowid BETWEEN %s AND %s LIMIT 1",
+        [*values, _term(word), *_bounds(kind)],
     )
     if cursor.fetchone():
         return None

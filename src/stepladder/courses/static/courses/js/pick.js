@@ -31,6 +31,8 @@ form.addEventListener("change", (event) => {
 // What was ticked before the list was narrowed stays ticked, and stays in sight.
 choices.addEventListener("htmx:afterSwap", () => {
   for (const [value, item] of [...kept].reverse()) {
+    // What was put first, to stay in sight, gives way to itself further down.
+    if (choices.querySelectorAll(`input[value="${value}"]`).length > 1) item.remove();
     const box = choices.querySelector(`input[value="${value}"]`);
     if (box) box.checked = true;
     else choices.prepend(item);
