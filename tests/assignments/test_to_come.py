@@ -66,6 +66,28 @@ def test_they_begin_where_it_is_allowed_and_what_they_do_counts_from_its_day(jun
     assert str(row.requirement.status) == "current"
 
 
+def test_a_course_may_say_it_otherwise_than_the_organisation(jun, client):
+    place = jun.enrolments.get()
+    step = place.edition.steps.get(module__kind="document")
+    admin = f.an_account("administrator")
+    client.force_login(admin)
+    offer = reverse("courses:course_offer", args=[place.course.public_id])
+    sent = {"admission": "assigned only", "who": "all", "level": "", "language": "", "contact": "", "wish_days": ""}
+    client.post(offer, sent | {"begins_early": "no", "once": "a"})
+    with pytest.raises(NotHereYet):
+        begin_step(enrolment=place, step=step, by=f.BY)
+    f.an_account("learner", person=jun)
+    client.force_login(jun.account)
+    assert "it opens on that day" in page_text(client.get(reverse("desk:up_next")))
+    Organisation.objects.update(begins_early=False)
+    forget()
+    client.force_login(admin)
+    client.post(offer, sent | {"begins_early": "yes", "once": "b"})
+    client.force_login(jun.account)
+    assert "you may begin before" in page_text(client.get(reverse("desk:up_next")))
+    begin_step(enrolment=place, step=step, by=f.BY)
+
+
 def test_they_are_shown_with_unit_position_and_day(jun, client):
     client.force_login(f.an_account("administrator"))
     assert "1 to come" in page_text(client.get(reverse("people:list")))

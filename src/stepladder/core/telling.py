@@ -10,13 +10,14 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from stepladder.core.columns import NO_DAY, Days, RequirementColumns
+from stepladder.core.columns import NO_DAY, Days, ReasonColumns, RequirementColumns
 from stepladder.core.requirements import Status
 
 __all__ = [
     "WORKING_WEEK",
     "Moment",
     "QuietDays",
+    "all_done",
     "could_hold",
     "days_meant",
     "holds",
@@ -107,6 +108,19 @@ def holds(moment: Moment, offset: int) -> frozenset[Status]:
 def could_hold(moment: Moment, offset: int) -> frozenset[Status]:
     """How a requirement stands today of which the rule may speak on a day to come, if nothing is done until then."""
     return _COULD_HOLD.get((moment, offset > 0), holds(moment, offset))
+
+
+# What stands otherwise is still to be done, or done again.
+_DONE = frozenset({Status.CURRENT, Status.RENEW, Status.WAIVED})
+
+
+def all_done(rows: RequirementColumns, reasons: ReasonColumns) -> list[int]:
+    """The assignments of these open reasons of which nothing is to be done any more, as the rows of the same day stand."""
+    to_do = np.isin(reasons.keys, rows.keys[~rows.stands(_DONE)])
+    # 0 is a wish: of one person alone.
+    asked, open_ones = np.unique(reasons.assignment), np.unique(reasons.assignment[to_do])
+    found: list[int] = asked[~np.isin(asked, open_ones) & (asked > 0)].tolist()
+    return found
 
 
 def spoken_of(

@@ -71,6 +71,10 @@ class Offer(models.Model):
         WORKING = "working", "for who does it every day"
         EXPERT = "expert", "for who teaches it to others"
 
+    class Early(models.TextChoices):
+        YES = "yes", "may begin it before"
+        NO = "no", "begins it on that day"
+
     course = models.OneToOneField(Course, on_delete=models.CASCADE, null=True, blank=True, related_name="offer")
     path = models.OneToOneField("Path", on_delete=models.CASCADE, null=True, blank=True, related_name="offer")
     admission = models.CharField(
@@ -82,6 +86,8 @@ class Offer(models.Model):
     wish_days = models.PositiveSmallIntegerField(null=True, blank=True)
     level = models.CharField(max_length=10, choices=Level.choices, blank=True)
     language = models.CharField(max_length=12, blank=True)
+    # Of a course: whether who is still to come may begin before their first day; "": as the organisation says.
+    begins_early = models.CharField(max_length=3, choices=Early.choices, blank=True)
     contact = models.ForeignKey(Person, on_delete=models.SET_NULL, null=True, blank=True, related_name="+")
 
     class Meta:

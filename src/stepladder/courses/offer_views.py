@@ -61,6 +61,11 @@ class OfferForm(CommonForm, forms.Form):
     )
     level = forms.ChoiceField(label="It is", choices=[("", "for everybody"), *Offer.Level.choices], required=False)
     language = forms.ChoiceField(label="Language", choices=[("", "not said"), *LANGUAGES.items()], required=False)
+    begins_early = forms.ChoiceField(
+        label="Who has their first day ahead",
+        choices=[("", "as the organisation says of all courses"), *Offer.Early.choices],
+        required=False,
+    )
     contact = forms.CharField(
         label="Whom to ask about it",
         max_length=120,
@@ -99,6 +104,9 @@ def path_offer(request: HttpRequest, public_id: str) -> HttpResponse:
 def _answer(request: HttpRequest, of: Course | Path, sheet: str) -> HttpResponse:
     offer = offer_of(of)
     form = OfferForm(request.POST or None, initial=_initial(offer))
+    if isinstance(of, Path):
+        # Its courses say it.
+        del form.fields["begins_early"]
     if isinstance(of, Path) and of.kept_by_id is not None:
         form.only_for_own()
     reach = offer.found_by.reach if offer.found_by else None
@@ -137,6 +145,7 @@ def _initial(offer: Offer) -> dict[str, Any]:
         "wish_days": offer.wish_days,
         "level": offer.level,
         "language": offer.language,
+        "begins_early": offer.begins_early,
         "contact": (person.employee_number or person.email) if person else "",
     }
 

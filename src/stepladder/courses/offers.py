@@ -49,12 +49,15 @@ def set_offer(
     language: str,
     contact: Person | None,
     by: Actor,
+    begins_early: str = "",
 ) -> Offer:
-    """Who may find it (a stored reach; None: everybody), how one gets in, and what stands beside it. Raises CourseError."""
+    """Who may find it (a stored reach; None: everybody), how one gets in, whether who is to come begins it early, and what stands beside
+    it. Raises CourseError."""
     policy.require(by, to_change(of), of)
     offer = offer_of(of)
     offer.admission, offer.found_by = admission.value, kept_reach(found_by) if found_by is not None else None
     offer.wish_days, offer.level, offer.language, offer.contact = wish_days, level, language, contact
+    offer.begins_early = begins_early
     offer.save()
     kind = "course" if isinstance(of, Course) else "path"
     data = {"admission": admission.value, "whom": "whoever is in a reach" if found_by is not None else "everybody"}

@@ -30,8 +30,8 @@ from stepladder.web.frame import add_rung
 
 # What came later is left out: a further column would make every digest another one. Its entries say it.
 sealing.watch(models.Course, leaving_out=("alone_id",))
+sealing.watch(models.Offer, leaving_out=("begins_early",))
 sealing.watch(
-    models.Offer,
     models.SkillLevel,
     models.Credit,
     models.Course.prerequisites.through,

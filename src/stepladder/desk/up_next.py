@@ -13,7 +13,7 @@ from stepladder.assignments.queries import RequirementStatus, requirements
 from stepladder.core.days import FOREVER
 from stepladder.core.requirements import COVERED, LATE, Requirement, Status
 from stepladder.courses.models import Course
-from stepladder.learning.actions import opens_later
+from stepladder.learning.actions import opening_later
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import CourseView, StepState, course_titles, open_enrolments, views_of
 from stepladder.people.models import Person, Placement
@@ -91,7 +91,7 @@ class PathNow:
 class UpNext:
     """What is to do, the most pressing first, each course once; the paths it belongs to; and what was done last.
 
-    *starts_on*: somebody to come reads what will be asked of them from then on. *waits*: they may not begin before.
+    *starts_on*: somebody to come reads what will be asked of them from then on. *waiting*: the courses that they may not begin before.
     """
 
     things: list[NextThing]
@@ -99,7 +99,12 @@ class UpNext:
     done: list[Completion]
     starts_on: date | None = None
     starts_as: str = ""
-    waits: bool = False
+    waiting: frozenset[int] = frozenset()
+
+    @property
+    def waits(self) -> bool:
+        """Whether none of it may be begun before the first day."""
+        return bool(self.waiting) and all(thing.view.enrolment.course_id in self.waiting for thing in self.things)
 
     @property
     def first(self) -> NextThing | None:
@@ -155,7 +160,7 @@ def up_next(person: Person) -> UpNext:
         list(done.select_related("edition", "enrolment").order_by("-day", "-pk")[:DONE_SHOWN]),
         starts_on,
         _starts_as(person, starts_on),
-        opens_later(person) is not None,
+        opening_later([thing.view.enrolment.course_id for thing in open_now]) if starts_on else frozenset(),
     )
 
 

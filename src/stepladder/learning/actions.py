@@ -14,7 +14,7 @@ from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
 from stepladder.core.sequence import Done, Outline, completed, open_steps, progress
-from stepladder.courses.models import Course, CourseState, Edition, Step
+from stepladder.courses.models import Course, CourseState, Edition, Offer, Step
 from stepladder.courses.outline import outline_of
 from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Machine, Named, record
@@ -52,6 +52,7 @@ __all__ = [
     "missing_prerequisites",
     "move_places",
     "move_to_edition",
+    "opening_later",
     "opens_later",
     "record_completion",
     "reopen",
@@ -187,7 +188,7 @@ def check_place(enrolment: Enrolment) -> None:
 def check_open(enrolment: Enrolment, step: Step) -> None:
     """Raises StepClosed, NotBegunYet, NotHereYet where a step cannot be begun yet."""
     if enrolment.begun_at is None:
-        opens_on = opens_later(enrolment.person)
+        opens_on = opens_later(enrolment.person, enrolment.course)
         if opens_on is not None:
             raise NotHereYet(enrolment.edition.title, opens_on)
         # Asked when the course is begun, and never again: who is in it is not put out of it.
@@ -203,11 +204,16 @@ def check_open(enrolment: Enrolment, step: Step) -> None:
         raise StepClosed(step.title, first.title)
 
 
-def opens_later(person: Person) -> date | None:
-    """The first day of somebody to come, where nobody may begin before theirs; else None."""
-    if organisation().begins_early:
-        return None
-    return first_days([person.pk], clock.today()).get(person.pk)
+def opens_later(person: Person, course: Course) -> date | None:
+    """The first day of somebody to come, where they may not begin a course before it; else None."""
+    return first_days([person.pk], clock.today()).get(person.pk) if opening_later([course.pk]) else None
+
+
+def opening_later(courses: Collection[int]) -> frozenset[int]:
+    """Of courses: those that nobody begins before their first day, as each says, or else the organisation."""
+    said = dict(Offer.objects.filter(course__in=courses).exclude(begins_early="").values_list("course", "begins_early"))
+    all_of_them = Offer.Early.YES if organisation().begins_early else Offer.Early.NO
+    return frozenset(course for course in courses if said.get(course, all_of_them) == Offer.Early.NO)
 
 
 def missing_prerequisites(person: Person, course: Course) -> list[str]:

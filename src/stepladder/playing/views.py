@@ -51,7 +51,7 @@ def course(request: HttpRequest, public_id: str) -> HttpResponse:
         "view": view,
         "terms": terms_in_words(of),
         "prerequisites": list(of.prerequisites.order_by("title").values_list("title", flat=True)),
-        "opens_on": learning.opens_later(view.enrolment.person),
+        "opens_on": learning.opens_later(view.enrolment.person, of),
         "references": list(references_of(of)),
         "panels": margin.panels("course of a learner", request, view.enrolment),
         **_completion(request, view),

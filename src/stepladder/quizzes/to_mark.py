@@ -20,7 +20,7 @@ from stepladder.quizzes.models import Answer, AnswerFile, Marking, Paper
 from stepladder.writing.asking import Played
 from stepladder.writing.beside import played_for
 
-__all__ = ["Agreement", "AnswerToMark", "agreements", "papers_to_mark", "to_mark_on"]
+__all__ = ["Agreement", "AnswerToMark", "agreements", "papers_to_mark", "to_mark_on", "waiting_for_marks"]
 
 MOST_PAIRS = 20_000
 
@@ -30,17 +30,21 @@ def papers_to_mark(account: Any) -> QuerySet[Paper]:
     modules = policy.visible(account, "mark", Module.objects.all())
     mine = Marking.objects.filter(answer=OuterRef("pk"), by=getattr(account, "pk", None))
     open_answers = Answer.objects.filter(~Exists(mine), paper=OuterRef("pk"), share=None)
-    waiting = Paper.objects.filter(
-        Exists(open_answers),
-        # One that was put away in a place that had been closed is nothing to be marked.
-        Exists(HandIn.objects.known_now().filter(attempt=OuterRef("attempt"))),
-        handed_in_at__isnull=False,
-        score=None,
-        attempt__module__in=modules,
-    )
+    waiting = _handed_in().filter(Exists(open_answers), attempt__module__in=modules)
     waiting = waiting.exclude(attempt__enrolment__person__account=getattr(account, "pk", None))
     related = ("attempt__module__binder", "attempt__enrolment__person", "attempt__enrolment__course")
     return waiting.select_related(*related).order_by("handed_in_at", "pk")
+
+
+def waiting_for_marks() -> QuerySet[Paper]:
+    """Papers that wait for anybody's marks."""
+    return _handed_in().filter(Exists(Answer.objects.filter(paper=OuterRef("pk"), share=None)))
+
+
+def _handed_in() -> QuerySet[Paper]:
+    # One that was put away in a place that had been closed is nothing to be marked.
+    counted = HandIn.objects.known_now().filter(attempt=OuterRef("attempt"))
+    return Paper.objects.filter(Exists(counted), handed_in_at__isnull=False, score=None)
 
 
 @dataclass(frozen=True)

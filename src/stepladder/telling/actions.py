@@ -18,7 +18,8 @@ from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.models import Person
 from stepladder.telling.errors import TellingError
 from stepladder.telling.findings import running_rules
-from stepladder.telling.models import NoticeRule
+from stepladder.telling.matters import all_done_on, settle
+from stepladder.telling.models import OF_NOBODY, NoticeRule
 from stepladder.telling.tasks import told_today
 from stepladder.telling.words import rule_in_words
 
@@ -45,7 +46,7 @@ def add_rule(*, of: Course | Path | Assignment | None, said: RuleSaid, by: Actor
     _check(said)
     _refuse_twice(of, said, but=None)
     rule = NoticeRule(begins_after=_last_run(), made_by=by.name, made_at=clock.now(), **_of(of))
-    return _save(rule, said, "add_notice_rule", by)
+    return _begin(_save(rule, said, "add_notice_rule", by))
 
 
 @transaction.atomic
@@ -54,10 +55,12 @@ def change_rule(*, rule: NoticeRule, said: RuleSaid, by: Actor) -> NoticeRule:
     policy.require(by, "keep notice rules", rule)
     _check(said)
     _refuse_twice(rule.of, said, but=rule)
-    if (rule.moment, rule.offset) != (said.moment, said.offset):
+    is_other = (rule.moment, rule.offset) != (said.moment, said.offset)
+    if is_other:
         # Of days that are past it says nothing now.
         rule.begins_after = _last_run()
-    return _save(rule, said, "change_notice_rule", by)
+    saved = _save(rule, said, "change_notice_rule", by)
+    return _begin(saved) if is_other else saved
 
 
 @transaction.atomic
@@ -83,6 +86,13 @@ def set_quiet_days(
     change_organisation(organisation=organisation, by=by)
 
 
+def _begin(rule: NoticeRule) -> NoticeRule:
+    """What everybody has done already is no news of a rule that is new."""
+    if rule.moment == NoticeRule.Moment.ALL_DONE:
+        settle([rule], rule.begins_after, all_done_on([rule], clock.today()))
+    return rule
+
+
 def _last_run() -> date:
     today = clock.today()
     return today if told_today() else today - timedelta(days=1)
@@ -91,6 +101,8 @@ def _last_run() -> date:
 def _check(said: RuleSaid) -> None:
     if not said.to and not said.named:
         raise TellingError("Say whom it tells: at least one of them.", "to")
+    if said.moment in OF_NOBODY and {NoticeRule.To.PERSON, NoticeRule.To.LEADS} & set(said.to):
+        raise TellingError("It is of nobody in particular: tell the contact, administrators, or people by name.", "to")
     if abs(said.offset) > LONGEST_OFFSET:
         raise TellingError(f"At most {LONGEST_OFFSET} days before or after.", "days")
 

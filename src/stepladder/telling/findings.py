@@ -18,7 +18,8 @@ from stepladder.people.queries import active_on
 from stepladder.telling.completed import completed_between
 from stepladder.telling.finding import Finding
 from stepladder.telling.levels import AskedOn, Level, asked_on
-from stepladder.telling.models import NoticeRule
+from stepladder.telling.matters import Matter, matters_of
+from stepladder.telling.models import OF_NOBODY, NoticeRule
 from stepladder.telling.readers import readers_of
 
 __all__ = ["LATEST", "TheDay", "quiet_days", "running_rules"]
@@ -50,9 +51,14 @@ class TheDay:
     def __init__(self, day: date, since: date) -> None:
         self.day, self.quiet, self.rules = day, quiet_days(), list(running_rules())
         self.readers: dict[int, list[Finding]] = {}
+        # What is of nobody in particular.
+        self.matters: dict[int, list[Matter]] = {}
         self.away, back = self._leave()
         if day in self.quiet or not self.rules:
             return
+        of_nobody = [rule for rule in self.rules if rule.moment in OF_NOBODY]
+        found = matters_of(of_nobody, day) if of_nobody else {}
+        self.matters = {reader: matters for reader, matters in found.items() if reader not in self.away}
         first = max(since + ONE_DAY, day - LATEST)
         self._never, self._weekly = (_who_wants(how) for how in (Account.Suggestions.NEVER, Account.Suggestions.WEEKLY))
         # Once a week is on its first working day.

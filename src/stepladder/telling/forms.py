@@ -12,12 +12,14 @@ from stepladder.core.days import AmbiguousDay, DayError, read_day
 from stepladder.people.forms.fields import PersonChoice
 from stepladder.people.models import Person
 from stepladder.telling.actions import LONGEST_OFFSET, RuleSaid
-from stepladder.telling.models import NoticeRule
+from stepladder.telling.models import OF_NOBODY, NoticeRule
 from stepladder.web.forms import CommonForm
 
 __all__ = ["QuietForm", "RuleForm"]
 
 WEEKDAYS = list(enumerate(["Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"]))
+# Who can be told of what is of nobody in particular.
+SPOKEN_TO_OF_NOBODY = {NoticeRule.To.CONTACT, NoticeRule.To.ADMINISTRATORS}
 # So many dates are kept: some years of them.
 MOST_DATES = 400
 
@@ -33,6 +35,8 @@ class RuleForm(CommonForm, forms.Form):
             (NoticeRule.Moment.DUE, "the due day"),
             (NoticeRule.Moment.EXPIRY, "the last valid day"),
             (NoticeRule.Moment.COMPLETED, "the day on which it is completed"),
+            (NoticeRule.Moment.ALL_DONE, "the day on which everybody of an assignment has done it"),
+            (NoticeRule.Moment.MARKING, "the day from which something waits to be marked"),
         ],
     )
     to = forms.MultipleChoiceField(
@@ -69,8 +73,13 @@ class RuleForm(CommonForm, forms.Form):
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}
-        if data.get("moment") == NoticeRule.Moment.COMPLETED and data.get("days"):
+        moment, days = data.get("moment"), data.get("days")
+        if moment in (NoticeRule.Moment.COMPLETED, NoticeRule.Moment.ALL_DONE) and days:
             self.add_error("days", "What is completed is told with the next run: 0 days.")
+        if moment == NoticeRule.Moment.MARKING and days and data.get("side") == "before":
+            self.add_error("side", "It is told so many days after it was handed in.")
+        if moment in OF_NOBODY and not set(data.get("to", ())) <= SPOKEN_TO_OF_NOBODY:
+            self.add_error("to", "It is of nobody in particular: tell the contact, administrators, or people by name.")
         if data.get("days") == 0 and data.get("side") == "after":
             self.add_error("days", "0 is the day itself: choose “before, or on it”.")
         return data

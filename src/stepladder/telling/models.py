@@ -11,7 +11,7 @@ from stepladder.courses.models import Course, Path
 from stepladder.identity import new_public_id
 from stepladder.people.models import Person
 
-__all__ = ["NoticeRule", "Told"]
+__all__ = ["OF_NOBODY", "NoticeRule", "Said", "Told"]
 
 
 class NoticeRule(models.Model):
@@ -23,6 +23,9 @@ class NoticeRule(models.Model):
         EXPIRY = telling.Moment.EXPIRY.value, "valid until"
         # Told with the run after it: its offset is 0.
         COMPLETED = "completed", "completed"
+        # Of nobody in particular (telling.matters).
+        ALL_DONE = "all done", "everybody of an assignment done"
+        MARKING = "marking", "waits to be marked"
 
     class To(models.TextChoices):
         PERSON = "person", "the person"
@@ -87,3 +90,23 @@ class Told(models.Model):
 
     def __str__(self) -> str:
         return f"{self.reader_id} of {self.person_id} for {self.meant}"
+
+
+# These speak of nobody in particular, so neither to the person nor to whoever they answer to.
+OF_NOBODY = (NoticeRule.Moment.ALL_DONE, NoticeRule.Moment.MARKING)
+
+
+class Said(models.Model):
+    """That a rule has said of an assignment that everybody has done it, or of a paper that it waits: with the run of a day."""
+
+    rule = models.ForeignKey(NoticeRule, on_delete=models.CASCADE, related_name="+")
+    # The key of the assignment or the paper.
+    thing = models.PositiveBigIntegerField()
+    on = models.DateField()
+
+    class Meta:
+        verbose_name_plural = "said"
+        constraints = (models.UniqueConstraint(fields=["rule", "thing"], name="said_once"),)
+
+    def __str__(self) -> str:
+        return f"{self.rule_id} of {self.thing} on {self.on}"

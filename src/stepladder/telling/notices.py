@@ -14,6 +14,7 @@ from stepladder.notices.actions import Message
 from stepladder.notices.kinds import NoticeKind
 from stepladder.people.models import Person
 from stepladder.telling.finding import Finding
+from stepladder.telling.matters import Matter
 from stepladder.web.frame import own_pages
 from stepladder.web.templatetags.web import day as written
 
@@ -49,9 +50,15 @@ class Names:
 
 
 def day_message(
-    reader: Person, findings: Sequence[Finding], names: Names, day: date, opened: Sequence[str] = ()
+    reader: Person,
+    findings: Sequence[Finding],
+    names: Names,
+    day: date,
+    opened: Sequence[str] = (),
+    matters: Sequence[Matter] = (),
 ) -> Message:
-    """What a reader is told of these findings on a day: of one thing that two rules speak of once. *opened*: what is new, in lines."""
+    """What a reader is told of these findings on a day: of one thing that two rules speak of once. *opened*: what is new, in lines;
+    *matters*: what is of nobody in particular."""
 
     def stands(one: Finding) -> str:
         if one.requirement is None:
@@ -73,15 +80,19 @@ def day_message(
     if opened:
         parts.append("\n".join(["New:", *_at_most(opened)]))
     if others:
-        lines = [
+        of_people = [
             f"- {names.people.get(person, '')}: {'; '.join(stands(one) for one in theirs)}"
             for person, theirs in others.items()
         ]
-        parts.append("\n".join(["Of your people:", *_at_most(lines)]))
+        parts.append("\n".join(["Of your people:", *_at_most(of_people)]))
+    lines = list(dict.fromkeys(matter.line for matter in matters))
+    if lines:
+        parts.append("\n".join(lines if len(lines) == 1 else _at_most([f"- {line}" for line in lines])))
     # What the rules add, each once, in the order of what they speak of.
-    parts += dict.fromkeys(one.rule.words.strip() for one in worst_first if one.rule.words.strip())
+    rules = [one.rule for one in worst_first] + [matter.rule for matter in matters]
+    parts += dict.fromkeys(rule.words.strip() for rule in rules if rule.words.strip())
     late = sum(one.requirement is not None and one.requirement.status in LATE for one in own)
-    fields = {"what": _subject(said, late, len(opened), len(others)), "list": "\n\n".join(parts)}
+    fields = {"what": _subject(said, late, len(opened), len(others), lines), "list": "\n\n".join(parts)}
     return Message(reader, _path(own), fields)
 
 
@@ -91,8 +102,9 @@ def _worst(one: Finding) -> tuple[int, date, int]:
     return rank, one.meant, one.thing
 
 
-def _subject(own: Sequence[str], late: int, new: int, people: int) -> str:
-    """Of the things before the reader, each in words, and how many are late; how many are new; and of how many of their people."""
+def _subject(own: Sequence[str], late: int, new: int, people: int, matters: Sequence[str]) -> str:
+    """Of the things before the reader, each in words, and how many are late; how many are new; of how many of their people; and what
+    is of nobody in particular."""
     said = []
     if own:
         of_late = f", {late} late" if late else ""
@@ -102,6 +114,8 @@ def _subject(own: Sequence[str], late: int, new: int, people: int) -> str:
     if people:
         of_people = "one of your people" if people == 1 else f"{people} of your people"
         said.append(f"word of {of_people}")
+    if matters:
+        said.append(matters[0].rstrip(".") if len(matters) == 1 else f"{len(matters)} more to know")
     told = "; ".join(said)
     return told[0].upper() + told[1:]
 

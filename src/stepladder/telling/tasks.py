@@ -21,6 +21,7 @@ from stepladder.people.models import Person
 from stepladder.queue.actions import Queue, in_pieces, later
 from stepladder.telling.finding import Finding
 from stepladder.telling.findings import LATEST, TheDay, quiet_days, running_rules
+from stepladder.telling.matters import all_done_on, settle
 from stepladder.telling.models import Told
 from stepladder.telling.notices import DAY, Names, day_message
 from stepladder.web.models import DailyRun
@@ -50,7 +51,10 @@ def enqueue_notices() -> None:
 @task()
 def tell_by_rules(since: str) -> None:
     """Tell everybody whom the rules speak to today; *since*: the day of the run before."""
+    today, rules = clock.today(), list(running_rules())
+    done = all_done_on(rules, today)
     with transaction.atomic():
+        settle(rules, today, done)
         in_pieces(RUN, act=events.Act(clock.today(), DAILY), since=since)
 
 
@@ -72,7 +76,7 @@ def readers_of_the_day(*, since: str) -> Sequence[int]:
     """Whom the rules speak to today, and who got a place by the daily run; nobody who is on leave."""
     day = _the_day(date.fromisoformat(since))
     opened = set(ToTell.objects.values_list("place__person_id", flat=True))
-    return sorted(day.readers.keys() | (opened - day.away))
+    return sorted(day.readers.keys() | day.matters.keys() | (opened - day.away))
 
 
 def tell_readers(readers: Sequence[int], act: events.Act, *, since: str) -> None:
@@ -87,6 +91,8 @@ def tell_readers(readers: Sequence[int], act: events.Act, *, since: str) -> None
     }
     new = {reader: [one for one in findings if _as_told(reader, one) not in told] for reader, findings in found.items()}
     new = {reader: findings for reader, findings in new.items() if findings}
+    # Nobody's findings, but somebody's to know.
+    new |= {reader: new.get(reader, []) for reader in readers if reader in day.matters}
     places = to_tell(readers, day.day)
     # Who is told of nothing but new places is told as by an act.
     tell_of([place for place in places if place[0].person_id not in new], day=day.day)
@@ -107,7 +113,14 @@ def tell_readers(readers: Sequence[int], act: events.Act, *, since: str) -> None
     rows = {_as_told(reader, one) for reader, findings in new.items() for one in findings}
     Told.objects.bulk_create([Told(**dict(zip(_TOLD, row, strict=True)), on=day.day) for row in sorted(rows)])
     messages = [
-        day_message(people[reader], findings, names, day.day, opened=opened.get(reader, ()))
+        day_message(
+            people[reader],
+            findings,
+            names,
+            day.day,
+            opened=opened.get(reader, ()),
+            matters=day.matters.get(reader, ()),
+        )
         for reader, findings in new.items()
     ]
     tell(DAY.name, messages)

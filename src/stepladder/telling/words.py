@@ -11,6 +11,11 @@ def when_in_words(moment: str, offset: int) -> str:
     """“7 days before the due day”, “on the last valid day”, “1 day after the due day”."""
     if moment == NoticeRule.Moment.COMPLETED:
         return "when it is completed"
+    if moment == NoticeRule.Moment.ALL_DONE:
+        return "when everybody of an assignment has done it"
+    if moment == NoticeRule.Moment.MARKING:
+        late = f", {offset} day{'s' if offset != 1 else ''} after it was handed in" if offset else ""
+        return f"when something waits to be marked{late}"
     day = "the due day" if moment == NoticeRule.Moment.DUE else "the last valid day"
     if offset == 0:
         return f"on {day}"
