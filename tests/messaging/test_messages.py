@@ -27,6 +27,21 @@ def crew(organisation, media):
     return people, course, f.an_account("administrator")
 
 
+def test_who_is_ticked_in_the_list_of_who_is_late_is_written_to(crew, client):
+    (jun, ada), course, admin = crew
+    client.force_login(admin)
+    listed = page_text(client.get(reverse("records:standing")))
+    assert f'formaction="{reverse("messaging:write")}"' in listed
+    rows = [f"{person.public_id}:{course.public_id}" for person in (jun, jun, ada)]
+    page = page_text(client.post(reverse("messaging:write"), {"row": rows}))
+    assert "Write to 2 people" in page
+    assert f'name="chosen" value="{ada.public_id}"' in page
+    # A switched-off way is not shown.
+    Organisation.objects.update(switched_off=["messages"])
+    forget()
+    assert "formaction" not in page_text(client.get(reverse("records:standing")))
+
+
 def test_the_people_of_a_course_are_written_to_and_one_answers(crew, client):
     (jun, ada), course, admin = crew
     client.force_login(admin)

@@ -27,9 +27,14 @@ def test_a_kind_is_told_in_the_organisations_words_until_it_wants_the_first_ones
     # As it reads for somebody real, with what each field stands for.
     assert "As Jun Pellam was told last." in page
     assert "the course’s title" in page
+    # Or for another who was told before.
+    f.told(f.a_person("Ada Venn"))
+    assert "As Ada Venn was told last." in page_text(client.get(words))
     said = {"subject": "Do “{course}”{by}", "text": "Ahoy {given_name},\n\n{subject}.\n{reasons}"}
     read = page_text(client.get(reverse("notices:preview", args=["assigned"]), said))
     assert "<b>Do “Fire”</b>" in read
+    assert "Ahoy Ada," in read
+    read = page_text(client.get(reverse("notices:preview", args=["assigned"]), said | {"to": jun.public_id}))
     assert "Ahoy Jun," in read
     assert client.post(words, said).status_code == 302
     (notice,) = f.told(jun)

@@ -63,10 +63,17 @@ def _asked(request: HttpRequest) -> tuple[list[Person], str]:
         rows, about = Person.objects.filter(pk__in=seats.values("person")), f"“{session.module.title}”{on}"
     elif said.get("person"):
         rows = Person.objects.filter(public_id=said["person"])
+    elif said.getlist("row"):
+        rows = Person.objects.filter(public_id__in=_ticked(request))
     elif request.method == "POST":
         return chosen_people(request, "write to"), ""
     shown = policy.visible(request.user, "write to", rows)
     return list(shown.order_by("family_name", "given_name", "pk")), about
+
+
+def _ticked(request: HttpRequest) -> list[str]:
+    """Who was ticked in a list of people and courses: row=<person>:<course>, somebody once for each of theirs."""
+    return list(dict.fromkeys(row.partition(":")[0] for row in request.POST.getlist("row")))
 
 
 def write(request: HttpRequest) -> HttpResponse:
@@ -97,7 +104,7 @@ def write(request: HttpRequest) -> HttpResponse:
         "hidden": [
             (name, value) for name in ("course", "session", "person", "fits", "query") for value in sent.getlist(name)
         ],
-        "chosen": [] if sent.get("fits") else sent.getlist("chosen"),
+        "chosen": [] if sent.get("fits") else sent.getlist("chosen") or _ticked(request),
     }
     return render(request, "messaging/write.html", context, status=422 if form.errors else 200)
 

@@ -40,11 +40,22 @@ def tell(kind: str, messages: Sequence[Message]) -> list[Notice]:
     """One notice of a kind (notices.kinds) for each message; e-mail goes out from the queue once this is saved."""
     words = worded(kind)
     if messages and not words.is_private:
-        last = messages[-1]
-        Sample.objects.update_or_create(kind=kind, defaults={"person": last.person, "fields": dict(last.fields)})
+        _keep_samples(kind, messages)
     notices = Notice.objects.bulk_create(_notice(words, message) for message in messages)
     _hand_over([notice.pk for notice in notices if notice.channel == Notice.Channel.MAIL])
     return notices
+
+
+# Of so many people who were told last of a kind it is kept what stood in its fields.
+SAMPLES = 8
+
+
+def _keep_samples(kind: str, messages: Sequence[Message]) -> None:
+    last = {message.person.pk: message for message in messages[-SAMPLES:]}
+    Sample.objects.filter(kind=kind, person__in=last).delete()
+    Sample.objects.bulk_create([Sample(kind=kind, person=m.person, fields=dict(m.fields)) for m in last.values()])
+    kept = Sample.objects.filter(kind=kind).order_by("-pk").values_list("pk", flat=True)
+    Sample.objects.filter(pk__in=list(kept[SAMPLES : 2 * SAMPLES])).delete()
 
 
 def _notice(kind: NoticeKind, message: Message) -> Notice:

@@ -20,11 +20,16 @@ class Wording(models.Model):
 
 
 class Sample(models.Model):
-    """What stood in the fields of the last notice of a kind: with it one sees how other words would read."""
+    """What stood in the fields of the last notice of a kind to somebody: with it one sees how other words would read to them. Of each
+    kind those of the people who were told last are kept."""
 
-    kind = models.CharField(max_length=30, unique=True)
+    kind = models.CharField(max_length=30)
     person = models.ForeignKey(Person, on_delete=models.CASCADE, related_name="+")
     fields = models.JSONField()
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["kind", "person"], name="sample_once_a_kind_and_person"),)
+        ordering = ("-pk",)
 
     def __str__(self) -> str:
         return self.kind

@@ -78,6 +78,7 @@ def wording(request: HttpRequest, kind: str) -> HttpResponse:
         "kind": own,
         "form": form,
         "fields": {**EVERY_FIELD, **own.fields}.items(),
+        "readers": _readers(own),
         "is_own": Wording.objects.filter(kind=kind).exists(),
         **_read(own, form["subject"].value() or "", form["text"].value() or ""),
     }
@@ -85,17 +86,23 @@ def wording(request: HttpRequest, kind: str) -> HttpResponse:
 
 
 def preview(request: HttpRequest, kind: str) -> HttpResponse:
-    """How words would read, to who was told last."""
+    """How words would read, to somebody who was told of the kind before."""
     own = _kind(kind)
     form = WordingForm(request.GET, kind=own)
     if not form.is_valid():
         return render(request, "notices/read.html", {"trouble": next(iter(form.errors.values()))[0]})
-    return render(request, "notices/read.html", _read(own, form.cleaned_data["subject"], form.cleaned_data["text"]))
+    return render(
+        request,
+        "notices/read.html",
+        _read(own, form.cleaned_data["subject"], form.cleaned_data["text"], request.GET.get("to", "")),
+    )
 
 
-def _read(kind: NoticeKind, subject: str, text: str) -> dict[str, Any]:
-    """How words read with what stood in the last notice of the kind; with what each field means where there was none."""
-    sample = Sample.objects.filter(kind=kind.name).select_related("person").first()
+def _read(kind: NoticeKind, subject: str, text: str, to: str = "") -> dict[str, Any]:
+    """How words read with what stood in the last notice of the kind, to somebody (a public id) or to who was told last; with what each
+    field means where there was none."""
+    samples = list(Sample.objects.filter(kind=kind.name).select_related("person"))
+    sample = next((one for one in samples if one.person.public_id == to), samples[0] if samples else None)
     fields = {name: f"‹{means}›" for name, means in kind.fields.items()}
     # A field that the kind has come to have since then still stands for itself.
     fields |= {name: value for name, value in (sample.fields if sample else {}).items() if name in kind.fields}
@@ -105,6 +112,11 @@ def _read(kind: NoticeKind, subject: str, text: str) -> dict[str, Any]:
     except KeyError as missing:
         return {"trouble": f"{{{missing.args[0]}}} is no field of this."}
     return {"subject": said[0], "text": said[1], "read_by": sample.person if sample else None}
+
+
+def _readers(kind: NoticeKind) -> list[Person]:
+    """Whom one can choose to read as: who was told of the kind, the last first."""
+    return [one.person for one in Sample.objects.filter(kind=kind.name).select_related("person")]
 
 
 HEADS = [("To", ""), ("What", ""), ("Made", ""), ("What the mail server said", "")]

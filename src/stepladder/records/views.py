@@ -15,6 +15,7 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
 from stepladder.accounts.signed_in import account_of
+from stepladder.accounts.switches import is_on
 from stepladder.assignments import actions as assigning
 from stepladder.charts.models import Chart
 from stepladder.charts.pages import act_of_sheet, act_page
@@ -27,6 +28,7 @@ from stepladder.learning import actions as learning
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import completions_of, open_enrolments, views_of
 from stepladder.learning.validity import links_of
+from stepladder.messaging.switching import MESSAGES
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
 from stepladder.people.queries import first_days, person_sheet
@@ -159,6 +161,7 @@ def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
         "courses": Course.objects.exclude(state="draft").order_by("title"),
         "query": _query(request),
         "may_remind": clocks.is_today and policy.may(request.user, "remind"),
+        "may_write": is_on(MESSAGES.name) and policy.may(request.user, "write to"),
         **_frame(request, clocks),
     }
     return render(request, "records/list.html", context, status=422 if errors else 200)
