@@ -50,6 +50,7 @@ __all__ = [
     "SkillChanged",
     "SpansChanged",
     "TopicChanged",
+    "TopicReplaced",
     "WaiverChanged",
     "announce",
     "answer",
@@ -108,6 +109,14 @@ class TopicChanged:
     """Topics have other names, or what carried one carries another."""
 
     topics: tuple[int, ...]
+
+
+@dataclass(frozen=True)
+class TopicReplaced:
+    """A topic goes out of the list; what spoke of it speaks of *instead* from then on (None: of nothing)."""
+
+    topic: int
+    instead: int | None
 
 
 @dataclass(frozen=True)

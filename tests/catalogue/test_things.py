@@ -13,6 +13,7 @@ from stepladder import clock, events
 from stepladder.catalogue.actions import entering, keeping, passing
 from stepladder.catalogue.contents import Asked, contents, found_by_words
 from stepladder.catalogue.errors import CatalogueError
+from stepladder.catalogue.models import Following
 from stepladder.catalogue.things import others_like, things_for
 from stepladder.core.admission import Admission
 from stepladder.courses import actions as courses
@@ -21,7 +22,7 @@ from stepladder.courses.offers import offer_alone
 from stepladder.courses.topics import set_topics
 from stepladder.learning import actions as learning
 from stepladder.library.models import Passage
-from stepladder.topics.actions import add_topic
+from stepladder.topics.actions import add_topic, remove_topic
 from tests import factories as f
 from tests.catalogue.test_entering import jun, offered  # noqa: F401
 
@@ -174,6 +175,18 @@ def test_passing_on_is_refused_where_the_other_may_not_find_it(jun, client):  # 
     assert client.post(address, {"to": "first aiders"}).status_code == 302
     assert [row.by for row in third.passed_to.all()] == [jun]
     assert "nor a group of yours" in client.post(address, {"to": "Others"}).content.decode()
+
+
+def test_who_follows_a_topic_that_is_replaced_follows_the_other(jun):  # noqa: F811
+    ropes, knots = add_topic(name="Ropes", by=f.BY), add_topic(name="Knots", by=f.BY)
+    ada = f.a_person("Ada Venn")
+    for person, topic in ((jun, ropes), (ada, ropes), (ada, knots)):
+        keeping.follow(person=person, topic=topic, is_on=True, by=f.BY)
+    remove_topic(topic=ropes, instead=knots, by=f.BY)
+    assert sorted(Following.objects.values_list("person__given_name", "topic__name")) == [
+        ("Ada", "Knots"),
+        ("Jun", "Knots"),
+    ]
 
 
 def test_a_rating_is_of_who_did_it_and_its_words_are_the_authors(jun, client):  # noqa: F811

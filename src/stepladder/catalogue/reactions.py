@@ -6,9 +6,10 @@ from django.db.models import Count, Sum
 from django.http import HttpRequest
 from django.urls import reverse
 
+from stepladder import events
 from stepladder.accounts import policy
 from stepladder.accounts.switches import is_on
-from stepladder.catalogue.models import Rating, Request
+from stepladder.catalogue.models import Following, Rating, Request
 from stepladder.catalogue.switching import RATINGS
 from stepladder.core.catalogue import rating
 from stepladder.courses.models import Course, Path
@@ -59,3 +60,11 @@ def said_panel(request: HttpRequest, thing: Course | Path) -> Panel | None:
         "waiting": waiting,
     }
     return Panel("What learners say", "catalogue/said_panel.html", context)
+
+
+def follow_instead(event: events.TopicReplaced, act: events.Act) -> None:
+    """Whoever follows a topic that goes out of the list follows the one that things carry instead."""
+    if event.instead is None:
+        return
+    already = Following.objects.filter(topic=event.instead).values("person")
+    Following.objects.filter(topic=event.topic).exclude(person__in=already).update(topic=event.instead)

@@ -34,6 +34,7 @@ index.add_source(indexing.COURSE, indexing.index_courses, verb="find", visible=p
 index.add_source(indexing.PATH, indexing.index_paths, verb="find", visible=permissions.found_paths)
 events.listen(events.CourseChanged, indexing.on_course, phase=events.Phase.DERIVE)
 events.listen(events.PathReleased, indexing.on_path, phase=events.Phase.DERIVE)
+events.listen(events.TopicReplaced, reactions.follow_instead, phase=events.Phase.DERIVE)
 events.listen(events.TopicChanged, indexing.on_topic_change, phase=events.Phase.DERIVE)
 daily.add("requests", tasks.keep_requests_asked)
 margin.add_panel("course", 34, reactions.said_panel)

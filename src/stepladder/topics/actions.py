@@ -77,6 +77,7 @@ def remove_topic(*, topic: Topic, by: Actor, instead: Topic | None = None) -> No
             rows.exclude(**{f"{other}__in": have}).update(**{column: instead.pk})
         through._default_manager.filter(**{column: topic.pk}).delete()
     entry = record("remove_topic", by=by, about=_named(topic), data={"instead": instead.name if instead else "nothing"})
+    events.announce(events.TopicReplaced(topic.pk, instead.pk if instead else None), entry.act)
     topic.delete()
     events.announce(events.TopicChanged((instead.pk,) if instead else ()), entry.act)
 
