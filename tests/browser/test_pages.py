@@ -47,6 +47,7 @@ ADMIN = [
     "/parts/",
     "/courses/paths/",
     "/courses/paths/new/",
+    "/courses/paths/builders/",
     "/courses/skills/",
     "/courses/skills/new/",
     "/courses/programmes/",

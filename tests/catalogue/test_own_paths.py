@@ -67,7 +67,7 @@ def test_a_lead_builds_one_by_the_pages_and_only_their_people_find_it(crew, clie
     )
     sheet = page_text(client.get(reverse("courses:path", args=[path.public_id])))
     assert "for the people of Una Finch" in sheet
-    assert "The people of who built it." in sheet
+    assert "The people of Una Finch." in sheet
     assert 'href="/courses/' + crew["fire"].public_id not in sheet
     client.post(
         reverse("courses:edit_path", args=[path.public_id]),

@@ -62,15 +62,15 @@ def test_a_path_says_what_it_gives_to_its_author_and_to_who_finds_it(deck, media
     paths.change_stages(path=path, stages=[stage], by=f.BY)
     client.force_login(f.an_account("administrator"))
     sheet = page_text(client.get(reverse("courses:path", args=[path.public_id])))
-    assert "all credits it needs" in sheet
-    assert "0 to 2 of 2 credits" in sheet
+    assert "3 of 3" in sheet
+    assert "0 to 2 of 2" in sheet
     paths.release_path(path=path, by=f.BY)
     offer = {"found_by": None, "wish_days": None, "level": "", "language": "", "contact": None, "by": f.BY}
     set_offer(of=path, admission=Admission.OPEN, **offer)
     jun = f.a_person("Jun Pellam")
     client.force_login(f.an_account("learner", person=jun))
     shown = page_text(client.get(reverse("catalogue:thing", args=[path.public_id])))
-    assert "Gives all credits it needs for Deck work, level 1, 0 to 2 of 2 credits for Deck work, level 2." in shown
+    assert "Credits: 3 of 3 for Deck work, level 1; 0 to 2 of 2 for Deck work, level 2." in shown
 
 
 def test_who_holds_a_level_until_when_and_what_is_missing_for_the_next(deck):

@@ -38,8 +38,6 @@ ADMISSIONS = {
     Admission.ASSIGNED_ONLY: "nobody finds it: it is for those to whom it is assigned",
 }
 
-OWN = "the people of who built it"
-
 
 class OfferForm(CommonForm, forms.Form):
     """How it is offered. Whom the reach means is sent beside it."""
@@ -73,9 +71,9 @@ class OfferForm(CommonForm, forms.Form):
         help_text="An employee number or an e-mail address. Learners see the name.",
     )
 
-    def only_for_own(self) -> None:
+    def only_for(self, whom: str) -> None:
         """Of a path for its builder's people: nobody else finds it, whatever the reach."""
-        self.fields["who"].choices = [("all", OWN), ("reach", "those of them who are in this reach")]  # type: ignore[attr-defined]
+        self.fields["who"].choices = [("all", whom), ("reach", "those of them who are in this reach")]  # type: ignore[attr-defined]
 
     def clean_contact(self) -> Person | None:
         said = self.cleaned_data["contact"].strip()
@@ -107,8 +105,8 @@ def _answer(request: HttpRequest, of: Course | Path, sheet: str) -> HttpResponse
     if isinstance(of, Path):
         # Its courses say it.
         del form.fields["begins_early"]
-    if isinstance(of, Path) and of.kept_by_id is not None:
-        form.only_for_own()
+        if of.kept_by is not None:
+            form.only_for(f"the people of {of.kept_by.name}")
     reach = offer.found_by.reach if offer.found_by else None
     data = request.POST if request.method == "POST" else form_of(reach) if reach else QueryDict()
 
@@ -168,11 +166,11 @@ def offer_panel(request: HttpRequest, of: Course | Path) -> Panel | None:
 
 
 def _whom(of: Course | Path, offer: Offer) -> str:
-    is_for_own = isinstance(of, Path) and of.kept_by_id is not None
+    keeper = of.kept_by if isinstance(of, Path) else None
     if offer.found_by is None:
-        return f"{OWN.capitalize()}." if is_for_own else "Everybody."
+        return f"The people of {keeper.name}." if keeper else "Everybody."
     sentence = sentence_of(offer.found_by.reach)
-    return f"Of {OWN}: {sentence}" if is_for_own else sentence
+    return f"Of the people of {keeper.name}: {sentence}" if keeper else sentence
 
 
 def alone_panel(request: HttpRequest, module: Module) -> Panel | None:

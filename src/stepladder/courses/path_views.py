@@ -59,7 +59,9 @@ def new(request: HttpRequest) -> HttpResponse:
     editable = policy.visible(request.user, "build paths", Binder.objects.all())
     like = _path(request, request.GET["like"]) if "like" in request.GET else None
     first = {"title": f"{like.title}, copy"[:160], "binder": like.binder_id} if like else {}
-    kind = CopyPathForm if like else NewPathForm
+    kind, mine = CopyPathForm if like else NewPathForm, own_binder(request.user)
+    if mine and not like:
+        first = {"binder": mine, "pattern": "worth"}
     form = kind(request.POST or None, binders=editable, initial=first)
     if like and not policy.may(request.user, "assign"):
         del form.fields["with_assignments"]
@@ -76,7 +78,7 @@ def new(request: HttpRequest) -> HttpResponse:
         "binders": editable,
         "is_path": True,
         "like": like,
-        "own_binder": own_binder(request.user),
+        "own_binder": mine,
         **_index(request),
     }
     return render(request, "courses/new.html", context, status=422 if form.errors else 200)

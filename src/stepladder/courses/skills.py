@@ -173,9 +173,9 @@ class Towards:
 
     @property
     def said(self) -> str:
-        """In words: "2 to 3 of 4 credits"."""
+        """In words: "2 to 3 of 4"."""
         span = str(self.least) if self.least == self.most else f"{self.least} to {self.most}"
-        return f"{span} of {self.level.credits} credits" if self.least < self.level.credits else "all credits it needs"
+        return f"{span} of {self.level.credits}"
 
 
 def towards(stages: Sequence[tuple[Collection[int], Collection[int], int]]) -> list[Towards]:

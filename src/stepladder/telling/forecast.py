@@ -31,6 +31,8 @@ class OfRule:
     next_run: int
     people: int
     times: int
+    # What will be completed, or handed in, nobody knows.
+    is_foretold: bool = True
 
 
 @dataclass(frozen=True)
@@ -63,8 +65,7 @@ def forecast(draft: NoticeRule | None = None) -> Forecast:
     days = [first + timedelta(days=n) for n in range(YEAR)]
     by_day: list[list[NDArray[np.int64]]] = [[] for _ in days]
     of_rules: dict[int | None, OfRule] = {}
-    # What will be completed, or handed in, nobody knows.
-    of_rules |= {rule.pk: OfRule(0, 0, 0) for rule in rules if rule.moment not in set(Moment)}
+    of_rules |= {rule.pk: OfRule(0, 0, 0, is_foretold=False) for rule in rules if rule.moment not in set(Moment)}
     next_run = quiet.after(first)
     at_next = (next_run - first).days
     for moment in Moment:

@@ -16,7 +16,6 @@ from stepladder.accounts.models import Organisation
 from stepladder.accounts.organisation import organisation
 from stepladder.accounts.signed_in import account_of
 from stepladder.assignments.models import Assignment
-from stepladder.core.telling import Moment
 from stepladder.courses.models import Course, Path
 from stepladder.refusals import Refusal
 from stepladder.telling import actions
@@ -175,8 +174,7 @@ def preview(request: HttpRequest) -> HttpResponse:
     context: dict[str, Any] = {}
     if form.is_valid():
         coming = forecast(_draft(form, found, of))
-        own = coming.rules[found.pk if found else None]
-        context = {"coming": coming, "own": own, "is_foretold": form.cleaned_data["moment"] in set(Moment)}
+        context = {"coming": coming, "own": coming.rules[found.pk if found else None]}
     else:
         context["waits"] = next(iter(form.errors.values()))[0]
     return render(request, "telling/preview.html", context)

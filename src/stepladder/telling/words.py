@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from stepladder.telling.models import NoticeRule
+from stepladder.telling.models import OF_NOBODY, NoticeRule
 
 __all__ = ["readers_in_words", "rule_in_words", "when_in_words"]
 
@@ -25,7 +25,11 @@ def when_in_words(moment: str, offset: int) -> str:
 
 def readers_in_words(rule: NoticeRule) -> str:
     """“the person, and whoever they answer to”."""
-    said = [NoticeRule.To(to).label for to in NoticeRule.To.values if to in rule.to]
+    labels = {to: to.label for to in NoticeRule.To}
+    if rule.moment in OF_NOBODY:
+        # Of nobody in particular, so of no part.
+        labels[NoticeRule.To.ADMINISTRATORS] = "administrators"
+    said = [labels[to] for to in NoticeRule.To if to in rule.to]
     said += [person.name for person in rule.named.all()]
     return " and ".join(filter(None, [", ".join(said[:-1]), said[-1]])) if said else "nobody"
 

@@ -27,6 +27,8 @@ RULES = [
     RuleSaid(DUE, 14, [LEADS, NoticeRule.To.ADMINISTRATORS]),
     RuleSaid(EXPIRY, -30, [PERSON], words="Renewing early costs nothing: the new time begins where the old one ends."),
     RuleSaid(EXPIRY, 1, [PERSON, LEADS]),
+    RuleSaid(NoticeRule.Moment.ALL_DONE, 0, [NoticeRule.To.ADMINISTRATORS]),
+    RuleSaid(NoticeRule.Moment.MARKING, 2, [NoticeRule.To.CONTACT, NoticeRule.To.ADMINISTRATORS]),
 ]
 # What the path's assignment says instead of the first of them.
 ON_DECK = RuleSaid(DUE, -14, [PERSON], words="Your bosun has an hour for you every Tuesday.")
