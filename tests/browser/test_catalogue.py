@@ -3,6 +3,7 @@
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import axe
 from tests.browser.test_sheets import forgive
 
 
@@ -79,3 +80,37 @@ def test_a_module_is_offered_by_itself_and_found(open_page):
     learner = open_page("Jun Pellam")
     learner.goto("/catalogue/?order=new")
     expect(learner.get_by_role("link", name="Handling ticket data, the rules", exact=True)).to_be_visible()
+
+
+def test_a_lead_builds_a_path_that_their_people_find(open_page):
+    page = open_page("Manager")
+    page.goto("/courses/paths/")
+    page.get_by_role("link", name="New path…").click()
+    expect(page.get_by_text("is for your own people: nobody else finds it.")).to_be_visible()
+    page.get_by_label("Title").fill("Before the long nights")
+    page.get_by_role("button", name="Make it").click()
+    expect(page.get_by_text("for the people of Tilda Pask")).to_be_visible()
+    page.get_by_label("What it leads to").fill("What we go over together.")
+    page.get_by_label("What it leads to").press("Tab")
+    picker = page.get_by_role("region", name="Put courses into the path")
+    picker.get_by_role("checkbox", name="Radio words course").check()
+    # What was ticked stays in sight while one narrows to something else.
+    picker.get_by_role("searchbox", name="Filter courses").fill("galley")
+    picker.get_by_role("checkbox", name="Galley hygiene course").check()
+    expect(picker.get_by_role("checkbox", name="Radio words course")).to_be_checked()
+    picker.get_by_role("button", name="Add 2").click()
+    stage = page.locator(".path-stage")
+    expect(stage.locator("li b")).to_have_text(["Radio words", "Galley hygiene"])
+    assert axe(page) == []
+    page.get_by_role("button", name="Release").click()
+    expect(page.get_by_role("status").first).to_contain_text("is released")
+    learner = open_page("Jun Pellam")
+    learner.goto("/catalogue/?q=long+nights")
+    learner.get_by_role("link", name="Before the long nights").click()
+    expect(learner.get_by_text("Put together by Tilda Pask.")).to_be_visible()
+    learner.get_by_role("button", name="Take it up").click()
+    learner.goto("/desk/next/")
+    expect(learner.locator("main")).to_contain_text("Before the long nights")
+    author = open_page("Author")
+    author.goto("/catalogue/?q=long+nights")
+    expect(author.get_by_role("link", name="Before the long nights")).to_have_count(0)

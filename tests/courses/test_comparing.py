@@ -7,7 +7,7 @@ from django.urls import reverse
 
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
-from stepladder.courses.comparing import compare
+from stepladder.courses.comparing import compare, editions_of
 from stepladder.learning import actions as learning
 from stepladder.notices.models import Notice
 from tests import factories as f
@@ -48,6 +48,13 @@ def test_editions_are_compared_by_words_and_by_what_became_of_each_step(organisa
     client.force_login(f.an_account("administrator"))
     page = client.get(reverse("courses:compare", args=[course.public_id])).content.decode()
     assert "5 differences" in page
+    assert [(line.edition.number, line.by, line.changed) for line in editions_of(course)] == [
+        (2, "Test", 5),
+        (1, "Test", None),
+    ]
+    courses.release_course(course=course, size="large", retake_by=None, note="Step four is new.", by=f.BY)
+    page = client.get(reverse("courses:compare", args=[course.public_id])).content.decode()
+    assert "Step four is new." in page
     same = client.get(reverse("courses:compare", args=[course.public_id]), {"from": "1", "to": "1"}).content.decode()
     assert "nothing" in same
 

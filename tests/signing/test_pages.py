@@ -126,6 +126,15 @@ def test_signed_by_form_without_scripts_with_what_is_wrong_at_once(client, place
     assert "is signed off" in text_of(client.get(done["Location"]))
 
 
+def test_who_has_not_done_what_comes_before_it_has_nothing_to_sign_yet(client):
+    place = a_place(before=[f.a_module("Lines under load")])
+    client.force_login(f.an_account("administrator"))
+    page = text_of(client.get(address(place)))
+    assert "opens when “Lines under load” is done. Until then there is nothing to sign." in page
+    assert "Sign it off" not in page
+    assert place.person.name in text_of(client.get(reverse("signing:waiting") + "?show=all"))
+
+
 def test_sent_by_script_twice_it_is_one_and_another_account_sends_nothing(client, place, bosun):
     client.force_login(bosun)
     send = address(place, "send")

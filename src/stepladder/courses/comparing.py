@@ -6,10 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from stepladder.core.sequence import Part
-from stepladder.courses.models import Edition, Step
+from stepladder.courses.models import Course, Edition, Step
 from stepladder.courses.queries import PART_TITLES
+from stepladder.journal.models import Entry
 
-__all__ = ["Comparison", "StepChange", "WordChange", "compare"]
+__all__ = ["Comparison", "EditionLine", "StepChange", "WordChange", "compare", "editions_of"]
 
 WORDS = {
     "title": "Title",
@@ -124,3 +125,29 @@ def _changes(was: Step, now: Step, is_moved: bool) -> list[str]:
     if was.is_spared != now.is_spared:
         found.append("spared by the entry test" if now.is_spared else "no longer spared by the entry test")
     return found
+
+
+@dataclass(frozen=True)
+class EditionLine:
+    """An edition in the journal of a course's editions: who released it, with which word, and what differs from the one before it (None:
+    it is the first)."""
+
+    edition: Edition
+    by: str
+    note: str
+    before: Edition | None
+    changed: int | None
+
+
+def editions_of(course: Course) -> list[EditionLine]:
+    """Every edition of a course, the newest first."""
+    entries = Entry.objects.filter(verb="release_course", object_kind="course", object_id=course.public_id)
+    released = {entry.data.get("number"): entry for entry in entries.order_by("number")}
+    found, before = list[EditionLine](), None
+    for edition in course.editions.order_by("number"):
+        entry = released.get(edition.number)
+        by, note = (entry.actor_name, entry.data.get("note", "")) if entry else (edition.changed_by, "")
+        changed = compare(before, edition).changed if before else None
+        found.append(EditionLine(edition, by, note, before, changed))
+        before = edition
+    return found[::-1]

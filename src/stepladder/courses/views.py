@@ -17,7 +17,7 @@ from stepladder.core.numbers import whole_number
 from stepladder.core.sequence import Part
 from stepladder.core.validity import Terms
 from stepladder.courses import actions, planned, queries, topics
-from stepladder.courses.comparing import compare
+from stepladder.courses.comparing import compare, editions_of
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import (
     CourseFromPatternForm,
@@ -347,6 +347,7 @@ def compare_editions(request: HttpRequest, public_id: str) -> HttpResponse:
         "course": found,
         "editions": editions,
         "found": compare(before, after),
+        "lines": editions_of(found),
         **_index(request, found),
     }
     return render(request, "courses/compare.html", context)

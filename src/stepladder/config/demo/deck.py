@@ -16,6 +16,7 @@ from stepladder.learning.time_spent import add_signed_time
 from stepladder.library.editing import edit_module
 from stepladder.library.models import Binder
 from stepladder.people.models import Person, Placement
+from stepladder.people.queries import active_on
 from stepladder.signing.actions.asking import ask_for_sign_off
 from stepladder.signing.actions.sign_offs import Given, check_list_of, sign_off
 from stepladder.signing.actions.tasks import create_task, name_signers, release_task, write_check_list
@@ -124,7 +125,11 @@ def _ahead(today: date, bosuns: list[Person], dice: random.Random) -> None:
     )
     task = next(step for step in steps if step.module.title == TASK)
     reading = next(step for step in steps if step.module.title == "Lines under load")
-    places = Enrolment.objects.filter(edition=task.edition_id, completed_at=None, closed_on=None, begun_at=None)
+    # Whoever is still to come stands on no deck yet.
+    here = active_on(today).values("person")
+    places = Enrolment.objects.filter(
+        edition=task.edition_id, completed_at=None, closed_on=None, begun_at=None, person__in=here
+    )
     ahead = places.select_related("person", "course", "edition").order_by("person__family_name", "pk")
     # Who learns in the demo is among them, and who is aboard with them, so that one master has several to sign.
     ship = Placement.objects.known_now().filter(to_day=None, person__given_name="Jun", person__family_name="Pellam")
