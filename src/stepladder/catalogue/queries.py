@@ -105,6 +105,11 @@ class OneThing:
     passed: Sequence[PassedOn] = ()
 
     @property
+    def credits(self) -> str:
+        """What it gives towards skills: “2 of 4 for Deck work, level 2; …”."""
+        return "; ".join(f"{one.said} for {one.level}" for one in self.skills)
+
+    @property
     def facts(self) -> str:
         """What it is, how long, for whom and in which language: “Course, 3 h 20, for a first look”."""
         level = self.offer.get_level_display() if self.offer.level else ""
