@@ -20,7 +20,6 @@ SAYS = {
     Role.AUTHOR: "builds modules and courses",
     Role.AUDITOR: "reads the evidence, changes nothing",
     Role.LEARNER: "does what is due next",
-    Role.PATH_BUILDER: "builds paths for their own people",
 }
 
 
@@ -40,6 +39,7 @@ def demo_people() -> list[DemoPerson]:
         return []
     found: list[DemoPerson] = []
     for role in Role:
+        # Nobody is a path builder and nothing else.
         if role is Role.PATH_BUILDER:
             continue
         account = next((a for a in _candidates(role) if a.public_id not in {p.public_id for p in found}), None)

@@ -22,16 +22,19 @@ __all__ = ["AssignForm", "EndForm", "WaiverForm"]
 class AskedChoice(forms.ChoiceField):
     """A released course or path, by its public id."""
 
-    # Of paths for somebody's own people: those that are listed.
-    paths = Q(kept_by__isnull=True)
-
     def __init__(self, **kwargs: Any) -> None:
+        # What is for somebody's own people is listed for those alone who see it (AssignForm.listed_for).
+        self._paths = Q(kept_by__isnull=True)
         super().__init__(choices=self._choices_now, **kwargs)
+
+    def list_paths(self, paths: Q) -> None:
+        """The released paths that are listed from now on, in this form alone."""
+        self._paths, self.choices = paths, self._choices_now
 
     def _choices_now(self) -> list[Any]:
         """What can be assigned today."""
         courses = Course.objects.filter(state=CourseState.RELEASED).order_by("title")
-        paths = Path.objects.filter(self.paths, state=CourseState.RELEASED).order_by("title")
+        paths = Path.objects.filter(self._paths, state=CourseState.RELEASED).order_by("title")
         listed: list[Any] = [("", "Choose what is released")]
         if paths:
             listed.append(("Paths", [(path.public_id, path.title) for path in paths]))
@@ -114,8 +117,8 @@ class AssignForm(CommonForm, forms.Form):
     def listed_for(self, account: Any) -> None:
         """With the paths that the account sees of those for somebody's own people."""
         seen = policy.visible(account, "see paths", Path.objects.filter(kept_by__isnull=False))
-        self.fields["course"].paths = Q(kept_by__isnull=True) | Q(pk__in=seen.values("pk"))  # type: ignore[attr-defined]
-        self.fields["course"].choices = self.fields["course"]._choices_now  # type: ignore[attr-defined]
+        field: Any = self.fields["course"]
+        field.list_paths(Q(kept_by__isnull=True) | Q(pk__in=seen.values("pk")))
 
     def clean(self) -> dict[str, Any]:
         data = super().clean() or {}

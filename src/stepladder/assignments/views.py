@@ -119,7 +119,10 @@ def change(request: HttpRequest, public_id: str) -> HttpResponse:
                     assignment=found,
                     name=form.cleaned_data["name"],
                     message=form.cleaned_data["message"],
-                    later_message=form.cleaned_data["later_message"],
+                    # A page that was opened before there were such words leaves them as they are.
+                    later_message=form.cleaned_data["later_message"]
+                    if "later_message" in request.POST
+                    else found.later_message,
                     rule=form.rule(_reach_sent(request, rule)),
                     by=account_of(request),
                 )

@@ -54,11 +54,8 @@ def about(course: Course) -> Named:
 def create_course(*, title: str, binder: Binder, by: Actor, pattern: str = "") -> Course:
     """A course with a draft without steps, as a pattern says. Learners see nothing of it."""
     policy.require(by, "change courses", binder)
-    course, like, rows = (
-        Course.objects.create(title=title, binder=binder),
-        COURSE_PATTERNS[pattern],
-        list[CourseTerms](),
-    )
+    like = COURSE_PATTERNS[pattern]
+    course = Course.objects.create(title=title, binder=binder)
     Edition.objects.create(
         course=course,
         number=1,
@@ -69,6 +66,7 @@ def create_course(*, title: str, binder: Binder, by: Actor, pattern: str = "") -
         changed_at=clock.now(),
         changed_by=by.name,
     )
+    rows: list[CourseTerms] = []
     if like.valid is not None:
         rows = [CourseTerms.objects.create(course=course, from_day=clock.today(), **asdict(like.valid))]
     if like.admission is not None:

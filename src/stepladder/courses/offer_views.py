@@ -114,6 +114,9 @@ def _answer(request: HttpRequest, of: Course | Path, sheet: str) -> HttpResponse
         said = dict(form.cleaned_data)
         chosen = chosen_reach(request.POST, said.pop("who"))
         said["admission"] = Admission(said["admission"])
+        if "begins_early" not in request.POST:
+            # A page that was opened before this was asked leaves it as it is.
+            said["begins_early"] = offer.begins_early
         set_offer(of=of, found_by=chosen, by=account_of(request), **said)
         toasts.say(request, "It is saved, and holds at once.")
         return sheet

@@ -10,12 +10,7 @@ from stepladder.accounts import policy
 from stepladder.courses.models import Course, Path, Programme
 from stepladder.library.permissions import edits_binder, in_edited_binder, in_usable_binder, uses_binder
 
-__all__ = ["register", "to_change", "to_see", "visible_courses"]
-
-
-def to_see(of: Course | Path) -> str:
-    """The verb by which a sheet of Courses is seen."""
-    return "see paths" if isinstance(of, Path) else "see courses"
+__all__ = ["register", "to_change", "visible_courses"]
 
 
 def to_change(of: Course | Path) -> str:
