@@ -20,13 +20,15 @@ from stepladder.leads.actions import give_lead
 from stepladder.notices.models import Notice
 from stepladder.telling.actions import RuleSaid, add_rule
 from stepladder.telling.forecast import forecast
-from stepladder.telling.models import Told
+from stepladder.telling.models import NoticeRule, Told
 from stepladder.telling.tasks import tell_by_rules
 
 RULES = [
     RuleSaid(Moment.DUE, -7, ["person"]),
     RuleSaid(Moment.DUE, 1, ["person", "leads"]),
     RuleSaid(Moment.EXPIRY, -30, ["person"]),
+    RuleSaid(NoticeRule.Moment.ALL_DONE, 0, ["administrators"]),
+    RuleSaid(NoticeRule.Moment.MARKING, 2, ["administrators"]),
 ]
 
 

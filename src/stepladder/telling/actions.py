@@ -16,11 +16,11 @@ from stepladder.assignments.models import Assignment
 from stepladder.courses.models import Course, Path
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.models import Person
+from stepladder.queue.actions import later
 from stepladder.telling.errors import TellingError
 from stepladder.telling.findings import running_rules
-from stepladder.telling.matters import all_done_on, settle
 from stepladder.telling.models import OF_NOBODY, NoticeRule
-from stepladder.telling.tasks import told_today
+from stepladder.telling.tasks import settle_rule, told_today
 from stepladder.telling.words import rule_in_words
 
 __all__ = ["RuleSaid", "add_rule", "change_rule", "end_rule", "set_quiet_days"]
@@ -46,7 +46,7 @@ def add_rule(*, of: Course | Path | Assignment | None, said: RuleSaid, by: Actor
     _check(said)
     _refuse_twice(of, said, but=None)
     rule = NoticeRule(begins_after=_last_run(), made_by=by.name, made_at=clock.now(), **_of(of))
-    return _begin(_save(rule, said, "add_notice_rule", by))
+    return _settled_soon(_save(rule, said, "add_notice_rule", by))
 
 
 @transaction.atomic
@@ -55,12 +55,10 @@ def change_rule(*, rule: NoticeRule, said: RuleSaid, by: Actor) -> NoticeRule:
     policy.require(by, "keep notice rules", rule)
     _check(said)
     _refuse_twice(rule.of, said, but=rule)
-    is_other = (rule.moment, rule.offset) != (said.moment, said.offset)
-    if is_other:
+    if (rule.moment, rule.offset) != (said.moment, said.offset):
         # Of days that are past it says nothing now.
-        rule.begins_after = _last_run()
-    saved = _save(rule, said, "change_notice_rule", by)
-    return _begin(saved) if is_other else saved
+        rule.begins_after, rule.settled_on = _last_run(), None
+    return _settled_soon(_save(rule, said, "change_notice_rule", by))
 
 
 @transaction.atomic
@@ -86,10 +84,10 @@ def set_quiet_days(
     change_organisation(organisation=organisation, by=by)
 
 
-def _begin(rule: NoticeRule) -> NoticeRule:
-    """What everybody has done already is no news of a rule that is new."""
-    if rule.moment == NoticeRule.Moment.ALL_DONE:
-        settle([rule], rule.begins_after, all_done_on([rule], clock.today()))
+def _settled_soon(rule: NoticeRule) -> NoticeRule:
+    """What everybody has done already is no news of a new rule: the queue looks for it, as that takes long where there is much."""
+    if rule.moment == NoticeRule.Moment.ALL_DONE and rule.settled_on is None:
+        later(settle_rule, rule=rule.pk)
     return rule
 
 

@@ -43,7 +43,10 @@ def settle(rules: Sequence[NoticeRule], day: date, done: Collection[int]) -> Non
         of = {row.pk: row for row in Assignment.objects.filter(pk__in=done)}
         for rule, own in _speaking(by_moment[Moment.ALL_DONE], of.values()):
             Said.objects.filter(rule=rule).exclude(thing__in=done).delete()
-            _say(rule, (row.pk for row in own), day)
+            # What everybody had done before there was the rule is no news: it is taken for said.
+            _say(rule, (row.pk for row in own), day if rule.settled_on else day - ONE_DAY)
+            if rule.settled_on is None:
+                NoticeRule.objects.filter(pk=rule.pk).update(settled_on=day)
     for rule, papers in _marking(by_moment[Moment.MARKING], day):
         _say(rule, papers, day)
 

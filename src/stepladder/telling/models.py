@@ -47,6 +47,8 @@ class NoticeRule(models.Model):
     words = models.TextField(blank=True)
     # Of days up to this one it says nothing: it was made on it, or told on it already.
     begins_after = models.DateField()
+    # Of a rule that tells that everybody has done it: since when it knows what had been done before it (telling.matters).
+    settled_on = models.DateField(null=True, blank=True)
     made_by = models.CharField(max_length=200)
     made_at = models.DateTimeField()
     ended_at = models.DateTimeField(null=True, blank=True)

@@ -26,7 +26,7 @@ from stepladder.telling.models import Told
 from stepladder.telling.notices import DAY, Names, day_message
 from stepladder.web.models import DailyRun
 
-__all__ = ["RUN", "enqueue_notices", "readers_of_the_day", "tell_by_rules", "tell_readers", "told_today"]
+__all__ = ["RUN", "enqueue_notices", "readers_of_the_day", "settle_rule", "tell_by_rules", "tell_readers", "told_today"]
 
 RUN = "notices by rule"
 
@@ -56,6 +56,16 @@ def tell_by_rules(since: str) -> None:
     with transaction.atomic():
         settle(rules, today, done)
         in_pieces(RUN, act=events.Act(clock.today(), DAILY), since=since)
+
+
+@task()
+def settle_rule(rule: int) -> None:
+    """Let a new rule know what everybody has done already. The run does so where this comes too late."""
+    rows = list(running_rules().filter(pk=rule, settled_on__isnull=True))
+    today = clock.today()
+    done = all_done_on(rows, today)
+    with transaction.atomic():
+        settle(rows, today, done)
 
 
 # The day worked out last, with what it was worked out from: every piece of a run asks for it.
