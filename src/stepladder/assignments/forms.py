@@ -108,10 +108,10 @@ class AssignForm(CommonForm, forms.Form):
         help_text="Everybody it reaches reads this.",
     )
     later_message = forms.CharField(
-        label="Why, to who comes in after its first day",
+        label="To who comes in after its first day",
         required=False,
         widget=forms.Textarea(attrs={"rows": 2}),
-        help_text="Empty: the same words.",
+        help_text="Read instead of the words above. Empty: the same.",
     )
 
     def listed_for(self, account: Any) -> None:
