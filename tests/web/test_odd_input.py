@@ -9,6 +9,8 @@ from django.urls import reverse
 from stepladder.accounts import policy
 from stepladder.accounts.models import Role
 from stepladder.courses import actions as courses
+from stepladder.courses.keeping import allow_builders
+from stepladder.courses.models import Path
 from stepladder.learning.models import Enrolment
 from stepladder.people.models import Placement
 from stepladder.timetable.models import Session
@@ -100,9 +102,12 @@ def world(organisation, media, on):
 def someone(world, role):
     """An account with the role that may act on what the world holds; its person is the one whose the course is."""
     unit = Placement.objects.get(person=world["who"]).unit
-    account = f.an_account(
-        "learner" if role == "manager" else role, parts=(unit,) if role == "unit administrator" else ()
-    )
+    # What nobody is granted follows from something else.
+    granted = {"manager": "learner", "path builder": "instructor"}.get(role, role)
+    account = f.an_account(granted, parts=(unit,) if role == "unit administrator" else ())
+    if role == "path builder":
+        allow_builders(roles=["instructor"], binder=f.a_binder(), by=f.BY)
+        Path.objects.filter(public_id=world["path"]).update(kept_by=account)
     f.a_binder().co_editors.add(account)
     world["who"].account = account
     world["who"].save()
