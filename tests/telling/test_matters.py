@@ -4,7 +4,11 @@ import pytest
 from django.db import transaction
 from django.urls import reverse
 
+from stepladder.assignments import actions as assigning
+from stepladder.assignments import queries
+from stepladder.assignments.models import Assignment
 from stepladder.notices.models import Notice
+from stepladder.people import actions as people
 from stepladder.queue.actions import at_once
 from stepladder.telling.errors import TellingError
 from stepladder.telling.models import NoticeRule, Said
@@ -85,6 +89,26 @@ def test_what_waits_to_be_marked_is_told_after_so_many_days(on):
     on("2027-03-04")
     other = a_hand_in(version=paper.attempt.version, name="Ada Venn")
     give(other, 3, marker)
+    assert run(on, "2027-03-08") == []
+
+
+def test_whoever_is_back_from_leave_is_told_what_still_holds(on):
+    fire, lines, jun = f.a_course("Fire"), f.a_course("Lines"), f.a_person("Jun Pellam")
+    cook = f.a_person("Mara Voss")
+    for course in (fire, lines):
+        asked(course, jun)
+    with transaction.atomic(), at_once():
+        tell("all done", 0, "contact", named=[cook])
+    people.record_leave(person=cook, from_day=f.d("2027-03-02"), to_day=f.d("2027-03-04"), by=f.BY)
+    complete(jun, fire, "2027-03-02")
+    complete(jun, lines, "2027-03-02")
+    assert run(on, "2027-03-03") == []
+    # Somebody came in who has not done the one: of that it holds no more.
+    rule = queries.rule_of(Assignment.objects.get(name="All do Lines"))
+    everybody = f.a_rule({**rule.reach, "named_in": [jun.pk, f.a_person("Bo Tarn").pk]}, start=rule.start)
+    assigning.change_assignment(assignment=rule.assignment, name="All do Lines", message="", rule=everybody, by=f.BY)
+    assert run(on, "2027-03-04") == []
+    assert run(on, "2027-03-05") == [("Mara Voss", "Everybody has done “Fire”, as “All do Fire” asks")]
     assert run(on, "2027-03-08") == []
 
 

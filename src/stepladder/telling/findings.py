@@ -57,7 +57,7 @@ class TheDay:
         if day in self.quiet or not self.rules:
             return
         of_nobody = [rule for rule in self.rules if rule.moment in OF_NOBODY]
-        found = matters_of(of_nobody, day) if of_nobody else {}
+        found = matters_of(of_nobody, day, back=back) if of_nobody else {}
         self.matters = {reader: matters for reader, matters in found.items() if reader not in self.away}
         first = max(since + ONE_DAY, day - LATEST)
         self._never, self._weekly = (_who_wants(how) for how in (Account.Suggestions.NEVER, Account.Suggestions.WEEKLY))

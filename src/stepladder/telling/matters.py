@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 
@@ -23,6 +23,8 @@ __all__ = ["Matter", "all_done_on", "matters_of", "settle"]
 
 Moment, To = NoticeRule.Moment, NoticeRule.To
 ONE_DAY = timedelta(days=1)
+# On this day is said what was done before there was a rule: no run tells it.
+LONG_AGO = date.min
 
 
 @dataclass(frozen=True)
@@ -31,6 +33,8 @@ class Matter:
 
     rule: NoticeRule
     line: str
+    # The day with whose run it is told.
+    on: date
 
 
 def settle(rules: Sequence[NoticeRule], day: date, done: Collection[int]) -> None:
@@ -44,7 +48,7 @@ def settle(rules: Sequence[NoticeRule], day: date, done: Collection[int]) -> Non
         for rule, own in _speaking(by_moment[Moment.ALL_DONE], of.values()):
             Said.objects.filter(rule=rule).exclude(thing__in=done).delete()
             # What everybody had done before there was the rule is no news: it is taken for said.
-            _say(rule, (row.pk for row in own), day if rule.settled_on else day - ONE_DAY)
+            _say(rule, (row.pk for row in own), day if rule.settled_on else LONG_AGO)
             if rule.settled_on is None:
                 NoticeRule.objects.filter(pk=rule.pk).update(settled_on=day)
     for rule, papers in _marking(by_moment[Moment.MARKING], day):
@@ -107,17 +111,20 @@ def _marking(rules: Sequence[NoticeRule], day: date) -> Iterable[tuple[NoticeRul
     return found
 
 
-def matters_of(rules: Collection[NoticeRule], day: date) -> dict[int, list[Matter]]:
-    """Reader → what the run of a day has for them of these rules."""
-    said: dict[int, list[int]] = defaultdict(list)
-    for key, thing in Said.objects.filter(rule__in=rules, on=day).order_by("pk").values_list("rule_id", "thing"):
-        said[key].append(thing)
+def matters_of(rules: Collection[NoticeRule], day: date, *, back: Mapping[int, date]) -> dict[int, list[Matter]]:
+    """Reader → what the run of a day has for them of these rules; whoever is *back* from leave has what runs from that day on told
+    others, as far as it still holds."""
+    by_key = {rule.pk: rule for rule in rules}
+    said: dict[tuple[int, date], list[int]] = defaultdict(list)
+    rows = Said.objects.filter(rule__in=rules, on__gte=min([day, *back.values()]), on__lte=day).order_by("on", "pk")
+    for key, on, thing in rows.values_list("rule_id", "on", "thing"):
+        said[key, on].append(thing)
     found: dict[int, list[Matter]] = defaultdict(list)
-    for rule in rules:
-        if rule.pk in said:
-            for line, contact in _lines(rule, said[rule.pk]):
-                for reader in _readers(rule, contact):
-                    found[reader].append(Matter(rule, line))
+    for (key, on), things in said.items():
+        for line, contact in _lines(by_key[key], things):
+            for reader in _readers(by_key[key], contact):
+                if on >= back.get(reader, day):
+                    found[reader].append(Matter(by_key[key], line, on))
     active = set(active_on(day).filter(person__in=found).values_list("person_id", flat=True))
     return {reader: matters for reader, matters in found.items() if reader in active}
 
