@@ -1,7 +1,7 @@
 """Mail by a real SMTP server: one that takes all, refuses one, refuses all, hangs, or breaks off."""
 
+import asyncio
 import socket
-import time
 from datetime import timedelta
 
 import pytest
@@ -26,8 +26,8 @@ class Server:
 
     async def handle_DATA(self, server, session, envelope):
         if self.hangs_at in envelope.rcpt_tos:
-            # Longer than anybody waits. The thread of the server is its own.
-            time.sleep(2)
+            # Longer than anybody waits. Whoever comes meanwhile is served: how soon that is, is no matter then.
+            await asyncio.sleep(20)
         if self.breaks_at in envelope.rcpt_tos:
             server.transport.close()
         self.took.append((envelope.rcpt_tos[0], envelope.content.decode()))
