@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import pytest
+from django.db import connection
+from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
 from stepladder.core.sequence import Part
 from stepladder.courses import actions as courses
-from stepladder.courses.comparing import compare, editions_of
+from stepladder.courses.comparing import compare, editions_of, editions_with_steps
 from stepladder.learning import actions as learning
 from stepladder.notices.models import Notice
 from tests import factories as f
@@ -48,7 +50,9 @@ def test_editions_are_compared_by_words_and_by_what_became_of_each_step(organisa
     client.force_login(f.an_account("administrator"))
     page = client.get(reverse("courses:compare", args=[course.public_id])).content.decode()
     assert "5 differences" in page
-    assert [(line.edition.number, line.by, line.changed) for line in editions_of(course)] == [
+    assert [
+        (line.edition.number, line.by, line.changed) for line in editions_of(course, editions_with_steps(course))
+    ] == [
         (2, "Test", 5),
         (1, "Test", None),
     ]
@@ -57,6 +61,22 @@ def test_editions_are_compared_by_words_and_by_what_became_of_each_step(organisa
     assert "Step four is new." in page
     same = client.get(reverse("courses:compare", args=[course.public_id]), {"from": "1", "to": "1"}).content.decode()
     assert "nothing" in same
+
+
+def test_the_journal_of_editions_asks_as_often_for_many_as_for_few(organisation):
+    course = f.a_course("Lines", [f.a_module("One"), f.a_module("Two")])
+
+    def asked():
+        with CaptureQueriesContext(connection) as queries:
+            editions_of(course, editions_with_steps(course))
+        return len(queries)
+
+    before = asked()
+    for _ in range(3):
+        courses.new_edition(course=course, by=f.BY)
+        courses.release_course(course=course, size="small", retake_by=None, by=f.BY)
+    assert len(editions_with_steps(course)) == 4
+    assert asked() == before
 
 
 def test_a_word_with_a_release_reaches_who_is_under_way_and_nobody_else(organisation, on):

@@ -66,6 +66,7 @@ def test_the_picker_is_narrowed_by_kind_topic_length_and_level(organisation, cli
 def test_a_long_list_goes_on_as_one_comes_to_its_end(organisation, client, monkeypatch):
     monkeypatch.setattr("stepladder.courses.path_sheet.MOST_CHOICES", 2)
     monkeypatch.setattr("stepladder.courses.queries.MOST_CHOICES", 2)
+    monkeypatch.setattr("stepladder.courses.picking.MOST_CHOICES", 2)
     client.force_login(f.an_account("administrator"))
     for title in ("Crowd", "Fire", "Lines"):
         f.a_course(title)

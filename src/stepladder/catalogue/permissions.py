@@ -49,16 +49,14 @@ def _offered(account: Any) -> Q:
 
 def _offered_paths(account: Any) -> Q:
     """Of paths: as `_offered`; what somebody built for their own people is offered to those whose builder that is today."""
-    kept = Q(kept_by__isnull=True)
-    if kept_at_all() and (person := person_of(account)):
-        kept |= Q(kept_by__in=_keepers(account, person))
-    return _offered(account) & kept
+    return _offered(account) & (Q(kept_by__isnull=True) | Q(kept_by__in=_keepers(account)))
 
 
-def _keepers(account: Any, person: Person) -> frozenset[int]:
-    """Looked up once for each loaded account."""
+def _keepers(account: Any) -> frozenset[int]:
+    """Whose people the account's person is, where anybody built a path for theirs. Looked up once for each loaded account."""
     if not hasattr(account, "_keepers"):
-        account._keepers = keepers_of(person)
+        person = person_of(account)
+        account._keepers = keepers_of(person) if person and kept_at_all() else frozenset()
     found: frozenset[int] = account._keepers
     return found
 

@@ -73,7 +73,8 @@ class OfferForm(CommonForm, forms.Form):
 
     def only_for(self, whom: str) -> None:
         """Of a path for its builder's people: nobody else finds it, whatever the reach."""
-        self.fields["who"].choices = [("all", whom), ("reach", "those of them who are in this reach")]  # type: ignore[attr-defined]
+        field: Any = self.fields["who"]
+        field.choices = [("all", whom), ("reach", "those of them who are in this reach")]
 
     def clean_contact(self) -> Person | None:
         said = self.cleaned_data["contact"].strip()

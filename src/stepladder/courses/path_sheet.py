@@ -17,7 +17,7 @@ from stepladder.courses.keeping import choosable
 from stepladder.courses.lengths import course_minutes
 from stepladder.courses.models import Course, Path, PathEdition
 from stepladder.courses.paths import StagePlan, edition_of, stages_of
-from stepladder.courses.queries import MOST_CHOICES
+from stepladder.courses.picking import MOST_CHOICES
 from stepladder.courses.standing import PathStanding, standing_of
 from stepladder.search.words import words_of
 from stepladder.topics.models import Topic

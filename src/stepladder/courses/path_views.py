@@ -23,6 +23,7 @@ from stepladder.courses.keeping import choosable, own_binder
 from stepladder.courses.models import Course, Offer, Path
 from stepladder.courses.path_sheet import ChoiceFilters, choices, path_sheet
 from stepladder.courses.paths import StagePlan
+from stepladder.courses.picking import begins_at, more_after
 from stepladder.journal import undoing
 from stepladder.journal.queries import history
 from stepladder.library.details import DetailUnread
@@ -107,9 +108,9 @@ def path(request: HttpRequest, public_id: str) -> HttpResponse:
 def pick(request: HttpRequest, public_id: str) -> HttpResponse:
     """The choices of the picker, narrowed as one types."""
     found = _path(request, public_id)
-    start = whole_number(request.GET.get("after", "")) or 0
+    start = begins_at(request)
     listed = choices(request.user, found, ChoiceFilters.of(request.GET), start=start)
-    more = queries.more_after(start, len(listed), reverse("courses:pick_course", args=[public_id]))
+    more = more_after(start, len(listed), reverse("courses:pick_course", args=[public_id]))
     return render(request, "courses/path_choices.html", {"choices": listed, "start": start, "more": more})
 
 

@@ -17,6 +17,7 @@ from stepladder.core.validity import Terms
 from stepladder.courses.checks import Draft, Finding, check_release, small_is_possible
 from stepladder.courses.models import Course, CourseState, CourseTerms, Edition, Step
 from stepladder.courses.outline import outline_of, terms_history
+from stepladder.courses.picking import MOST_CHOICES
 from stepladder.courses.planned import Planned, planned_of
 from stepladder.library.finding import Filters, first_rows
 from stepladder.library.kinds import kind_named
@@ -24,7 +25,6 @@ from stepladder.library.models import Module
 from stepladder.search.words import words_of
 
 __all__ = [
-    "MOST_CHOICES",
     "CourseSheet",
     "PartView",
     "StepView",
@@ -33,15 +33,11 @@ __all__ = [
     "courses_seen",
     "list_rows",
     "modules_by_ids",
-    "more_after",
     "pickable",
     "shorter_equivalents",
     "terms_in_words",
     "terms_on",
 ]
-
-# So many choices a picker shows at a time; the next come as one scrolls to their end.
-MOST_CHOICES = 60
 
 
 def courses_seen(account: Any, *, state: str = "", text: str = "") -> QuerySet[Course]:
@@ -220,11 +216,6 @@ def pickable(
     places = dict(draft.steps.values_list("module_id", "place")) if draft else {}
     rows = first_rows(account, Filters(text=text, kind=kind, state="released"), limit=MOST_CHOICES, start=start)
     return [(row.module, row.description, places.get(row.module.pk)) for row in rows]
-
-
-def more_after(start: int, shown: int, address: str) -> str:
-    """Where a picker's next choices are, after so many *shown* from *start* on; "": there are none."""
-    return f"{address}?after={start + shown}" if shown == MOST_CHOICES else ""
 
 
 def list_rows(account: Any, *, state: str, text: str) -> QuerySet[Course]:

@@ -13,11 +13,10 @@ from django.views.decorators.http import require_POST
 from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
-from stepladder.core.numbers import whole_number
 from stepladder.core.sequence import Part
 from stepladder.core.validity import Terms
 from stepladder.courses import actions, planned, queries, topics
-from stepladder.courses.comparing import compare, editions_of
+from stepladder.courses.comparing import compare, editions_of, editions_with_steps
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import (
     CourseFromPatternForm,
@@ -31,6 +30,7 @@ from stepladder.courses.forms import (
     read_part,
 )
 from stepladder.courses.models import Course, Edition, Step
+from stepladder.courses.picking import begins_at, more_after
 from stepladder.journal.queries import history
 from stepladder.library.details import DetailUnread
 from stepladder.library.kinds import kinds
@@ -199,10 +199,10 @@ def prerequisites(request: HttpRequest, public_id: str) -> HttpResponse:
 def pick(request: HttpRequest, public_id: str) -> HttpResponse:
     """The choices of the picker, narrowed as one types."""
     found = _course(request, public_id)
-    start = whole_number(request.GET.get("after", "")) or 0
+    start = begins_at(request)
     text, kind = request.GET.get("q", ""), request.GET.get("kind", "")
     choices = queries.pickable(request.user, found, text=text, kind=kind, start=start)
-    more = queries.more_after(start, len(choices), reverse("courses:pick", args=[public_id]))
+    more = more_after(start, len(choices), reverse("courses:pick", args=[public_id]))
     return render(request, "courses/choices.html", {"choices": choices, "start": start, "more": more})
 
 
@@ -339,7 +339,7 @@ def _effects(
 def compare_editions(request: HttpRequest, public_id: str) -> HttpResponse:
     """Two editions beside each other: the two newest where none are asked for."""
     found = _course(request, public_id)
-    editions = list(found.editions.order_by("number"))
+    editions = editions_with_steps(found)
     by_number = {str(edition.number): edition for edition in editions}
     after = by_number.get(request.GET.get("to", ""), editions[-1])
     before = by_number.get(request.GET.get("from", ""), editions[-2] if len(editions) > 1 else editions[-1])
@@ -347,7 +347,7 @@ def compare_editions(request: HttpRequest, public_id: str) -> HttpResponse:
         "course": found,
         "editions": editions,
         "found": compare(before, after),
-        "lines": editions_of(found),
+        "lines": editions_of(found, editions),
         **_index(request, found),
     }
     return render(request, "courses/compare.html", context)

@@ -7,16 +7,14 @@ from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 
-from stepladder.accounts.models import Role
 from stepladder.accounts.organisation import zone
 from stepladder.assignments.models import Assignment
 from stepladder.core.telling import all_done
-from stepladder.courses.models import Offer
-from stepladder.people.models import Person
 from stepladder.people.queries import active_on
 from stepladder.quizzes.to_mark import waiting_for_marks
 from stepladder.telling.levels import asked_on
 from stepladder.telling.models import NoticeRule, Said
+from stepladder.telling.readers import administrators, contacts
 from stepladder.web.templatetags.web import day as written
 
 __all__ = ["Matter", "all_done_on", "matters_of", "settle"]
@@ -131,13 +129,13 @@ def matters_of(rules: Collection[NoticeRule], day: date, *, back: Mapping[int, d
 
 def _lines(rule: NoticeRule, things: Sequence[int]) -> list[tuple[str, int | None]]:
     """Each line with whom one asks about what it speaks of."""
+    asked_about = contacts() if To.CONTACT in rule.to else {}
     if rule.moment == Moment.ALL_DONE:
         rows = Assignment.objects.filter(pk__in=things).select_related("course", "path").order_by("name")
-        contacts = _contacts()
         return [
             (
                 f"Everybody has done “{row.title}”, as “{row.name}” asks.",
-                contacts.get((row.course_id, row.path_id)),
+                asked_about.get((row.path_id is not None, row.path_id or row.course_id or 0)),
             )
             for row in rows
         ]
@@ -147,20 +145,14 @@ def _lines(rule: NoticeRule, things: Sequence[int]) -> list[tuple[str, int | Non
     for paper in papers:
         assert paper.handed_in_at is not None, "waiting_for_marks"
         by_quiz[paper.attempt.module.title, paper.attempt.enrolment.course_id].append(paper.handed_in_at)
-    contacts = _contacts()
     return [
         (
             f"{len(days)} {'hand-in waits' if len(days) == 1 else 'hand-ins wait'} to be marked in “{quiz}”, "
             f"since {written(min(days).astimezone(zone()).date())}.",
-            contacts.get((course, None)),
+            asked_about.get((False, course)),
         )
         for (quiz, course), days in sorted(by_quiz.items())
     ]
-
-
-def _contacts() -> dict[tuple[int | None, int | None], int]:
-    rows = Offer.objects.filter(contact__isnull=False).values_list("course_id", "path_id", "contact_id")
-    return {(course, path): contact for course, path, contact in rows}
 
 
 def _readers(rule: NoticeRule, contact: int | None) -> set[int]:
@@ -168,6 +160,5 @@ def _readers(rule: NoticeRule, contact: int | None) -> set[int]:
     if To.CONTACT in rule.to and contact:
         found.add(contact)
     if To.ADMINISTRATORS in rule.to:
-        granted = Person.objects.filter(account__grants__role=Role.ADMINISTRATOR, account__is_active=True)
-        found |= set(granted.values_list("pk", flat=True))
+        found |= set(administrators().values())
     return found

@@ -6,7 +6,7 @@ from collections import defaultdict
 from collections.abc import Collection, Mapping, Sequence
 from datetime import date
 
-from stepladder.accounts.models import Role, RoleGrant
+from stepladder.accounts.models import Role
 from stepladder.charts.dated_charts import units_tree
 from stepladder.charts.models import AdministeredPart
 from stepladder.core.leads import Power
@@ -17,7 +17,7 @@ from stepladder.people.queries import valid_on
 from stepladder.telling.finding import Finding
 from stepladder.telling.models import NoticeRule
 
-__all__ = ["readers_of"]
+__all__ = ["administrators", "contacts", "readers_of"]
 
 To = NoticeRule.To
 
@@ -25,8 +25,8 @@ To = NoticeRule.To
 def readers_of(findings: Sequence[Finding], day: date) -> dict[int, list[Finding]]:
     """Reader → what is to be told to them, in few queries. Nobody reads of themselves as one of their people."""
     subjects = {to: {one.person for one in findings if to in one.rule.to} for to in (To.LEADS, To.ADMINISTRATORS)}
-    leaders, administrators = _leaders(subjects[To.LEADS], day), _administrators(subjects[To.ADMINISTRATORS], day)
-    contacts = _contacts(findings)
+    leaders, of_part = _leaders(subjects[To.LEADS], day), _of_their_part(subjects[To.ADMINISTRATORS], day)
+    asked_about = contacts() if any(To.CONTACT in one.rule.to for one in findings) else {}
     named = {one.rule.pk: [person.pk for person in one.rule.named.all()] for one in findings}
     found: dict[int, list[Finding]] = defaultdict(list)
     for one in findings:
@@ -34,8 +34,8 @@ def readers_of(findings: Sequence[Finding], day: date) -> dict[int, list[Finding
         if To.LEADS in one.rule.to:
             others |= leaders.get(one.person, set())
         if To.ADMINISTRATORS in one.rule.to:
-            others |= administrators.get(one.person, set())
-        if To.CONTACT in one.rule.to and (contact := contacts.get((one.is_path, one.thing))):
+            others |= of_part.get(one.person, set())
+        if To.CONTACT in one.rule.to and (contact := asked_about.get((one.is_path, one.thing))):
             others.add(contact)
         others.discard(one.person)
         if To.PERSON in one.rule.to:
@@ -55,7 +55,7 @@ def _leaders(people: Collection[int], day: date) -> dict[int, set[int]]:
     return {person: direct.get(person) or above[person] for person in {*direct, *above}}
 
 
-def _administrators(people: Collection[int], day: date) -> dict[int, set[int]]:
+def _of_their_part(people: Collection[int], day: date) -> dict[int, set[int]]:
     """Person → the unit administrators of a part that they are placed in; where there is none, the administrators."""
     if not people:
         return {}
@@ -63,22 +63,25 @@ def _administrators(people: Collection[int], day: date) -> dict[int, set[int]]:
     parts: dict[int, set[int]] = defaultdict(set)
     for unit, account in AdministeredPart.objects.filter(account__is_active=True).values_list("unit_id", "account_id"):
         parts[unit].add(account)
-    grants = RoleGrant.objects.filter(role=Role.ADMINISTRATOR, account__is_active=True)
-    every = set(grants.values_list("account_id", flat=True))
-    accounts = every | set().union(*parts.values())
-    person_of = dict(Person.objects.filter(account__in=accounts).values_list("account_id", "pk"))
+    every = administrators()
+    in_parts = set[int]().union(*parts.values())
+    person_of = every | dict(Person.objects.filter(account__in=in_parts).values_list("account_id", "pk"))
     found: dict[int, set[int]] = {person: set() for person in people}
     placed = Placement.objects.filter(valid_on(day), person__in=sorted(people))
     for person, unit in placed.values_list("person_id", "unit_id"):
         for above in tree.upwards(unit) if unit in tree.parent else (unit,):
             found[person] |= {person_of[account] for account in parts.get(above, ()) if account in person_of}
-    fallback = {person_of[account] for account in every if account in person_of}
+    fallback = set(every.values())
     return {person: those or fallback for person, those in found.items()}
 
 
-def _contacts(findings: Sequence[Finding]) -> Mapping[tuple[bool, int], int]:
+def administrators() -> dict[int, int]:
+    """Account → person of every administrator who signs in."""
+    granted = Person.objects.filter(account__grants__role=Role.ADMINISTRATOR, account__is_active=True)
+    return dict(granted.values_list("account_id", "pk"))
+
+
+def contacts() -> Mapping[tuple[bool, int], int]:
     """(whether it is a path, its key) → who is named to be asked about it."""
-    if not any(To.CONTACT in one.rule.to for one in findings):
-        return {}
     rows = Offer.objects.filter(contact__isnull=False).values_list("course_id", "path_id", "contact_id")
     return {(course is None, course or path): contact for course, path, contact in rows}
