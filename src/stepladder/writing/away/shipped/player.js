@@ -334,6 +334,7 @@
 
   restore(runTime.kept());
   for (const form of document.querySelectorAll("[data-check]")) {
+    form.querySelector("[data-answers]").disabled = false;
     const check = said.checks[form.dataset.check];
     const answered = answers[form.dataset.check];
     if (!check || answered?.given === undefined || answered?.given === null) continue;

@@ -96,6 +96,10 @@ const tried = async (form, answer) => {
     else words(form, told.says);
   } catch { words(form, "Nothing could be sent just now. Answer again once the line is back."); }
 };
+const takesAnswers = (within = document) => {
+  restore(within);
+  for (const button of within.querySelectorAll("[data-check] [data-answers]")) button.disabled = false;
+};
 document.addEventListener("submit", (event) => {
   const form = event.target.closest("[data-lesson] [data-check]");
   if (!form) return;
@@ -135,17 +139,19 @@ document.addEventListener("reported", async (event) => {
       const page = new DOMParser().parseFromString(await (await fetch(location.href)).text(), "text/html");
       const place = document.querySelector("[data-next-place]");
       for (const section of page.querySelectorAll("#lesson-shown [data-section]")) {
-        if (!document.querySelector(`[data-section="${section.dataset.section}"]`)) place.before(section);
+        if (document.querySelector(`[data-section="${section.dataset.section}"]`)) continue;
+        place.before(section);
+        takesAnswers(section);
       }
       soon();
     }
   }
 });
-document.addEventListener("lesson:shown", restore);
+document.addEventListener("lesson:shown", () => takesAnswers());
 
 if (stage?.dataset.report) {
   stage.where = () => ({ place: at(), words: `section ${at()}` });
   stage.go = (place) => { if (Math.round(place) !== at()) location.search = `?section=${Math.round(place)}`; };
 }
-restore();
+takesAnswers();
 if (stage) begin();
