@@ -174,6 +174,19 @@ def open_page(demo, open_at):
     return make
 
 
+# The frame in which the page looks what is in view, and the second after which it counts, by the page's own clock: on a busy
+# machine that may be late.
+STAY = (
+    """() => new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(() => setTimeout(done, 1050))))"""
+)
+
+
+def read(block):
+    """Have a block of a lesson in view until it counts as read."""
+    block.scroll_into_view_if_needed()
+    block.evaluate(STAY)
+
+
 def axe(page, only=None):
     """What axe finds wrong (by one rule *only*); it is put in by the debugger, so the content policy does not stop it."""
     if not page.evaluate("'axe' in window"):

@@ -9,7 +9,7 @@ import zipfile
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.conftest import axe
+from tests.browser.conftest import axe, read
 from tests.browser.test_faults import Visitor
 from tests.browser.test_sheets import forgive
 
@@ -55,7 +55,7 @@ def brought_in(demo, path):
     return re.search(pattern, visitor.page(f"/library/binders/{binder}/"))[1]
 
 
-def read_through(page, inside):
+def read_through(inside):
     """Every section scrolled to its end, each check answered as its own key has it, up to the last."""
     key = inside.locator("#lesson-data").evaluate("one => JSON.parse(one.textContent).checks")
     status = inside.locator("[data-status]")
@@ -64,8 +64,7 @@ def read_through(page, inside):
         blocks, seen = inside.locator("[data-section]:not([hidden]) [data-block]"), set()
         for place in range(blocks.count()):
             if place not in seen:
-                blocks.nth(place).scroll_into_view_if_needed()
-                page.wait_for_timeout(1150)
+                read(blocks.nth(place))
                 seen |= set(blocks.evaluate_all(IN_VIEW))
         for form in inside.locator("form[data-check]:visible").all():
             answer(form, key[form.get_attribute("data-check")])
@@ -110,7 +109,7 @@ def test_a_package_is_played_here_to_its_end_and_goes_on_where_one_left(demo, ma
     inside = page.frame_locator("[data-frame]").frame_locator("#content")
     expect(inside.locator("h1")).to_have_text("How a fire grows")
     expect(inside.locator("[data-status]")).to_contain_text("0 of 5")
-    read_through(page, inside)
+    read_through(inside)
     said = (
         page.frame_locator("[data-frame]")
         .locator("body")
@@ -147,7 +146,7 @@ def test_pages_open_as_a_file_and_keep_how_far_one_is(made, open_page, tmp_path)
     first.locator("select").first.select_option(index=1)
     first.get_by_role("button", name="Answer").click()
     expect(first.locator("[data-told]")).to_contain_text(re.compile("Not right|Partly right"))
-    read_through(page, page)
+    read_through(page)
     page.reload()
     expect(status).to_contain_text("All sections are read.")
     page.set_viewport_size({"width": 360, "height": 740})

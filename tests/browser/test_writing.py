@@ -5,6 +5,7 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import read
 from tests.browser.test_sheets import forgive
 
 SAVED = re.compile(r"saved \d\d:\d\d")
@@ -198,8 +199,7 @@ def test_a_learner_reads_section_after_section_and_answers(open_page):
     expect(page.get_by_role("heading", name="Three things it needs")).to_be_visible()
     assert page.get_by_role("link", name=re.compile("^Next")).count() == 0
     for block in page.locator("[data-block]").all():
-        block.scroll_into_view_if_needed()
-        page.wait_for_timeout(1100)
+        read(block)
     selects = page.locator("[data-check] select")
     for n, right in enumerate(("air", "heat", "fuel")):
         selects.nth(n).select_option(label=right)
