@@ -11,6 +11,7 @@ from stepladder.notices.models import Notice
 from stepladder.people import actions as people
 from stepladder.queue.actions import at_once
 from stepladder.telling.errors import TellingError
+from stepladder.telling.matters import matters_of
 from stepladder.telling.models import NoticeRule, Said
 from stepladder.web.models import DailyRun
 from tests import factories as f
@@ -110,6 +111,25 @@ def test_whoever_is_back_from_leave_is_told_what_still_holds(on):
     assert run(on, "2027-03-04") == []
     assert run(on, "2027-03-05") == [("Mara Voss", "Everybody has done “Fire”, as “All do Fire” asks")]
     assert run(on, "2027-03-08") == []
+
+
+def test_who_reads_is_asked_once_however_much_is_told(django_assert_num_queries):
+    jun, administrator = f.a_person("Jun Pellam"), f.a_person("Ines Okoro")
+    administrator.account = f.an_account("administrator")
+    administrator.save()
+    tell("all done", 0, "contact", "administrators", named=[f.a_person("Mara Voss")])
+    rule, day = NoticeRule.objects.get(), f.d("2027-03-01")
+    for number in range(3):
+        course = f.a_course(f"Course {number}")
+        asked(course, jun)
+        Said.objects.create(rule=rule, thing=Assignment.objects.get(course=course).pk, on=day)
+    # What was said, who is named, administrators, contacts, the assignments, who is active.
+    with django_assert_num_queries(6):
+        found = matters_of([rule], day, back={})
+    assert {reader: len(matters) for reader, matters in found.items()} == {
+        administrator.pk: 3,
+        rule.named.get().pk: 3,
+    }
 
 
 def test_it_can_be_said_to_nobody_in_particular_only(client):

@@ -117,25 +117,37 @@ def matters_of(rules: Collection[NoticeRule], day: date, *, back: Mapping[int, d
     rows = Said.objects.filter(rule__in=rules, on__gte=min([day, *back.values()]), on__lte=day).order_by("on", "pk")
     for key, on, thing in rows.values_list("rule_id", "on", "thing"):
         said[key, on].append(thing)
+    always = _always(rules)
+    asked_about = contacts() if any(To.CONTACT in rule.to for rule in rules) else {}
     found: dict[int, list[Matter]] = defaultdict(list)
     for (key, on), things in said.items():
-        for line, contact in _lines(by_key[key], things):
-            for reader in _readers(by_key[key], contact):
+        rule = by_key[key]
+        for line, about in _lines(rule, things):
+            contact = asked_about.get(about) if To.CONTACT in rule.to else None
+            for reader in always[key] | ({contact} if contact else set()):
                 if on >= back.get(reader, day):
-                    found[reader].append(Matter(by_key[key], line, on))
+                    found[reader].append(Matter(rule, line, on))
     active = set(active_on(day).filter(person__in=found).values_list("person_id", flat=True))
     return {reader: matters for reader, matters in found.items() if reader in active}
 
 
-def _lines(rule: NoticeRule, things: Sequence[int]) -> list[tuple[str, int | None]]:
-    """Each line with whom one asks about what it speaks of."""
-    asked_about = contacts() if To.CONTACT in rule.to else {}
+def _always(rules: Collection[NoticeRule]) -> dict[int, set[int]]:
+    """Of each rule whoever reads all that it tells: people by name, administrators."""
+    every = set(administrators().values()) if any(To.ADMINISTRATORS in rule.to for rule in rules) else set()
+    return {
+        rule.pk: {person.pk for person in rule.named.all()} | (every if To.ADMINISTRATORS in rule.to else set())
+        for rule in rules
+    }
+
+
+def _lines(rule: NoticeRule, things: Sequence[int]) -> list[tuple[str, tuple[bool, int]]]:
+    """Each line with what it speaks of, as `contacts` names it."""
     if rule.moment == Moment.ALL_DONE:
         rows = Assignment.objects.filter(pk__in=things).select_related("course", "path").order_by("name")
         return [
             (
                 f"Everybody has done “{row.title}”, as “{row.name}” asks.",
-                asked_about.get((row.path_id is not None, row.path_id or row.course_id or 0)),
+                (row.path_id is not None, row.path_id or row.course_id or 0),
             )
             for row in rows
         ]
@@ -149,16 +161,7 @@ def _lines(rule: NoticeRule, things: Sequence[int]) -> list[tuple[str, int | Non
         (
             f"{len(days)} {'hand-in waits' if len(days) == 1 else 'hand-ins wait'} to be marked in “{quiz}”, "
             f"since {written(min(days).astimezone(zone()).date())}.",
-            asked_about.get((False, course)),
+            (False, course),
         )
         for (quiz, course), days in sorted(by_quiz.items())
     ]
-
-
-def _readers(rule: NoticeRule, contact: int | None) -> set[int]:
-    found = {person.pk for person in rule.named.all()}
-    if To.CONTACT in rule.to and contact:
-        found.add(contact)
-    if To.ADMINISTRATORS in rule.to:
-        found |= set(administrators().values())
-    return found
