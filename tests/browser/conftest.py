@@ -187,10 +187,12 @@ def read(block):
     block.evaluate(STAY)
 
 
-def axe(page, only=None):
-    """What axe finds wrong (by one rule *only*); it is put in by the debugger, so the content policy does not stop it."""
+def axe(page, only=None, without=None):
+    """What axe finds wrong (by one rule *only*, by all but one); the debugger puts it in, so no content policy stops it."""
     if not page.evaluate("'axe' in window"):
         page.evaluate(AXE.read_text())
     options = {"resultTypes": ["violations"]} | ({"runOnly": [only]} if only else {})
+    if without:
+        options["rules"] = {without: {"enabled": False}}
     found = page.evaluate("(options) => axe.run(document, options)", options)["violations"]
     return [(v["id"], [n["html"][:120] for n in v["nodes"]][:3]) for v in found]

@@ -119,7 +119,7 @@ def every_test(
 LANES = 2
 # About how many seconds the longest of them take; what is not named takes about as long as the shortest.
 LONGEST = {
-    "test_pages": 300,
+    "test_pages": 250,
     "test_faults": 240,
     "test_installation": 90,
     "test_set_up": 140,
@@ -138,7 +138,7 @@ LONGEST = {
     "test_starters": 20,
 }
 # The walk once more, on another day, whose data are loaded first.
-AGAIN = 200
+AGAIN = 150
 SHORTEST = 15
 # About half of what takes long besides, for a second core.
 ASIDE = ("tests/accounts", "tests/library", "tests/sources", "tests/timetable", "tests/web")
