@@ -1,19 +1,15 @@
 """Every main page: axe in light and dark, nothing wider than 360 px, and what the keys do."""
 
 import os
-from datetime import date
 
 import pytest
 from playwright.sync_api import expect
 
+from stepladder import clock
 from tests.browser.conftest import axe
 
 # Walked once more, on another day, for what a day changes: that every page is there. How they look was asked on the first.
 IS_AGAIN = "STEPLADDER_TEST_AGAIN" in os.environ
-# Colours are half of axe's work: a page is asked about them by night, its neighbour by day, and tomorrow the other way round.
-THEMES = [["dark"], ["light"]][:: 1 if date.today().toordinal() % 2 else -1]  # noqa: DTZ011 - any turn will do
-if os.environ.get("STEPLADDER_LONG"):
-    THEMES = [["light", "dark"]]
 
 ADMIN = [
     "/desk/",
@@ -191,7 +187,7 @@ def test_every_page_can_be_read_narrow_and_in_the_dark(open_page):
     found = {}
     for page, addresses in walks:
         for number, address in enumerate(addresses):
-            if wrong := missing(page, address) if IS_AGAIN else wrong_with(page, address, THEMES[number % len(THEMES)]):
+            if wrong := missing(page, address) if IS_AGAIN else wrong_with(page, address, themes_of(number)):
                 found[address] = wrong
     assert found == {}
 
@@ -210,6 +206,13 @@ def missing(page, address):
     """What an address answers where that is no page."""
     answer = page.request.get(address)
     return None if answer.ok else (answer.status, answer.text()[:500])
+
+
+def themes_of(number):
+    """In which themes a page is asked about its colours, half of axe's work: its neighbour in the other, tomorrow it as well."""
+    if os.environ.get("STEPLADDER_LONG"):
+        return ["light", "dark"]
+    return [("light", "dark")[(number + clock.now().toordinal()) % 2]]
 
 
 def wrong_with(page, address, themes):

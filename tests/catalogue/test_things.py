@@ -108,8 +108,11 @@ def test_a_module_by_itself_is_a_thing_and_follows_its_module(jun, client):  # n
     assert not keeping.may_rate(jun, course)
     place = jun.enrolments.get()
     learning.begin_step(enrolment=place, step=place.edition.steps.get(), by=jun.account)
-    # Gone on with, it opens as at once.
-    assert f'href="{opened.url}"' in client.get(reverse("catalogue:thing", args=[course.public_id])).content.decode()
+    # Gone on with, and once it is done, it opens as at first.
+    page, link = reverse("catalogue:thing", args=[course.public_id]), f'<a class="btn" href="{opened.url}">Go on</a>'
+    assert link in client.get(page).content.decode()
+    complete(jun, course, clock.today().isoformat())
+    assert f'<a href="{opened.url}">Open it again</a>' in client.get(page).content.decode()
     keeping.rate(person=jun, thing=course, points=4, words="Short.", by=jun.account)
     f.a_version(module, 2)
     module.title = "Words, said better"

@@ -44,10 +44,8 @@ def take_up(request: HttpRequest, public_id: str) -> HttpResponse:
         place = Enrolment.objects.filter(
             person=person, course=of, completed_at__isnull=True, closed_on__isnull=True
         ).first()
-        if place is not None and of.alone is not None:
-            return redirect("playing:step", public_id=place.public_id, module=of.alone.public_id)
         if place is not None:
-            return redirect("playing:course", public_id=place.public_id)
+            return redirect(queries.opens_at(of, place.public_id))
     toasts.say(request, f"“{of.title}” is before you now.")
     return redirect(own_pages()[0].address)
 

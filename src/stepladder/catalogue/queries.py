@@ -8,6 +8,7 @@ from datetime import date
 from typing import Any
 
 from django.db.models import Prefetch, QuerySet
+from django.urls import reverse
 
 from stepladder import clock
 from stepladder.accounts import policy
@@ -42,6 +43,7 @@ __all__ = [
     "all_posted",
     "find_thing",
     "one_thing",
+    "opens_at",
     "own_requests",
     "posted_for",
     "released_thing",
@@ -55,6 +57,13 @@ def find_thing(account: Any, public_id: str) -> Course | Path | None:
     """The course or path of that public id, where it stands in the account's catalogue."""
     course = found_courses(account).select_related("binder__owner", "alone").filter(public_id=public_id).first()
     return course or found_paths(account).select_related("binder__owner").filter(public_id=public_id).first()
+
+
+def opens_at(course: Course, place: str) -> str:
+    """Where somebody with a *place* (its public id) goes on: a module by itself is opened, its course has nothing else to show."""
+    if course.alone is not None:
+        return reverse("playing:step", args=[place, course.alone.public_id])
+    return reverse("playing:course", args=[place])
 
 
 @dataclass(frozen=True)
@@ -103,6 +112,11 @@ class OneThing:
     may_pass_on: bool = True
     own_rating: Rating | None = None
     passed: Sequence[PassedOn] = ()
+
+    @property
+    def opens_at(self) -> str:
+        """Where one goes on who has a place in it; none for others, and for a path."""
+        return opens_at(self.of, self.thing.place) if isinstance(self.of, Course) and self.thing.place else ""
 
     @property
     def credits(self) -> str:
