@@ -1,5 +1,6 @@
 """Learning in the page: what was really watched, a package of the newer standard, and taking up again where one left."""
 
+import re
 import time
 
 import pytest
@@ -150,3 +151,22 @@ def test_a_link_opens_in_a_window_of_its_own_and_a_reference_counts_nothing(open
     expect(learner.get_by_text("nothing of it is counted")).to_be_visible()
     expect(learner.get_by_role("heading", name="Ramp")).to_be_visible()
     expect(learner.get_by_text("you only try it")).to_be_hidden()
+
+
+def test_what_is_answered_before_a_document_is_open_is_no_trouble(open_page):
+    """A visit before may have left something to tell: its answer comes while the pages are still fetched."""
+    page = open_page("Ines Okoro")
+    page.goto("/library/?q=sea+survival+the+booklet")
+    page.locator("tbody th a", has_text="Sea survival, the booklet").click()
+    held = []
+    page.route("**/pdf.min*.mjs", lambda route: held.append(route))
+    page.get_by_role("link", name="Try it").click()
+    expect(page.locator("[data-pages][data-source]")).to_be_attached()
+    for _ in range(200):
+        if held:
+            break
+        page.wait_for_timeout(50)
+    page.evaluate("document.dispatchEvent(new CustomEvent('reported', { detail: { pages: [1] } }))")
+    page.evaluate("document.dispatchEvent(new Event('visibilitychange'))")
+    held[0].continue_()
+    expect(page.locator("[data-mark='1']")).to_have_class(re.compile("is-counted"))

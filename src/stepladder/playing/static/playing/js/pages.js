@@ -12,6 +12,8 @@ const counted = new Set((reader.dataset.counted || "").split(",").filter(Boolean
 const passed = new Set();
 const inView = new Map();
 const pending = [];
+// None until the document is opened: what a visit before left to be told may be answered earlier.
+let count = 0;
 let now = 0;
 let openSince = Date.now();
 
@@ -66,7 +68,7 @@ const leave = (page) => {
 document.addEventListener("visibilitychange", () => {
   const pages = [...inView.keys()];
   if (document.hidden) { for (const page of pages) clearTimeout(inView.get(page).timer); send(true); inView.clear(); }
-  else { openSince = Date.now(); if (frame) enter(now); else look(); }
+  else { openSince = Date.now(); if (frame) enter(now); else if (count) look(); }
 });
 
 // --- what is said of it
@@ -90,6 +92,7 @@ const links = (place, pages) => {
   }
 };
 const say = () => {
+  if (!count) return;
   const all = Array.from({ length: count }, (_, n) => n + 1);
   reader.querySelector("[data-counted-text]").textContent = String(counted.size);
   const quick = all.filter((page) => passed.has(page) && !counted.has(page));
@@ -117,7 +120,7 @@ const numbered = (sheet, number) => {
 };
 const sheets = [...reader.querySelectorAll("[data-number]")].map((sheet) => numbered(sheet, sheet.dataset.number));
 const file = reader.dataset.source ? await openPdf() : null;
-const count = frame ? Number(frame.dataset.count) : sheets.length;
+count = frame ? Number(frame.dataset.count) : sheets.length;
 
 async function openPdf() {
   const pdf = await import(reader.dataset.lib);
