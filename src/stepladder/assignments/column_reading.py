@@ -1,4 +1,4 @@
-"""Stored reasons, spans and waivers as arrays, read past the ORM's objects: a large firm has millions of them."""
+"""Stored reasons, spans and waivers as arrays: a large firm has millions of them."""
 
 from __future__ import annotations
 
@@ -7,10 +7,9 @@ from datetime import date
 from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
-from django.db.models import Aggregate, BooleanField, Field, Max, QuerySet, TextField, Value
-from django.db.models.functions import Cast, Coalesce
-from numpy.typing import NDArray
+from django.db.models import Max, QuerySet
 
+from stepladder.arrays import Column, Holds, joined_columns
 from stepladder.assignments.models import PathReason, Reason, Waiver
 from stepladder.core.columns import LinkColumns, ReasonColumns, WaiverColumns
 from stepladder.core.days import FOREVER
@@ -59,36 +58,6 @@ ANY = date.min
 DAYS = frozenset({"first", "last", "opened", "due", "taken_from", "taken", "valid_until", "known_from", "known_to"})
 # Databases take so many keys in one condition, and give so many rows of a table at once.
 PIECE_OF_PEOPLE, PIECE_OF_ROWS = 5_000, 100_000
-FIRST_DAY = date(1970, 1, 1).toordinal()
-
-
-class Joined(Aggregate):
-    """All values of a column as one text. Millions of rows as objects take five times as long to make as to read."""
-
-    function = "GROUP_CONCAT"
-    template = "%(function)s(%(expressions)s)"
-    output_field = TextField()
-
-    def as_postgresql(self, compiler: Any, connection: Any, **context: Any) -> Any:
-        return self.as_sql(compiler, connection, function="STRING_AGG", **context)
-
-
-class AsText(Cast):
-    """A column as text. SQLite joins days, numbers and truths as they are, and is twice as quick without being told to."""
-
-    def __init__(self, name: str) -> None:
-        super().__init__(name, TextField())
-
-    def as_sqlite(self, compiler: Any, connection: Any, **context: Any) -> Any:
-        return compiler.compile(self.get_source_expressions()[0])
-
-    def as_postgresql(self, compiler: Any, connection: Any, **context: Any) -> Any:
-        # Truths would be words: they go by way of a number.
-        if isinstance(self.get_source_expressions()[0].output_field, BooleanField):
-            return self.as_sql(
-                compiler, connection, template="CAST(CAST(%(expressions)s AS integer) AS text)", **context
-            )
-        return super().as_postgresql(compiler, connection, **context)
 
 
 class Tables(NamedTuple):
@@ -131,30 +100,18 @@ def _read(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str], peopl
 
 
 def _piece(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str]) -> Columns:
-    """Some rows, column by column: within one statement every column comes in the same order."""
-    columns = {column.attname: column for column in rows.model._meta.concrete_fields}
-    texts = rows.order_by().aggregate(**{field: _joined(columns[name], field) for field, name in of.items()})
-    return kind(**{field: _array(field, texts[field] or "") for field in of})
+    """Some rows, column by column."""
+    arrays = joined_columns(rows, {field: _column(field, name) for field, name in of.items()})
+    if "taken_from" in arrays:
+        arrays["taken_from"] = np.where(arrays["taken_from"] == ANY.toordinal(), 0, arrays["taken_from"])
+    narrow: dict[str, Any] = {field: v if v.dtype == bool else v.astype(np.int32) for field, v in arrays.items()}
+    return kind(**narrow)
 
 
-def _joined(column: Field[Any, Any], field: str) -> Joined:
-    if field not in DAYS:
-        # A claim that is somebody's own wish has no assignment; a value that is none would be left out of the row of them.
-        number = Coalesce(AsText(column.attname), Value("0")) if column.null else AsText(column.attname)
-        return Joined(number, Value(","))
-    none = Value((ANY if field == "taken_from" else FOREVER).isoformat())
-    day = Coalesce(AsText(column.attname), none) if column.null else AsText(column.attname)
-    return Joined(day, Value(""))
-
-
-def _array(field: str, text: str) -> NDArray[Any]:
-    if field not in DAYS:
-        numbers = np.fromstring(text, dtype=np.int64, sep=",")
-        return numbers.astype(bool if field == "mandatory" else np.int32)
-    days = np.frombuffer(text.encode(), dtype="S10").astype("datetime64[D]").astype(np.int64) + FIRST_DAY
-    if field == "taken_from":
-        days[days == ANY.toordinal()] = 0
-    return days.astype(np.int32)
+def _column(field: str, name: str) -> Column:
+    if field in DAYS:
+        return Column(name, Holds.DAYS, none=ANY if field == "taken_from" else FOREVER)
+    return Column(name, Holds.TRUTHS if field == "mandatory" else Holds.NUMBERS)
 
 
 def links_of(spans: Iterable[ValiditySpan]) -> LinkColumns:

@@ -42,6 +42,7 @@ __all__ = [
     "note_moved",
     "open_reasons",
     "path_standing",
+    "path_standings",
     "requirement_columns",
 ]
 
@@ -209,24 +210,37 @@ def asked_by(assignment: Assignment, *, day: date, known_on: date) -> Requiremen
 
 def path_standing(edition: PathEdition, *, day: date, seen: Collection[int] | None) -> PathStanding | None:
     """Where those who are asked to climb a path stand on a day, None where nobody is; of *seen* people only, None: of everybody."""
+    return path_standings([edition], day=day, seen=seen).get(edition.path_id)
+
+
+def path_standings(
+    editions: Sequence[PathEdition], *, day: date, seen: Collection[int] | None
+) -> dict[int, PathStanding]:
+    """The same of several paths, by path, with as many queries as of one; those that nobody is asked to climb are left out."""
     stored = everything()
     asked = stored.tables.paths.on(day=day, known_on=day)
-    people = np.unique(asked.person[asked.course == edition.path_id])
-    if seen is not None:
-        people = people[is_one_of(people, seen)]
-    if not len(people):
-        return None
     by_path = _path_statuses(stored.tables, day, day, organisation().soon_days).merged()
-    stages = stage_counts(
-        plan_of(edition),
-        people,
-        _worked_out(stored, day, day).requirements,
-        by_path.where(by_path.course == edition.path_id),
-        latest_links(stored.tables.links, day=day, known_on=day),
-        stored.tables.waivers.known_on(day),
-        day=day,
-    )
-    return PathStanding(len(people), len(people) - sum(stage.here for stage in stages), stages)
+    latest = latest_links(stored.tables.links, day=day, known_on=day)
+    waivers = stored.tables.waivers.known_on(day)
+    found = {}
+    for edition in editions:
+        people = np.unique(asked.person[asked.course == edition.path_id])
+        if seen is not None:
+            people = people[is_one_of(people, seen)]
+        if not len(people):
+            continue
+        stages = stage_counts(
+            plan_of(edition),
+            people,
+            _worked_out(stored, day, day).requirements,
+            by_path.where(by_path.course == edition.path_id),
+            latest,
+            waivers,
+            day=day,
+        )
+        reached = len(people) - sum(stage.here for stage in stages)
+        found[edition.path_id] = PathStanding(len(people), reached, stages)
+    return found
 
 
 def _statuses(tables: Tables, day: date, known_on: date, soon: int) -> StatusColumns:

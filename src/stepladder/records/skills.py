@@ -22,7 +22,7 @@ from stepladder.people.queries import active_on
 from stepladder.web.margin import Panel
 from stepladder.web.tables import LazyRows
 
-__all__ = ["HeldLevel", "HeldRow", "Holders", "LevelCount", "holders", "own_skills", "skill_section"]
+__all__ = ["HeldLevel", "HeldRow", "Holders", "LevelCount", "holders", "levels_held", "own_skills", "skill_section"]
 
 
 @dataclass(frozen=True)
@@ -111,6 +111,25 @@ def holders(skill: Skill, *, day: date, seen: Collection[int] | None) -> Holders
         if held is not None and held.level is not None and held.until is not None:
             found.append((person, held.level, held.until))
     return Holders(found)
+
+
+def levels_held(skills: Sequence[Skill], *, day: date, seen: Collection[int] | None) -> dict[int, int]:
+    """Level → how many of these people (None: of all) hold it as their highest on a day; in as many queries for many skills as for one."""
+    levels: dict[int, list[SkillLevel]] = {}
+    every = SkillLevel.objects.filter(skill__in=list(skills)).select_related("skill").order_by("number")
+    for level in every:
+        levels.setdefault(level.skill_id, []).append(level)
+    needs = needs_by_level(every)
+    asked = _courses(needs)
+    earned = earned_spans(None if seen is None else sorted(seen), day, asked) if asked else {}
+    here = set(active_on(day).values_list("person_id", flat=True))
+    counts: dict[int, int] = {}
+    for person, theirs in earned.items():
+        for of_skill in levels.values() if person in here else ():
+            held = _held(of_skill, needs, theirs, day).level
+            if held is not None:
+                counts[held.pk] = counts.get(held.pk, 0) + 1
+    return counts
 
 
 @dataclass(frozen=True)

@@ -1,0 +1,104 @@
+"""What reports count: apps hand it in, with its figures, and the columns of the rows that they open. Rule: 16."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from typing import Any
+
+from numpy.typing import NDArray
+
+from stepladder.core.reports import Facts, Figure
+
+__all__ = [
+    "Counted",
+    "RowColumn",
+    "Span",
+    "add_counted",
+    "add_row_column",
+    "counted_named",
+    "every_counted",
+    "row_columns",
+]
+
+
+@dataclass(frozen=True)
+class Span:
+    """Of which days facts are read: acts from *first* to *last*, both included; how things stand on *day*.
+
+    *courses* None: of all, and of what is in none.
+    """
+
+    first: date
+    last: date
+    day: date
+    courses: frozenset[int] | None = None
+
+
+@dataclass(frozen=True)
+class Counted:
+    """Something that is counted. *is_state*: it is how things stand on a day, not what happened between days.
+
+    *groups*: the names of the values by which its rows can be grouped; *has_people*: also by unit and position. *means*: what
+    counts, in sentences for whoever reads a figure.
+    """
+
+    key: str
+    word: str
+    figures: Sequence[Figure]
+    read: Callable[[Span], Facts]
+    means: Sequence[str]
+    groups: frozenset[str] = frozenset()
+    is_state: bool = False
+    has_people: bool = True
+
+    def figure(self, key: str) -> Figure | None:
+        return next((figure for figure in self.figures if figure.key == key), None)
+
+
+@dataclass(frozen=True)
+class RowColumn:
+    """A column of rows: *values* gives one a row for a page or a piece of a file, with a bounded number of queries.
+
+    *of*: which counted things' rows have it, "" all. *sort*: the numbers by which rows are ordered. *link*: one address a row, "" for none.
+    """
+
+    key: str
+    label: str
+    values: Callable[[Facts], Sequence[Any]]
+    order: int
+    of: frozenset[str] = frozenset()
+    sort: Callable[[Facts], NDArray[Any]] | None = None
+    link: Callable[[Facts], Sequence[str]] | None = None
+    css: str = ""
+    is_head: bool = field(default=False)
+
+
+_counted: dict[str, Counted] = {}
+_columns: dict[tuple[str, frozenset[str]], RowColumn] = {}
+
+
+def add_counted(counted: Counted) -> None:
+    """Hand in what is counted."""
+    _counted[counted.key] = counted
+
+
+def counted_named(key: str) -> Counted | None:
+    return _counted.get(key)
+
+
+def every_counted() -> list[Counted]:
+    """In the order in which they were handed in."""
+    return list(_counted.values())
+
+
+def add_row_column(column: RowColumn) -> None:
+    """Hand in a column."""
+    _columns[column.key, column.of] = column
+
+
+def row_columns(counted: Counted) -> list[RowColumn]:
+    """The columns of the rows of something, in order."""
+    found = [column for column in _columns.values() if not column.of or counted.key in column.of]
+    return sorted(found, key=lambda column: (column.order, column.key))

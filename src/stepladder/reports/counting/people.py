@@ -1,0 +1,66 @@
+"""Who is there, who can sign in, and who of them learns at all. Rule: 16."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from stepladder.arrays import Column, read_arrays
+from stepladder.core.reports import Count, Facts, Rate
+from stepladder.learning.models import Completion
+from stepladder.people.models import Person
+from stepladder.people.queries import active_on
+from stepladder.reports.codes import bounds
+from stepladder.reports.counted import Counted, Span
+from stepladder.reports.counting.time import stretches_in
+from stepladder.reports.counting.use import opened
+
+__all__ = ["PEOPLE", "heads_on"]
+
+
+def heads_on(span: Span) -> Facts:
+    """Everybody who is active on the span's day."""
+    found = read_arrays(active_on(span.day), {"person": Column("person_id")})
+    person = np.unique(found["person"])
+    return Facts(person, person, np.full(len(person), span.day.toordinal(), dtype=np.int64))
+
+
+def read(span: Span) -> Facts:
+    """The same, with what they did on the days of the span."""
+    heads = heads_on(span)
+    begun, before = bounds(span.first, span.last)
+    can_sign_in = np.fromiter(
+        Person.objects.filter(account__isnull=False, account__is_active=True).values_list("pk", flat=True),
+        dtype=np.int64,
+    )
+    active = opened(begun, before)["person"]
+    completed = read_arrays(
+        Completion.objects.known_now().filter(day__gte=span.first, day__lte=span.last), {"person": Column("person_id")}
+    )["person"]
+    learned = np.concatenate([active, completed, stretches_in(begun, before).person])
+    values = {
+        "can_sign_in": np.isin(heads.person, can_sign_in),
+        "was_active": np.isin(heads.person, active),
+        "has_learned": np.isin(heads.person, learned),
+        "learned_nothing": ~np.isin(heads.person, learned),
+    }
+    return Facts(heads.key, heads.person, heads.day, values)
+
+
+PEOPLE = Counted(
+    "people",
+    "people",
+    (
+        Count("people", "people"),
+        Rate("learned", "who learned", part="has_learned"),
+        Count("learned_nothing", "learned nothing", of="learned_nothing"),
+        Count("can_sign_in", "with a sign-in", of="can_sign_in"),
+        Rate("adoption", "adoption", of="can_sign_in", part="was_active"),
+    ),
+    read,
+    (
+        "Everybody who is there on the last day of the period, on leave too; whoever left is not.",
+        "Learned: opened a module, was at a session, or completed something in the period.",
+        "Adoption = people with a sign-in who opened something / people with a sign-in.",
+    ),
+    is_state=True,
+)

@@ -1,0 +1,43 @@
+"""Reports in the index of Records."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest
+from django.urls import reverse
+
+from stepladder.accounts import policy
+from stepladder.records.index_groups import IndexGroup, IndexLink
+from stepladder.reports.models import KeptReport
+from stepladder.reports.ready import READY, ReadyReport
+
+__all__ = ["address_of", "kept_group", "ready_group"]
+
+# On pages that are no reports so many stand in the index.
+FIRST = 5
+
+
+def address_of(report: ReadyReport) -> str:
+    return reverse(report.address) if report.address else reverse("reports:ready", args=[report.name])
+
+
+def ready_group(request: HttpRequest) -> IndexGroup | None:
+    """The ready reports: among reports all of them."""
+    if not policy.may(request.user, "open records"):
+        return None
+    is_here = request.path.startswith(reverse("reports:all"))
+    links = [IndexLink(r.title, url, request.path == url) for r in READY for url in (address_of(r),)]
+    more = None if is_here else IndexLink(f"All {len(READY)} reports…", reverse("reports:all"))
+    return IndexGroup("Reports", links if is_here else links[:FIRST], more)
+
+
+def kept_group(request: HttpRequest) -> IndexGroup | None:
+    """The reports that somebody keeps, or is sent."""
+    if not policy.may(request.user, "open records"):
+        return None
+    rows = policy.visible(request.user, "read reports", KeptReport.objects.order_by("name", "pk"))
+    links = [
+        IndexLink(name, url, request.path == url)
+        for public_id, name in rows.values_list("public_id", "name")
+        for url in (reverse("reports:kept", args=[public_id]),)
+    ]
+    return IndexGroup("Kept", links, IndexLink("A new report…", reverse("reports:new")))

@@ -1,0 +1,341 @@
+"""A report as a page: its sentence, drawing, figures, table or rows, and its files."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.http import HttpRequest, HttpResponseBase, QueryDict
+from django.shortcuts import render
+from django.utils.http import urlencode
+
+from stepladder import clock
+from stepladder.charts.models import Unit
+from stepladder.core.numbers import whole_number
+from stepladder.core.reports import PERIODS, Figure, Value
+from stepladder.courses.models import Course
+from stepladder.people.permissions import people_seen
+from stepladder.reaches.models import Group
+from stepladder.records import queries
+from stepladder.records.units import unit_choices
+from stepladder.reports.counted import Counted, every_counted
+from stepladder.reports.drawing import drawing_of
+from stepladder.reports.groupings import groupings_of
+from stepladder.reports.rows import ReportRows
+from stepladder.reports.running import Codes, Line, Report, names_of, opened, run
+from stepladder.reports.saying import bare, in_file, mark_of, written_value
+from stepladder.reports.sentences import OF_GROUP, OF_TOPIC, Asked, Sentence, asked_of
+from stepladder.tabular.responses import table_response
+from stepladder.topics.models import Topic
+from stepladder.web.tables import LazyRows, page_of
+
+__all__ = ["DAY_WORDS", "Choice", "ReportPage", "file_name", "of_choices", "report_page", "table_of"]
+
+DAY_WORDS = [
+    "today",
+    "today-30d",
+    "today-365d",
+    "start of this month",
+    "start of last month",
+    "end of last month",
+    "start of this quarter",
+    "start of last quarter",
+    "start of this year",
+    "start of last year",
+    "end of last year",
+]
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A choice within the sentence, under the title of its group."""
+
+    value: str
+    label: str
+    group: str = ""
+
+
+@dataclass(frozen=True)
+class Opened:
+    """Whose rows are shown: of a figure of a group (() of all), of a rate all or its part."""
+
+    figure: Figure
+    codes: Codes
+    part: bool
+
+    @classmethod
+    def read(cls, data: QueryDict, asked: Asked) -> Opened | None:
+        figure = asked.counted.figure(data.get("rows", ""))
+        if figure is None:
+            return None
+        codes = [_code(text) for text in data.get("at", "").split(".") if text]
+        if any(code is None for code in codes) or len(codes) not in (0, len(asked.groupings)):
+            return None
+        return cls(figure, tuple(code for code in codes if code is not None), data.get("part") == "1")
+
+
+def _code(text: str) -> int | None:
+    if text.startswith("-"):
+        number = whole_number(text[1:])
+        return -number if number is not None else None
+    return whole_number(text)
+
+
+class ReportPage:
+    """A report on a page: what it is asked by, what came of it, and where its figures lead."""
+
+    def __init__(self, request: HttpRequest, sentence: Sentence) -> None:
+        self.request = request
+        self.sentence = sentence
+        self.asked, self.errors = asked_of(sentence, request.user)
+        self.report: Report | None = None
+        self.opened = Opened.read(request.GET, self.asked) if self.asked else None
+
+    def link(self, codes: Codes, figure: Figure, *, part: bool = False) -> str:
+        """Where a figure of a group leads: to its rows."""
+        said = {**self.sentence.words(), "rows": figure.key, "at": ".".join(map(str, codes))}
+        return f"?{urlencode(said | ({'part': '1'} if part else {}))}"
+
+    def cell(self, line: Line, figure: Figure) -> dict[str, Any]:
+        value = line.values.get(figure.key, Value(None, 0))
+        return {
+            "text": bare(figure, value),
+            "url": self.link(line.codes, figure) if value.rows else "",
+            "title": f"{value.part} of {value.rows}" if value.part is not None else "",
+        }
+
+
+def report_page(request: HttpRequest, sentence: Sentence, title: str, **more: Any) -> HttpResponseBase:
+    """The page of a report, or one of its files."""
+    page = ReportPage(request, sentence)
+    asked = page.asked
+    form = request.GET.get("as", "")
+    rows = None
+    if asked is not None:
+        # Without groups its rows are what there is to see.
+        shown = page.opened or (Opened(asked.figure, (), False) if not asked.groupings else None)
+        if shown:
+            rows = ReportRows(
+                asked.counted,
+                opened(asked, shown.codes, shown.figure, part=shown.part),
+                request.GET.get("sort", "-day"),
+            )
+            if form in ("csv", "xlsx"):
+                return _rows_as_file(asked, rows, title, form)
+        if not (page.opened and page.opened.codes):
+            page.report = run(asked)
+            if form in ("csv", "xlsx"):
+                return table_as_file(page.report, title, form)
+    context = {
+        "title": title,
+        "page": page,
+        "sentence": sentence,
+        "asked": asked,
+        "errors": page.errors,
+        "late": queries.late_count(clock.today(), people_seen(request.user, "open records")),
+        "without_legend": True,
+        "query": _query(request, sentence),
+        "whole": f"?{sentence.query}",
+        "day_words": DAY_WORDS,
+        **_choices(request, asked, sentence),
+        **(_rows(request, page, rows) if rows is not None and asked else {}),
+        **(_table(page) if page.report else {}),
+        **more,
+    }
+    return render(request, "reports/report.html", context, status=422 if page.errors else 200)
+
+
+def _query(request: HttpRequest, sentence: Sentence) -> str:
+    """The address of what is shown, for its files."""
+    said = {name: request.GET[name] for name in ("rows", "at", "part", "sort") if request.GET.get(name)}
+    return urlencode({**sentence.words(), **said})
+
+
+def _choices(request: HttpRequest, asked: Asked | None, sentence: Sentence) -> dict[str, Any]:
+    counted = asked.counted if asked else None
+    return {
+        "figures": [
+            Choice(f"{one.key}.{figure.key}", figure.label, one.word)
+            for one in every_counted()
+            for figure in one.figures
+        ],
+        "of_choices": of_choices(sentence),
+        "about_choices": _about_choices(),
+        "by_choices": by_choices(counted) if counted else [],
+    }
+
+
+def of_choices(sentence: Sentence) -> list[Choice]:
+    chosen = Unit.objects.select_related("chart").filter(public_id=sentence.of).first()
+    units = [Choice(unit.public_id, f"{'– ' * depth}{unit.name}", "Units") for unit, depth in unit_choices(chosen)]
+    groups = [Choice(f"{OF_GROUP}{group.public_id}", group.name, "Groups") for group in Group.objects.order_by("name")]
+    return [*units, *groups]
+
+
+def _about_choices() -> list[Choice]:
+    topics = [
+        Choice(
+            f"{OF_TOPIC}{topic.public_id}",
+            f"{topic.parent.name} › {topic.name}" if topic.parent else topic.name,
+            "Topics",
+        )
+        for topic in Topic.objects.select_related("parent").order_by("parent__name", "name")
+    ]
+    courses = [
+        Choice(
+            course.public_id, f"{course.title} (withdrawn)" if course.state == "withdrawn" else course.title, "Courses"
+        )
+        for course in Course.objects.exclude(state="draft").order_by("title")
+    ]
+    return [*topics, *courses]
+
+
+def by_choices(counted: Counted) -> list[Choice]:
+    """After "by": groups and periods that suit what is counted."""
+    groups = [Choice(grouping.key, grouping.word, "Groups") for grouping in groupings_of(counted)]
+    return [*groups, *(Choice(unit, unit, "Periods") for unit in PERIODS)]
+
+
+def _rows(request: HttpRequest, page: ReportPage, rows: ReportRows) -> dict[str, Any]:
+    shown = page.opened
+    found = page_of(
+        request,
+        rows,
+        [(column.label, column.key if column.sort else "") for column in rows.columns],
+        sort=rows.sort,
+        numeric=frozenset(column.key for column in rows.columns if column.css == "n"),
+    )
+    said: dict[str, Any] = {"rows": found, "shown": shown}
+    if shown is not None and page.asked is not None:
+        said["of_what"] = _of_what(page.asked, shown)
+        if shown.figure.numerator(rows.facts) is not None:
+            said["whole_url"] = page.link(shown.codes, shown.figure)
+            said["part_url"] = page.link(shown.codes, shown.figure, part=True)
+    return said
+
+
+def _of_what(asked: Asked, shown: Opened) -> str:
+    """ "Dunlin, Nov 2026" of the rows of a group."""
+    return ", ".join(names_of(asked, shown.codes))
+
+
+def _table(page: ReportPage) -> dict[str, Any]:
+    report = page.report
+    assert report is not None, "a table is made of what was run"
+    asked = report.asked
+    figures = asked.counted.figures
+    total = [
+        {
+            "label": figure.label,
+            "text": written_value(figure, report.total[figure.key]),
+            "url": page.link((), figure) if report.total[figure.key].rows else "",
+            "is_asked": figure.key == asked.figure.key,
+        }
+        for figure in figures
+    ]
+    said: dict[str, Any] = {"total": total, "drawing": drawing_of(report, page.link)}
+    if len(asked.groupings) == 1:
+        heads = [(f"{figure.label}, {mark}" if (mark := mark_of(figure)) else figure.label) for figure in figures]
+        lines = page_of(page.request, Lines(page, list(report.lines), list(figures)), [], per_page=100)
+        said |= {"heads": heads, "lines": lines}
+    elif len(asked.groupings) == 2:
+        said |= {
+            "heads": [name for _, name in report.across],
+            "lines": page_of(page.request, Across(page), [], per_page=100),
+        }
+    return said
+
+
+class Lines(LazyRows[dict[str, Any]]):
+    """By one grouping: a line a group, with every figure."""
+
+    def __init__(self, page: ReportPage, lines: Sequence[Line], figures: Sequence[Figure]) -> None:
+        self.page, self.lines, self.figures = page, lines, figures
+
+    def __len__(self) -> int:
+        return len(self.lines)
+
+    def made(self, start: int, stop: int) -> list[dict[str, Any]]:
+        return [
+            {"name": line.names[0], "cells": [self.page.cell(line, figure) for figure in self.figures]}
+            for line in self.lines[start:stop]
+        ]
+
+
+class Across(LazyRows[dict[str, Any]]):
+    """By two groupings: a line a group of the first, a column a group of the second."""
+
+    def __init__(self, page: ReportPage) -> None:
+        assert page.report is not None, "a table is made of what was run"
+        self.page, self.report = page, page.report
+
+    def __len__(self) -> int:
+        return len(self.report.down)
+
+    def made(self, start: int, stop: int) -> list[dict[str, Any]]:
+        figure, lines = self.report.asked.figure, self.report.by_codes
+        nothing = Line((), (), {})
+        return [
+            {
+                "name": name,
+                "cells": [self.page.cell(lines.get((code, other), nothing), figure) for other, _ in self.report.across],
+            }
+            for code, name in self.report.down[start:stop]
+        ]
+
+
+def _rows_as_file(asked: Asked, rows: ReportRows, title: str, form: str) -> HttpResponseBase:
+    return table_response(
+        form,
+        file_name(title),
+        title=title,
+        heads=rows.heads,
+        pieces=rows.pieces(),
+        count=len(rows),
+        about=asked.description,
+    )
+
+
+def file_name(title: str) -> str:
+    """A title as the name of a file."""
+    plain = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in title.lower())
+    return f"{'-'.join(part for part in plain.split('-') if part) or 'report'}-{clock.today()}"
+
+
+def table_as_file(report: Report, title: str, form: str) -> HttpResponseBase:
+    """The groups with their figures as a file."""
+    heads, pieces = table_of(report)
+    return table_response(
+        form,
+        file_name(title),
+        title=title,
+        heads=heads,
+        pieces=pieces,
+        count=len(report.lines),
+        about=report.asked.description,
+    )
+
+
+def table_of(report: Report) -> tuple[list[str], Iterator[list[Sequence[Any]]]]:
+    """Heads and rows of a report's groups, for a file; of a rate its numerator and denominator too."""
+    asked = report.asked
+    figures = list(asked.counted.figures) if len(asked.groupings) < 2 else [asked.figure]
+    heads = [word.capitalize() for word in asked.by_words]
+    for figure in figures:
+        mark = mark_of(figure)
+        heads.append(f"{figure.label}, {mark}" if mark else figure.label)
+        if figure.unit == "rate":
+            heads += [f"{figure.label}: part", f"{figure.label}: of"]
+
+    def values(line: Line) -> list[Any]:
+        found: list[Any] = list(line.names)
+        for figure in figures:
+            value = line.values[figure.key]
+            found.append(in_file(figure, value))
+            if figure.unit == "rate":
+                found += [value.part, value.rows]
+        return found
+
+    lines = report.lines or [Line((), (), report.total)]
+    return heads, iter([[values(line) for line in lines]])

@@ -1,0 +1,219 @@
+"""The columns of the rows that figures open."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+from typing import Any
+
+import numpy as np
+from django.urls import reverse
+from numpy.typing import NDArray
+
+from stepladder.core.columns import NO_DAY
+from stepladder.core.reports import Facts
+from stepladder.core.requirements import WORST_FIRST
+from stepladder.courses.models import Course
+from stepladder.learning.models import Attempt, Completion
+from stepladder.library.models import Module
+from stepladder.people.models import Person, Placement
+from stepladder.people.name_order import names
+from stepladder.people.queries import place_in_words
+from stepladder.quizzes.models import Question
+from stepladder.reports.codes import name_of
+from stepladder.reports.counted import RowColumn, add_row_column
+from stepladder.reports.counting.seats import SEAT_STATES
+from stepladder.reports.counting.use import ACTS
+from stepladder.timetable.models import Session
+from stepladder.web.templatetags.web import share
+
+__all__ = ["register"]
+
+
+def _people(facts: Facts) -> list[Person | None]:
+    found = Person.objects.in_bulk(list(set(facts.person.tolist())))
+    return [found.get(key) for key in facts.person.tolist()]
+
+
+def _names(facts: Facts) -> list[str]:
+    return [f"{p.family_name}, {p.given_name}" if p else "" for p in _people(facts)]
+
+
+def _numbers(facts: Facts) -> list[str]:
+    return [p.employee_number if p else "" for p in _people(facts)]
+
+
+def _records(facts: Facts) -> list[str]:
+    return [reverse("records:record", args=[p.public_id]) if p else "" for p in _people(facts)]
+
+
+def _places(facts: Facts) -> list[str]:
+    """Where each row's person was placed on its day: one query for all of them."""
+    placed: dict[int, list[Placement]] = {}
+    rows = Placement.objects.known_now().filter(person__in=set(facts.person.tolist()))
+    for row in rows.select_related("unit", "position").order_by("from_day", "pk"):
+        placed.setdefault(row.person_id, []).append(row)
+    found = []
+    for person, ordinal in zip(facts.person.tolist(), facts.day.tolist(), strict=True):
+        day = date.fromordinal(ordinal)
+        there = [p for p in placed.get(person, ()) if p.from_day <= day and (p.to_day is None or p.to_day >= day)]
+        found.append("; ".join(place_in_words(p.unit.name, p.position.name if p.position else None) for p in there))
+    return found
+
+
+def _days(facts: Facts) -> list[date]:
+    return [date.fromordinal(day) for day in facts.day.tolist()]
+
+
+def _titles(model: Any, value: str, facts: Facts, field: str = "title") -> list[str]:
+    keys = facts.values[value].tolist()
+    titles = name_of(model, keys, field)
+    return [titles.get(key, "") for key in keys]
+
+
+def _by_name(facts: Facts) -> NDArray[Any]:
+    order = names().order
+    return order[np.minimum(facts.person, len(order) - 1)] if len(order) else facts.person
+
+
+def _ordinals(value: str) -> Callable[[Facts], list[date | None]]:
+    def days(facts: Facts) -> list[date | None]:
+        found = facts.values[value].tolist()
+        return [date.fromordinal(day) if 0 < day < NO_DAY else None for day in found]
+
+    return days
+
+
+def _statuses(facts: Facts) -> list[str]:
+    return [str(WORST_FIRST[rank]) for rank in facts.values["rank"].tolist()]
+
+
+def _why(facts: Facts) -> list[str]:
+    people = {p.pk: p.public_id for p in _people(facts) if p}
+    keys = facts.values["course"].tolist()
+    courses = name_of(Course, keys, "public_id")
+    pairs = zip(facts.person.tolist(), keys, strict=True)
+    return [reverse("records:why", args=[people[person], courses[course]]) for person, course in pairs]
+
+
+def _minutes(facts: Facts) -> list[int]:
+    return [round(seconds / 60) for seconds in facts.values["seconds"].tolist()]
+
+
+def _percents(value: str) -> Callable[[Facts], list[int | None]]:
+    def percents(facts: Facts) -> list[int | None]:
+        found = facts.values[value].tolist()
+        # Shown rounded down (rule 7); what a float lost at its last place is not.
+        return [None if number != number else int(np.floor(number * 100 + 1e-9)) for number in found]
+
+    return percents
+
+
+def _whole(value: str) -> Callable[[Facts], list[int | None]]:
+    return lambda facts: [None if n != n else int(n) for n in facts.values[value].tolist()]
+
+
+def _certificates(facts: Facts) -> list[str]:
+    numbers = name_of(Completion, facts.key.tolist(), "number")
+    return [numbers[key] for key in facts.key.tolist()]
+
+
+def _certificate_links(facts: Facts) -> list[str]:
+    ids = name_of(Completion, facts.key.tolist(), "public_id")
+    return [reverse("records:certificate", args=[ids[key]]) for key in facts.key.tolist()]
+
+
+def _scores(facts: Facts) -> list[str]:
+    found = dict(Completion.objects.filter(pk__in=facts.key.tolist()).values_list("pk", "score"))
+    return [share(found[key]) if found[key] is not None else "" for key in facts.key.tolist()]
+
+
+def _attempts(facts: Facts) -> list[str]:
+    rows = Attempt.objects.filter(pk__in=facts.key.tolist()).values_list("pk", "number", "status")
+    found = {key: f"{number}, {status or 'begun'}" for key, number, status in rows}
+    return [found[key] for key in facts.key.tolist()]
+
+
+def _seats(facts: Facts) -> list[str]:
+    return [SEAT_STATES[code] for code in facts.values["seat"].tolist()]
+
+
+def _sessions(facts: Facts) -> list[str]:
+    ids = name_of(Session, facts.values["session"].tolist(), "public_id")
+    return [reverse("timetable:session", args=[ids[key]]) for key in facts.values["session"].tolist()]
+
+
+def _acts(facts: Facts) -> list[str]:
+    return [ACTS[code] for code in facts.values["act"].tolist()]
+
+
+def _yes(value: str) -> Callable[[Facts], list[str]]:
+    return lambda facts: ["yes" if true else "" for true in facts.values[value].tolist()]
+
+
+def _questions(facts: Facts) -> list[str]:
+    return [text[:120] for text in _titles(Question, "question", facts, "asked")]
+
+
+def _of(*keys: str) -> frozenset[str]:
+    return frozenset(keys)
+
+
+def _value(name: str) -> Callable[[Facts], NDArray[Any]]:
+    return lambda facts: facts.values[name]
+
+
+COLUMNS = (
+    RowColumn("name", "Name", _names, 10, sort=_by_name, link=_records, is_head=True),
+    RowColumn("number", "Number", _numbers, 20, css="fig"),
+    RowColumn("where", "Unit and position then", _places, 30, css="small"),
+    RowColumn(
+        "course",
+        "Course",
+        lambda facts: _titles(Course, "course", facts),
+        40,
+        _of("requirements", "completions", "time", "attempts", "answers", "use"),
+        sort=_value("course"),
+    ),
+    RowColumn(
+        "module",
+        "Module",
+        lambda facts: _titles(Module, "module", facts),
+        50,
+        _of("time", "attempts", "seats", "answers", "use"),
+        sort=_value("module"),
+    ),
+    RowColumn("question", "Question", _questions, 55, _of("answers")),
+    RowColumn("act", "What", _acts, 58, _of("use"), sort=_value("act")),
+    RowColumn("status", "Status", _statuses, 60, _of("requirements"), sort=_value("rank"), link=_why),
+    RowColumn("due", "Due", _ordinals("due"), 62, _of("requirements"), sort=_value("due"), css="nowrap"),
+    RowColumn(
+        "valid",
+        "Valid until",
+        _ordinals("valid_until"),
+        64,
+        _of("requirements"),
+        sort=_value("valid_until"),
+        css="nowrap",
+    ),
+    RowColumn("seat", "Seat", _seats, 60, _of("seats"), sort=_value("seat"), link=_sessions),
+    RowColumn("attempt", "Attempt", _attempts, 60, _of("attempts"), css="small"),
+    RowColumn("first", "First marked", _yes("is_first_marked"), 62, _of("attempts")),
+    RowColumn("passed", "Passed", _yes("has_passed"), 64, _of("attempts")),
+    RowColumn("gain", "Gain", _percents("gain"), 66, _of("attempts"), sort=_value("gain"), css="n"),
+    RowColumn("right", "Right", _percents("share"), 60, _of("answers"), sort=_value("share"), css="n"),
+    RowColumn("minutes", "Minutes", _minutes, 60, _of("time", "seats"), sort=_value("seconds"), css="n"),
+    RowColumn("signin", "Sign-in", _yes("can_sign_in"), 60, _of("people")),
+    RowColumn("active", "Opened something", _yes("was_active"), 62, _of("people")),
+    RowColumn("learned", "Learned", _yes("has_learned"), 64, _of("people")),
+    RowColumn("day", "On", _days, 80, sort=lambda facts: facts.day, css="nowrap"),
+    RowColumn("taken", "Days taken", _whole("days_taken"), 84, _of("completions"), sort=_value("days_taken"), css="n"),
+    RowColumn("score", "Score", _scores, 86, _of("completions"), sort=_value("score"), css="n"),
+    RowColumn("certificate", "Certificate", _certificates, 88, _of("completions"), link=_certificate_links, css="fig"),
+)
+
+
+def register() -> None:
+    """Hand in the columns."""
+    for column in COLUMNS:
+        add_row_column(column)

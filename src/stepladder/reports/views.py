@@ -1,0 +1,146 @@
+"""Reports: ready ones, kept ones, and new ones."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_POST
+
+from stepladder import clock
+from stepladder.accounts import policy
+from stepladder.accounts.models import Account
+from stepladder.accounts.signed_in import account_of
+from stepladder.people.permissions import people_seen
+from stepladder.records import queries
+from stepladder.refusals import Refusal
+from stepladder.reports import actions
+from stepladder.reports.forms import KeepForm, SendForm, readers
+from stepladder.reports.index import address_of
+from stepladder.reports.models import KeptReport
+from stepladder.reports.pages import report_page
+from stepladder.reports.ready import READY, ready_named
+from stepladder.reports.sentences import Sentence
+from stepladder.web import toasts
+from stepladder.web.once import act_once
+
+
+def every(request: HttpRequest) -> HttpResponse:
+    """All ready reports, and those that one keeps."""
+    rows = policy.visible(request.user, "read reports", KeptReport.objects.select_related("owner"))
+    context = {
+        "ready": [(report, address_of(report)) for report in READY],
+        "kept": rows.order_by("name", "pk"),
+        "late": queries.late_count(clock.today(), people_seen(request.user, "open records")),
+        "without_legend": True,
+    }
+    return render(request, "reports/all.html", context)
+
+
+def new(request: HttpRequest) -> HttpResponseBase:
+    """A report from nothing: its sentence is what one changes."""
+    sentence = Sentence.read(request.GET)
+    return report_page(request, sentence, "A new report", may_keep=True)
+
+
+def ready(request: HttpRequest, name: str) -> HttpResponseBase:
+    """A ready report, with what was changed of its sentence."""
+    found = ready_named(name)
+    if found is None:
+        raise Http404
+    return report_page(request, Sentence.read(request.GET, found.sentence), found.title, may_keep=True)
+
+
+def _kept(request: HttpRequest, public_id: str) -> KeptReport:
+    return get_object_or_404(
+        policy.visible(request.user, "read reports", KeptReport.objects.all()), public_id=public_id
+    )
+
+
+def kept(request: HttpRequest, public_id: str) -> HttpResponseBase:
+    """A kept report, with what was changed of its sentence."""
+    found = _kept(request, public_id)
+    stored = Sentence.read(found.sentence)
+    sentence = Sentence.read(request.GET, stored)
+    is_own = found.owner_id == request.user.pk
+    return report_page(
+        request,
+        sentence,
+        found.name,
+        kept=found,
+        is_own=is_own,
+        is_changed=sentence != stored,
+        sendings=found.sendings.select_related("reader").order_by("-day", "reader__name")[:20],
+        may_keep=True,
+    )
+
+
+@require_POST
+def keep(request: HttpRequest) -> HttpResponse:
+    """Keep the report of a sentence under a name."""
+    sentence, form = Sentence.read(request.POST), KeepForm(request.POST)
+    back = request.POST.get("back", "")
+    if not form.is_valid():
+        toasts.trouble(request, " ".join(str(error) for errors in form.errors.values() for error in errors))
+        return redirect(f"{reverse('reports:new')}?{sentence.query}")
+
+    def act() -> str:
+        made = actions.keep_report(name=form.cleaned_data["name"], sentence=sentence, by=account_of(request))
+        toasts.say(request, f"“{made.name}” is kept; its days are read anew each time.")
+        return reverse("reports:kept", args=[made.public_id])
+
+    try:
+        return act_once(request, act)
+    except Refusal as refusal:
+        toasts.trouble(request, str(refusal))
+        # Back to where it was asked for, with the sentence as it was.
+        address = back if back.startswith(reverse("reports:all")) else reverse("reports:new")
+        return redirect(f"{address}?{sentence.query}")
+
+
+def send(request: HttpRequest, public_id: str) -> HttpResponse:
+    """On which days a kept report is sent, and to whom."""
+    found = _kept(request, public_id)
+    policy.require(request.user, "keep reports", found)
+    people = readers()
+    said: dict[str, Any] = {
+        "days": found.days,
+        "to": list(found.readers.values_list("public_id", flat=True)) or [account_of(request).public_id],
+    }
+    form = SendForm(request.POST or None, initial=said, people=people)
+    if request.method == "POST" and form.is_valid():
+        chosen: list[Account] = [account for account in people if account.public_id in form.cleaned_data["to"]]
+
+        def act() -> str:
+            actions.send_report_on(kept=found, days=form.cleaned_data["days"], readers=chosen, by=account_of(request))
+            toasts.say(
+                request, "It is sent to nobody." if not found.days else "It is sent from the next of these days on."
+            )
+            return reverse("reports:kept", args=[found.public_id])
+
+        try:
+            return act_once(request, act)
+        except Refusal as refusal:
+            form.add_error(None, str(refusal))
+    context = {
+        "kept": found,
+        "form": form,
+        "late": queries.late_count(clock.today(), people_seen(request.user, "open records")),
+        "without_legend": True,
+    }
+    return render(request, "reports/send.html", context, status=422 if form.errors else 200)
+
+
+@require_POST
+def drop(request: HttpRequest, public_id: str) -> HttpResponse:
+    """Keep a report no longer."""
+    found = _kept(request, public_id)
+
+    def act() -> str:
+        actions.drop_report(kept=found, by=account_of(request))
+        toasts.say(request, f"“{found.name}” is kept no longer.")
+        return reverse("reports:all")
+
+    return act_once(request, act)

@@ -1,0 +1,37 @@
+"""What reports hand in to apps nearer the ground, and what of theirs they count."""
+
+from __future__ import annotations
+
+from stepladder import daily
+from stepladder.journal import verbs
+from stepladder.queue.kinds import describe
+from stepladder.records.index_groups import add_index_group
+from stepladder.reports import groupings, index, permissions, row_columns, sending
+from stepladder.reports.counted import add_counted
+from stepladder.reports.counting.answers import ANSWERS
+from stepladder.reports.counting.attempts import ATTEMPTS
+from stepladder.reports.counting.completions import COMPLETIONS
+from stepladder.reports.counting.people import PEOPLE
+from stepladder.reports.counting.requirements import REQUIREMENTS
+from stepladder.reports.counting.seats import SEATS
+from stepladder.reports.counting.time import TIME
+from stepladder.reports.counting.use import USE
+from stepladder.web.frame import join_rung
+
+join_rung(7, "reports")
+for counted in (REQUIREMENTS, COMPLETIONS, TIME, ATTEMPTS, ANSWERS, SEATS, PEOPLE, USE):
+    add_counted(counted)
+groupings.register()
+row_columns.register()
+permissions.register()
+add_index_group(10, index.ready_group)
+add_index_group(20, index.kept_group)
+verbs.register(
+    keep_report="kept",
+    change_report="changed what is asked by",
+    drop_report="keeps no longer",
+    send_report_on="has it sent {days}, to {count}",
+)
+daily.add("kept reports", sending.hand_over)
+describe(sending.hand_over, sending.words_of_handing)
+describe(sending.send_report, sending.words_of_sending)
