@@ -53,7 +53,7 @@ class StretchColumns:
 def seconds_by_day(
     stretches: StretchColumns, zone: ZoneInfo
 ) -> tuple[NDArray[np.int64], NDArray[np.int64], NDArray[np.int64], NDArray[np.float64]]:
-    """(person, key, day as an ordinal, seconds): no moment twice, divided at the organisation's midnight; each key and day once."""
+    """(person, key, day as an ordinal, seconds): no moment twice, divided at the organisation's midnight; each person, key and day once."""
     rows = stretches.without_overlaps()
     if not len(rows):
         none = np.zeros(0, dtype=np.int64)
@@ -65,13 +65,14 @@ def seconds_by_day(
     row = np.repeat(np.arange(len(rows)), times)
     day = begun[row] + np.arange(len(row)) - np.repeat(np.cumsum(times) - times, times)
     seconds = (np.minimum(rows.end[row], midnights[day + 1]) - np.maximum(rows.start[row], midnights[day])) / 1e6
-    # Several stretches of one key on one day are one row.
-    order = np.lexsort((day, rows.key[row]))
-    key, day, row, seconds = rows.key[row][order], day[order], row[order], seconds[order]
-    is_first = np.r_[True, (key[1:] != key[:-1]) | (day[1:] != day[:-1])]
+    # Several stretches of one person, key and day are one row; a session is the key of all who were there.
+    order = np.lexsort((day, rows.key[row], rows.person[row]))
+    day, row, seconds = day[order], row[order], seconds[order]
+    person, key = rows.person[row], rows.key[row]
+    is_first = np.r_[True, (person[1:] != person[:-1]) | (key[1:] != key[:-1]) | (day[1:] != day[:-1])]
     starts = np.flatnonzero(is_first)
     return (
-        rows.person[row[starts]],
+        person[starts],
         key[starts],
         day[starts] + first.toordinal(),
         np.add.reduceat(seconds, starts),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 __all__ = ["IDLE", "TimeSpan", "added", "by_day", "idle_between", "laid_back", "without_overlaps"]
@@ -72,11 +72,12 @@ def by_day(spans: Sequence[TimeSpan], zone: ZoneInfo) -> dict[tuple[int, date], 
     """(key, day of the organisation) → seconds; a stretch over midnight is divided there."""
     found: dict[tuple[int, date], float] = {}
     for span in spans:
-        start = span.start
-        while start < span.end:
+        # In UTC: two wall times of one zone are told apart by what clocks show, which is an hour off where they were changed.
+        start, last = span.start.astimezone(UTC), span.end.astimezone(UTC)
+        while start < last:
             day = start.astimezone(zone).date()
-            midnight = datetime.combine(day + timedelta(days=1), time(), zone)
-            end = min(span.end, midnight)
+            midnight = datetime.combine(day + timedelta(days=1), time(), zone).astimezone(UTC)
+            end = min(last, midnight)
             found[span.key, day] = found.get((span.key, day), 0.0) + (end - start).total_seconds()
             start = end
     return found

@@ -115,7 +115,6 @@ def grid_file(request: HttpRequest) -> HttpResponseBase:
         title="Modules",
         heads=[*HEADS, *columns.headings()],
         pieces=_pieces(modules),
-        count=modules.count(),
         about=about,
     )
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
@@ -72,7 +72,8 @@ class RowColumn:
     sort: Callable[[Facts], NDArray[Any]] | None = None
     link: Callable[[Facts], Sequence[str]] | None = None
     css: str = ""
-    is_head: bool = field(default=False)
+    is_head: bool = False
+    files_only: bool = False
 
 
 _counted: dict[str, Counted] = {}

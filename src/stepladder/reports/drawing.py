@@ -40,7 +40,10 @@ def drawing_of(report: Report, link: Link) -> SafeString:
     if asked.period:
         return _lines(report, _series(report), link)
     if len(asked.groupings) == 1:
-        return _bars(report, list(report.lines)[:MOST_BARS], link)
+        # What has no such figure has no bar; it stands in the table.
+        key = asked.figure.key
+        drawn = [line for line in report.lines if line.values[key].number is not None or line.values[key].is_few]
+        return _bars(report, drawn[:MOST_BARS], link) if drawn else SafeString("")
     return SafeString("")
 
 
@@ -74,10 +77,13 @@ def _is_percent(figure: Figure) -> bool:
     return figure.unit in (Unit.RATE, Unit.SHARE)
 
 
-def _scale(values: Sequence[float], figure: Figure) -> tuple[float, float, list[float]]:
+def _scale(values: Sequence[float], figure: Figure, *, from_high: bool = False) -> tuple[float, float, list[float]]:
     """(lowest, highest, ticks) of a scale; percentages have the whole."""
     if _is_percent(figure):
-        return 0, 100, [0, 25, 50, 75, 100]
+        # Bars are as long as what they say; of lines that all run high the upper part is enough.
+        least = min(values, default=0.0)
+        low = next((edge for edge in (75.0, 50.0) if from_high and least >= edge + 2), 0.0)
+        return low, 100, [low + (100 - low) * n / 4 for n in range(5)] if low != 75 else [75, 80, 85, 90, 95, 100]
     high, low = max(values, default=0.0), min(0.0, min(values, default=0.0))
     raw = max(high - low, 1e-9) / 4
     power = 10 ** math.floor(math.log10(raw))
@@ -92,7 +98,7 @@ def _lines(report: Report, series: Sequence[Series], link: Link) -> SafeString:
     place = asked.groupings.index(asked.period)
     count = len(asked.periods)
     values = [high for one in series for _, value in one.points if (high := _y(one.figure, value)) is not None]
-    low, high, ticks = _scale(values, asked.figure)
+    low, high, ticks = _scale(values, asked.figure, from_high=True)
 
     def x(codes: tuple[int, ...]) -> float:
         return round(LEFT + (WIDTH * (codes[place] + 0.5) / count), 1)
@@ -116,7 +122,7 @@ def _lines(report: Report, series: Sequence[Series], link: Link) -> SafeString:
                     number,
                     x(codes),
                     at,
-                    f"{one.name}, {report.by_codes[codes].names[place]}: {written_value(one.figure, value)}",
+                    f"{one.name}, {report.by_codes[codes].names[place]}: {written_value(one.figure, value, alone=True)}",
                 )
                 for codes, value, at in seen
             ),
@@ -148,7 +154,9 @@ def _times(report: Report, x: Callable[[tuple[int, ...]], float]) -> SafeString:
     """What stands below the periods, as many as there is room for."""
     place = report.asked.groupings.index(report.asked.period)
     names = dict.fromkeys((line.codes[place], line.names[place]) for line in report.lines)
-    every = max(1, math.ceil(len(report.asked.periods) / 8))
+    # A letter is 6.7 wide; between two names stay two.
+    widest = max(len(name) for _, name in names) + 2
+    every = max(1, math.ceil(len(report.asked.periods) * widest * 6.7 / WIDTH))
     shown = [(code, name) for code, name in sorted(names) if code % every == 0]
 
     def at(code: int) -> float:
@@ -189,7 +197,7 @@ def _bars(report: Report, lines: Sequence[Line], link: Link) -> SafeString:
                 y + 12,
                 line.names[0] if len(line.names[0]) <= 27 else f"{line.names[0][:26]}…",
                 _bar(figure, line.values[figure.key], x, y),
-                f"{line.names[0]}: {written_value(figure, line.values[figure.key])}",
+                f"{line.names[0]}: {written_value(figure, line.values[figure.key], alone=True)}",
             )
             for n, line in enumerate(lines)
             for y in (n * (BAR + GAP),)
@@ -221,7 +229,7 @@ def _of_bar(figure: Figure, value: Value) -> list[float]:
 def _bar(figure: Figure, value: Value, x: Callable[[float], float], y: int) -> SafeString:
     number = _y(figure, value)
     if number is None:
-        return format_html('<text x="{}" y="{}">{}</text>', x(0) + 6, y + 12, written_value(figure, value))
+        return format_html('<text x="{}" y="{}">{}</text>', x(0) + 6, y + 12, written_value(figure, value, alone=True))
     if value.low is not None and value.high is not None:
         # A strip from quartile to quartile, with the middle inked.
         return format_html(
@@ -236,7 +244,7 @@ def _bar(figure: Figure, value: Value, x: Callable[[float], float], y: int) -> S
             BAR,
             x(max(value.high, number)) + 6,
             y + 12,
-            written_value(figure, value),
+            written_value(figure, value, alone=True),
         )
     start, end = sorted((x(0), x(number)))
     return format_html(
@@ -247,5 +255,5 @@ def _bar(figure: Figure, value: Value, x: Callable[[float], float], y: int) -> S
         BAR,
         end + 6,
         y + 12,
-        written_value(figure, value),
+        written_value(figure, value, alone=True),
     )

@@ -66,7 +66,6 @@ def courses(request: HttpRequest) -> HttpResponseBase:
             title=title,
             heads=["Course", *heads],
             pieces=pieces,
-            count=len(lines),
             about=about,
         )
     context = {
@@ -99,7 +98,6 @@ def paths(request: HttpRequest) -> HttpResponseBase:
             title=title,
             heads=["Path", "Stage", "People in it", "of them late", "Days to the top, middle"],
             pieces=iter([rows]),
-            count=len(rows),
             about=[("as of", str(clock.today()))],
         )
     page = page_of(request, lines, [], per_page=25)

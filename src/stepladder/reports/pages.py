@@ -28,7 +28,7 @@ from stepladder.reports.saying import bare, in_file, mark_of, written_value
 from stepladder.reports.sentences import OF_GROUP, OF_TOPIC, Asked, Sentence, asked_of
 from stepladder.tabular.responses import table_response
 from stepladder.topics.models import Topic
-from stepladder.web.tables import LazyRows, page_of
+from stepladder.web.tables import Column, LazyRows, page_of
 
 __all__ = ["DAY_WORDS", "Choice", "ReportPage", "file_name", "of_choices", "report_page", "table_of"]
 
@@ -88,7 +88,7 @@ class ReportPage:
     def __init__(self, request: HttpRequest, sentence: Sentence) -> None:
         self.request = request
         self.sentence = sentence
-        self.asked, self.errors = asked_of(sentence, request.user)
+        self.asked, self.errors = asked_of(sentence, request.user, order=request.GET.get("order", ""))
         self.report: Report | None = None
         self.opened = Opened.read(request.GET, self.asked) if self.asked else None
 
@@ -148,7 +148,7 @@ def report_page(request: HttpRequest, sentence: Sentence, title: str, **more: An
 
 def _query(request: HttpRequest, sentence: Sentence) -> str:
     """The address of what is shown, for its files."""
-    said = {name: request.GET[name] for name in ("rows", "at", "part", "sort") if request.GET.get(name)}
+    said = {name: request.GET[name] for name in ("rows", "at", "part", "sort", "order") if request.GET.get(name)}
     return urlencode({**sentence.words(), **said})
 
 
@@ -202,9 +202,9 @@ def _rows(request: HttpRequest, page: ReportPage, rows: ReportRows) -> dict[str,
     found = page_of(
         request,
         rows,
-        [(column.label, column.key if column.sort else "") for column in rows.columns],
+        [(column.label, column.key if column.sort else "") for column in rows.shown],
         sort=rows.sort,
-        numeric=frozenset(column.key for column in rows.columns if column.css == "n"),
+        numeric=frozenset(column.key for column in rows.shown if "n" in column.css.split()),
     )
     said: dict[str, Any] = {"rows": found, "shown": shown}
     if shown is not None and page.asked is not None:
@@ -236,15 +236,24 @@ def _table(page: ReportPage) -> dict[str, Any]:
     ]
     said: dict[str, Any] = {"total": total, "drawing": drawing_of(report, page.link)}
     if len(asked.groupings) == 1:
-        heads = [(f"{figure.label}, {mark}" if (mark := mark_of(figure)) else figure.label) for figure in figures]
         lines = page_of(page.request, Lines(page, list(report.lines), list(figures)), [], per_page=100)
-        said |= {"heads": heads, "lines": lines}
+        said |= {"heads": [_head(page, figure) for figure in figures], "lines": lines}
     elif len(asked.groupings) == 2:
         said |= {
-            "heads": [name for _, name in report.across],
+            "heads": [Column(name, numeric=True) for _, name in report.across],
             "lines": page_of(page.request, Across(page), [], per_page=100),
         }
     return said
+
+
+def _head(page: ReportPage, figure: Figure) -> Column:
+    """A figure over its column; it orders the groups, the highest first."""
+    mark = mark_of(figure)
+    now = page.asked.order if page.asked else ""
+    turned = figure.key if now == f"-{figure.key}" else f"-{figure.key}"
+    url = f"?{urlencode({**page.sentence.words(), 'order': turned})}"
+    sort = {figure.key: "ascending", f"-{figure.key}": "descending"}.get(now, "")
+    return Column(f"{figure.label}, {mark}" if mark else figure.label, url, sort, numeric=True)
 
 
 class Lines(LazyRows[dict[str, Any]]):
@@ -292,7 +301,6 @@ def _rows_as_file(asked: Asked, rows: ReportRows, title: str, form: str) -> Http
         title=title,
         heads=rows.heads,
         pieces=rows.pieces(),
-        count=len(rows),
         about=asked.description,
     )
 
@@ -312,7 +320,6 @@ def table_as_file(report: Report, title: str, form: str) -> HttpResponseBase:
         title=title,
         heads=heads,
         pieces=pieces,
-        count=len(report.lines),
         about=report.asked.description,
     )
 

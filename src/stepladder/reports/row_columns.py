@@ -25,7 +25,6 @@ from stepladder.reports.counted import RowColumn, add_row_column
 from stepladder.reports.counting.seats import SEAT_STATES
 from stepladder.reports.counting.use import ACTS
 from stepladder.timetable.models import Session
-from stepladder.web.templatetags.web import share
 
 __all__ = ["register"]
 
@@ -123,11 +122,6 @@ def _certificate_links(facts: Facts) -> list[str]:
     return [reverse("records:certificate", args=[ids[key]]) for key in facts.key.tolist()]
 
 
-def _scores(facts: Facts) -> list[str]:
-    found = dict(Completion.objects.filter(pk__in=facts.key.tolist()).values_list("pk", "score"))
-    return [share(found[key]) if found[key] is not None else "" for key in facts.key.tolist()]
-
-
 def _attempts(facts: Facts) -> list[str]:
     rows = Attempt.objects.filter(pk__in=facts.key.tolist()).values_list("pk", "number", "status")
     found = {key: f"{number}, {status or 'begun'}" for key, number, status in rows}
@@ -165,7 +159,7 @@ def _value(name: str) -> Callable[[Facts], NDArray[Any]]:
 
 COLUMNS = (
     RowColumn("name", "Name", _names, 10, sort=_by_name, link=_records, is_head=True),
-    RowColumn("number", "Number", _numbers, 20, css="fig"),
+    RowColumn("number", "Number", _numbers, 20, files_only=True),
     RowColumn("where", "Unit and position then", _places, 30, css="small"),
     RowColumn(
         "course",
@@ -202,13 +196,13 @@ COLUMNS = (
     RowColumn("passed", "Passed", _yes("has_passed"), 64, _of("attempts")),
     RowColumn("gain", "Gain", _percents("gain"), 66, _of("attempts"), sort=_value("gain"), css="n"),
     RowColumn("right", "Right", _percents("share"), 60, _of("answers"), sort=_value("share"), css="n"),
-    RowColumn("minutes", "Minutes", _minutes, 60, _of("time", "seats"), sort=_value("seconds"), css="n"),
+    RowColumn("minutes", "Minutes", _minutes, 60, _of("time"), sort=_value("seconds"), css="n"),
     RowColumn("signin", "Sign-in", _yes("can_sign_in"), 60, _of("people")),
     RowColumn("active", "Opened something", _yes("was_active"), 62, _of("people")),
     RowColumn("learned", "Learned", _yes("has_learned"), 64, _of("people")),
     RowColumn("day", "On", _days, 80, sort=lambda facts: facts.day, css="nowrap"),
     RowColumn("taken", "Days taken", _whole("days_taken"), 84, _of("completions"), sort=_value("days_taken"), css="n"),
-    RowColumn("score", "Score", _scores, 86, _of("completions"), sort=_value("score"), css="n"),
+    RowColumn("score", "Score, %", _percents("score"), 86, _of("completions"), sort=_value("score"), css="n nowrap"),
     RowColumn("certificate", "Certificate", _certificates, 88, _of("completions"), link=_certificate_links, css="fig"),
 )
 

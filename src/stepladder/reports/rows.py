@@ -50,9 +50,14 @@ class ReportRows(LazyRows[list[ReportCell]]):
         some = self.facts.picked(self._order[start:stop])
         every = [
             (column, column.values(some), column.link(some) if column.link else [""] * len(some))
-            for column in self.columns
+            for column in self.shown
         ]
         return [[ReportCell(column, values[n], links[n]) for column, values, links in every] for n in range(len(some))]
+
+    @property
+    def shown(self) -> list[RowColumn]:
+        """The columns of a screen."""
+        return [column for column in self.columns if not column.files_only]
 
     @property
     def heads(self) -> list[str]:

@@ -33,7 +33,6 @@ from stepladder.reports.sentences import Asked
 __all__ = ["Line", "Report", "names_of", "opened", "run"]
 
 Codes = tuple[int, ...]
-NOTHING = Value(None, 0)
 
 
 @dataclass(frozen=True)
@@ -90,11 +89,22 @@ def run(asked: Asked) -> Report:
                 found[(*codes[:place], number, *codes[place:])] = values
     else:
         found = _tally(asked, asked.span, figures)
-    for number in range(len(periods)) if len(asked.groupings) == 1 else ():
-        found.setdefault((number,), dict.fromkeys((figure.key for figure in figures), NOTHING))
+    if len(asked.groupings) == 1 and periods:
+        # A period in which nothing was counted is there too, with 0 of it.
+        empty = _empty(asked, figures)
+        for number in range(len(periods)):
+            found.setdefault((number,), empty)
     # Of states the last day is that of its last period; of acts all are added up.
     total = _tally(asked, asked.span, list(asked.counted.figures), in_total=True)[()]
     return Report(asked, _named(asked, found), total)
+
+
+def _empty(asked: Asked, figures: Sequence[Figure]) -> dict[str, Value]:
+    """What figures come to where there are no rows."""
+    facts = asked.counted.read(asked.span)
+    nobody = facts.picked(np.zeros(len(facts), dtype=bool))
+    none = np.zeros(0, dtype=np.int64)
+    return {figure.key: figure.values(Cells(nobody, none, none, 1))[0] for figure in figures}
 
 
 def _tally(
@@ -170,10 +180,23 @@ def _named(asked: Asked, found: Mapping[Codes, Mapping[str, Value]]) -> list[Lin
         for place in range(len(asked.groupings))
     ]
     lines = sorted(found, key=lambda codes: [order[code][0] for order, code in zip(orders, codes, strict=True)])
+    if len(asked.groupings) == 1 and asked.order:
+        lines = _by_figure(lines, found, asked.order)
     return [
         Line(codes, tuple(order[code][1] for order, code in zip(orders, codes, strict=True)), found[codes])
         for codes in lines
     ]
+
+
+def _by_figure(lines: Sequence[Codes], found: Mapping[Codes, Mapping[str, Value]], order: str) -> list[Codes]:
+    """Lines by a figure, "-" before it: the highest first; those without one last."""
+    key, down = order.lstrip("-"), order.startswith("-")
+
+    def place(codes: Codes) -> tuple[bool, float]:
+        number = found[codes][key].number
+        return number is None, 0.0 if number is None else -number if down else number
+
+    return sorted(lines, key=place)
 
 
 def _order_of(asked: Asked, place: int, codes: set[int]) -> list[tuple[int, str]]:

@@ -10,7 +10,9 @@ from stepladder.core.reports import Figure, Unit, Value
 __all__ = ["bare", "in_file", "mark_of", "written_value"]
 
 FEW = "few"
-_MARKS = {Unit.RATE: "%", Unit.SHARE: "%", Unit.HOURS: "h", Unit.DAYS: "days"}
+# Hours and days say by their names in what they are.
+_MARKS = {Unit.RATE: "%", Unit.SHARE: "%"}
+_ALONE = {**_MARKS, Unit.HOURS: "h", Unit.DAYS: "days"}
 
 
 def mark_of(figure: Figure) -> str:
@@ -18,10 +20,10 @@ def mark_of(figure: Figure) -> str:
     return _MARKS.get(figure.unit, "")
 
 
-def written_value(figure: Figure, value: Value) -> str:
-    """A figure with its mark: "67 %", "12.5 h", "few", "–"."""
+def written_value(figure: Figure, value: Value, *, alone: bool = False) -> str:
+    """A figure with its mark: "67 %", "few", "–"; where it stands *alone*, without its name: "12.5 h"."""
     number = bare(figure, value)
-    mark = _MARKS.get(figure.unit)
+    mark = (_ALONE if alone else _MARKS).get(figure.unit)
     return number if number in (FEW, "–") or not mark else f"{number} {mark}"
 
 

@@ -76,6 +76,8 @@ class Asked:
     then: str
     first: date
     last: date
+    # By one grouping: the figure that the lines are ordered by, "-" before it the highest first; "": as one reads the groups.
+    order: str = ""
 
     @property
     def groupings(self) -> list[str]:
@@ -133,7 +135,7 @@ def _grouping(key: str) -> Grouping:
     return found
 
 
-def asked_of(sentence: Sentence, account: Any) -> tuple[Asked | None, list[str]]:
+def asked_of(sentence: Sentence, account: Any, *, order: str = "") -> tuple[Asked | None, list[str]]:
     """What a sentence means today for an account, and what is wrong with it; None where it can't be asked at all."""
     errors: list[str] = []
     counted_key, _, figure_key = sentence.figure.partition(".")
@@ -147,7 +149,9 @@ def asked_of(sentence: Sentence, account: Any) -> tuple[Asked | None, list[str]]
     by, then = _by(sentence, counted, errors)
     if days is None or reach is None:
         return None, errors
-    asked = Asked(sentence, counted, figure, reach, of_name, courses, about_name, by, then, *days)
+    # Questions are looked at for those that mislead: the lowest first.
+    order = order if counted.figure(order.lstrip("-")) else figure.key if by == "question" else ""
+    asked = Asked(sentence, counted, figure, reach, of_name, courses, about_name, by, then, *days, order)
     try:
         _ = asked.periods
     except TooManyPeriods as refusal:

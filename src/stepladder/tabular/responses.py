@@ -22,13 +22,12 @@ def table_response(
     title: str,
     heads: Sequence[str],
     pieces: Pieces,
-    count: int,
     about: Sequence[tuple[str, str]],
 ) -> HttpResponseBase:
-    """As *form* has it ("csv", else a workbook), in a file of that name and ending. Raises TooLong."""
+    """As *form* has it ("csv", else a workbook), in a file of that name and ending."""
     if form == "csv":
         headers = {"Content-Disposition": f'attachment; filename="{name}.csv"'}
         return StreamingHttpResponse(as_csv(heads, pieces), content_type="text/csv; charset=utf-8", headers=headers)
     book = tempfile.NamedTemporaryFile(suffix=".xlsx")  # noqa: SIM115 - the response closes it, and then it is gone
-    as_xlsx(Path(book.name), title, heads, pieces, count, about)
+    as_xlsx(Path(book.name), title, heads, pieces, about)
     return FileResponse(book, as_attachment=True, filename=f"{name}.xlsx", content_type=XLSX)

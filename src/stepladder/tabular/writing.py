@@ -10,22 +10,15 @@ from typing import Any
 
 import xlsxwriter
 
-__all__ = ["MOST_ROWS", "Pieces", "TooLong", "as_csv", "as_xlsx"]
+__all__ = ["MOST_ROWS", "Pieces", "as_csv", "as_xlsx"]
 
 # A cell that begins so would be run as a formula by a spreadsheet.
 DANGEROUS = ("=", "+", "-", "@", "\t", "\r")
+# What no sheet of a workbook may have in its name.
+NOT_IN_NAMES = frozenset("[]:*?/\\'")
 # What one sheet of a workbook holds below its head.
 MOST_ROWS = 1_048_575
 Pieces = Iterable[Sequence[Sequence[Any]]]
-
-
-class TooLong(Exception):
-    """A list with more rows than a sheet of a workbook holds."""
-
-    def __init__(self, count: int) -> None:
-        super().__init__(
-            f"This list has {count:,} rows; a workbook holds {MOST_ROWS:,}. Take it as CSV, or narrow it by its filters first."
-        )
 
 
 def _plain(value: Any) -> str:
@@ -61,28 +54,45 @@ def as_csv(heads: Sequence[str], pieces: Pieces) -> Iterator[bytes]:
 
 
 def as_xlsx(
-    path: Path, title: str, heads: Sequence[str], pieces: Pieces, count: int, about: Sequence[tuple[str, str]]
+    path: Path,
+    title: str,
+    heads: Sequence[str],
+    pieces: Pieces,
+    about: Sequence[tuple[str, str]],
+    most: int = MOST_ROWS,
 ) -> None:
-    """A workbook: heads that stay, days as days, text as text; *about* on a second sheet. Raises TooLong before anything is written."""
-    if count > MOST_ROWS:
-        raise TooLong(count)
+    """A workbook: heads that stay, days as days, text as text; what a sheet doesn't hold (*most* rows) goes on with the next, and *about*
+    stands on the last."""
     options = {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
     with xlsxwriter.Workbook(path, options) as book:
-        sheet = book.add_worksheet(title[:31])
         bold, days = book.add_format({"bold": True}), book.add_format({"num_format": "yyyy-mm-dd"})
-        # Widths come before the rows, which are written and let go of one by one.
-        for column, head in enumerate(heads):
-            sheet.set_column(column, column, max(len(head) + 4, 14))
-        sheet.write_row(0, 0, heads, bold)
-        sheet.freeze_panes(1, 0)
-        sheet.autofilter(0, 0, max(count, 1), len(heads) - 1)
-        for n, row in enumerate((row for piece in pieces for row in piece), 1):
+        sheet, written, number = _sheet(book, title, heads, bold, 1), 0, 1
+        for row in (row for piece in pieces for row in piece):
+            if written == most:
+                sheet.autofilter(0, 0, written, len(heads) - 1)
+                number += 1
+                sheet, written = _sheet(book, title, heads, bold, number), 0
+            written += 1
             for column, value in enumerate(row):
                 if isinstance(value, date):
-                    sheet.write_datetime(n, column, value, days)
+                    sheet.write_datetime(written, column, value, days)
                 elif value is not None:
-                    sheet.write(n, column, value if isinstance(value, int | float) else str(value))
+                    sheet.write(written, column, value if isinstance(value, int | float) else str(value))
+        sheet.autofilter(0, 0, max(written, 1), len(heads) - 1)
         beside = book.add_worksheet("What this is")
         beside.set_column(0, 0, 24)
         for n, (label, value) in enumerate(about):
             beside.write_row(n, 0, (label, value))
+
+
+def _sheet(book: Any, title: str, heads: Sequence[str], bold: Any, number: int) -> Any:
+    """A sheet with its head; the title says which one it is from the second on."""
+    plain = "".join(letter for letter in title if letter not in NOT_IN_NAMES)
+    ending = f" ({number})" if number > 1 else ""
+    sheet = book.add_worksheet(plain[: 31 - len(ending)] + ending)
+    # Widths come before the rows, which are written and let go of one by one.
+    for column, head in enumerate(heads):
+        sheet.set_column(column, column, max(len(head) + 4, 14))
+    sheet.write_row(0, 0, heads, bold)
+    sheet.freeze_panes(1, 0)
+    return sheet

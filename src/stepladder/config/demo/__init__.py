@@ -16,6 +16,7 @@ from stepladder.config.demo import (
     crew,
     deck,
     history,
+    learned,
     offering,
     paths,
     quizzes,
@@ -73,6 +74,7 @@ def load(say: Callable[[str], None]) -> None:
         paths.make_own_path(today)
         say("sessions")
         sessions.make_sessions(today, history.PRESENT_DAYS - 1)
+        learned.make_time_spent()
         telling.make_rules(today)
         telling.write_to_crew(today)
         crew.make_import(today)

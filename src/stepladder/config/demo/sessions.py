@@ -19,6 +19,7 @@ from stepladder.learning.models import Enrolment
 from stepladder.library import actions as library
 from stepladder.library.models import Binder, Module
 from stepladder.people.models import Person
+from stepladder.people.queries import active_on
 from stepladder.timetable import actions, kind, queries
 from stepladder.timetable.models import Meeting, Room, Session, Venue
 
@@ -72,6 +73,8 @@ def make_sessions(today: date, days_ago: int) -> None:
         teachers = _teachers()
         held = _plan(POOL, [(today - timedelta(days=4), 9, 240)], rooms["Deep end"], 8, teachers[:1])
         over = _plan(DRILL, [(today - timedelta(days=1), 13, 120)], rooms["Car deck of the Dunlin"], 16, teachers[1:2])
+    _make_past(today, rooms, teachers)
+    with clock.pinned(at(today - timedelta(days=days_ago), 10)):
         for session in (held, over):
             _fill(session, session.capacity - 1)
     with clock.pinned(at(today - timedelta(days=3), 8, 40)):
@@ -81,6 +84,24 @@ def make_sessions(today: date, days_ago: int) -> None:
         _note(over, absent=0, short=0, only=5)
     with clock.pinned(at(today - timedelta(days=2), 11)):
         _to_come(first, rooms, teachers)
+
+
+def _make_past(today: date, rooms: dict[str, Room], teachers: Sequence[Person]) -> None:
+    """Two sessions a month of the year behind us, when they were still apart from the courses: more and more of their seats are used."""
+    places = [(POOL, "Deep end", 8, 240), (DRILL, "Car deck of the Dunlin", 16, 120), (CROWD, "Net loft", 12, 180)]
+    for number in range(20):
+        title, room, capacity, minutes = places[number % len(places)]
+        day = today - timedelta(days=15 * (21 - number))
+        with clock.pinned(at(day - timedelta(days=10), 10)):
+            session = _plan(title, [(day, 9, minutes)], rooms[room], capacity, teachers[number % 3 : number % 3 + 1])
+            here = Person.objects.filter(pk__in=active_on(day).values("person")).exclude(teaches=session)
+            people = [
+                person for person in here.order_by("pk")[number * 7 : number * 7 + capacity] if not _is_jun(person)
+            ]
+            actions.book_many(session=session, people=people[: capacity * (number + 20) // 40], by=BY)
+        with clock.pinned(at(day, 18)):
+            _note(session, absent=number % 3, short=number % 2)
+            actions.sign_off(session=session, by=BY)
 
 
 def _to_come(first: date, rooms: dict[str, Room], teachers: Sequence[Person]) -> None:

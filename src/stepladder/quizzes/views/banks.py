@@ -344,6 +344,4 @@ def take_out(request: HttpRequest, public_id: str, name: str) -> HttpResponseBas
         raise Http404
     cells = write_rows(questions)
     about = [("Bank", found.name), ("Binder", found.binder.name)]
-    return table_response(
-        name, file_name, title=found.name, heads=list(TABLE_HEADS), pieces=iter([cells]), count=len(cells), about=about
-    )
+    return table_response(name, file_name, title=found.name, heads=list(TABLE_HEADS), pieces=iter([cells]), about=about)
