@@ -16,6 +16,7 @@ APPS = {
     "config": ("roof", "settings, addresses, worker, commands, the demo"),
     "standins": ("roof", "simulated outside services: the mail tray"),
     "desk": ("screens", "each role’s first page"),
+    "reports": ("screens", "reports: ready, kept, sent on days"),
     "records": ("screens", "board, lists, training records, why, certificates"),
     "messaging": ("screens", "messages to people, and what they answer"),
     "timetable": ("job", "sessions, seats, waiting lists"),
@@ -46,6 +47,7 @@ APPS = {
     "fact_cache": ("furniture", "what is read from facts, until one is written"),
     "facts": ("furniture", "facts with two clocks"),
     "tabular": ("furniture", "tables as files: CSV and XLSX, in and out"),
+    "arrays": ("furniture", "columns of tables as arrays"),
     "clock | events | identity | refusals": ("ground", "today, now; every event"),
     "core": ("ground", "the rules of the job: values in, values out"),
 }

@@ -78,9 +78,10 @@ def test_what_each_role_may_do(organisation):
     table = {role: {verb for verb in policy.VERBS if policy.may(someone(role), verb)} for role in Role.values}
     everybody = {"sign in", "search", "learn", "read records", "take back", "book seats", "sign off"}
     everybody |= {"find", "decide", "read messages"}
+    reports = {"keep reports", "read reports"}
     assert table["learner"] == everybody
     assert table["instructor"] == everybody | {"open sessions", "take attendance", "write to"}
-    assert table["auditor"] == everybody | {"open records", "read the journal"}
+    assert table["auditor"] == everybody | {"open records", "read the journal"} | reports
     assert table["author"] == everybody | {
         "see modules",
         "use modules",
@@ -94,7 +95,7 @@ def test_what_each_role_may_do(organisation):
         "put a reach together",
     }
     leads = {"open the team", "open records", "assign", "remind", "write to", "confirm", "put a reach together"}
-    assert table["manager"] == everybody | leads
+    assert table["manager"] == everybody | leads | reports
     part = {"open the desk", "see people", "change people", "place people in", "invite"}
     sessions = {"open sessions", "fill sessions"}
     assert table["unit administrator"] == everybody | part | sessions | {
@@ -103,6 +104,7 @@ def test_what_each_role_may_do(organisation):
         "remind",
         "write to",
         "open records",
+        *reports,
         "confirm",
         "put a reach together",
     }

@@ -12,7 +12,6 @@ from stepladder.learning.actions import record_completion
 from stepladder.records.board import board
 from stepladder.records.list_columns import Filters, list_columns, values_of
 from stepladder.records.lists import one_key, status_rows
-from stepladder.tabular import writing
 from tests import factories as f
 
 pytestmark = pytest.mark.django_db
@@ -102,17 +101,6 @@ def test_rows_that_no_one_number_tells_apart_are_ordered_all_the_same():
     assert np.argsort(one_key([wide, far], np.arange(4))).tolist() == [0, 2, 3, 1]
     assert np.argsort(one_key([wide, far], np.array([1, 3]))).tolist() == [1, 0]
     assert np.argsort(one_key([np.array([4, 4, 1])], np.arange(3))).tolist() == [2, 0, 1]
-
-
-def test_a_workbook_that_would_be_cut_says_so_and_csv_has_every_row(crowd, client, monkeypatch):
-    client.force_login(f.an_account("administrator"))
-    monkeypatch.setattr(writing, "MOST_ROWS", 20)
-    url = reverse(STANDING)
-    refused = client.get(url, {"as": "xlsx"})
-    assert refused.status_code == 422
-    assert "This list has 60 rows; a workbook holds 20. Take it as CSV, or narrow it" in refused.content.decode()
-    assert len(client.get(url, {"as": "csv"}).getvalue().splitlines()) == 61
-    assert client.get(url, {"as": "xlsx", "q": "venn0"}).getvalue().startswith(b"PK")
 
 
 def test_screens_and_files_have_the_same_columns(crowd, client):
