@@ -65,7 +65,7 @@ def test_a_page_of_rows_takes_as_many_queries_as_one_row(admin, client, django_a
         ({"first": "today", "last": "1 Jan 2026"}, "It would end before it begins"),
         ({"by": "week", "first": "1 Jan 1950"}, "Choose longer periods"),
         ({"of": "gone"}, "Choose everybody, a unit or a group"),
-        ({"about": "t.gone"}, "Choose everything, a course or a topic"),
+        ({"about": "t.gone"}, "Choose everything, a course, a topic or a path"),
     ],
 )
 def test_a_sentence_that_cannot_be_asked_says_what_to_change_and_keeps_its_words(admin, client, asked, said):
@@ -304,3 +304,33 @@ def test_the_days_of_sending_follow_the_organisations_calendar(days, today, due)
 
 def test_reports_go_out_with_the_days_work():
     assert "kept reports" in daily.tasks()
+
+
+def test_a_block_is_about_what_its_sheet_is_about(admin, fire, client):
+    kept(client, figure="completions.completions", by="unit")
+    found = KeptReport.objects.get()
+    address = reverse("reports:place", args=[found.public_id])
+    client.post(address, {"place": ["desk", "unit", "course", "path"], "once": "a"})
+    dunlin = f.a_unit("Dunlin")
+    sheets = {
+        reverse("desk:desk"): "3",
+        reverse("courses:course", args=[fire.public_id]): "3",
+        reverse("charts:node", args=[dunlin.chart_id, dunlin.public_id]): "2",
+    }
+    for sheet, expected in sheets.items():
+        panel = next(s for s in client.get(sheet).context["sections"] if s.title == "Reports kept here")
+        ((name, url),) = panel.context["blocks"]
+        block = client.get(url, headers={"HX-Request": "true"})
+        assert (name, block.context["total"][0]["text"]) == ("For the board", expected), sheet
+        assert client.get(url).status_code == 200
+    # One that counts people whatever they learn says nothing on the sheet of a course.
+    kept(client, figure="people.learned", by="unit")
+    again = client.post(address, {"place": ["course"], "once": "b"}, follow=True)
+    assert "can’t stand on sheets of courses" in page_text(again)
+    client.post(address, {"place": [], "once": "c"})
+    assert all(s.title != "Reports kept here" for s in client.get(reverse("desk:desk")).context["sections"])
+
+
+def test_what_is_counted_whatever_people_learn_is_not_narrowed_to_a_course(admin, fire, client):
+    page = client.get(NEW, {"figure": "people.learned", "about": fire.public_id})
+    assert (page.status_code, "Choose everything after “in”" in page_text(page)) == (422, True)

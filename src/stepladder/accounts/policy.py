@@ -457,6 +457,8 @@ ADDRESSES: dict[str, str] = {
     "reports:courses": "open records",
     "reports:paths": "open records",
     "reports:kept": "read reports",
+    "reports:block": "read reports",
+    "reports:place": "keep reports",
     "reports:keep": "keep reports",
     "reports:send": "keep reports",
     "reports:drop": "keep reports",

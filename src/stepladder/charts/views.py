@@ -146,6 +146,7 @@ def node(request: HttpRequest, chart: int, node: str) -> HttpResponse:
         "day_form": day_form,
         "may_change": may_change,
         "panels": margin.panels(on_chart.kind, request, found),
+        "sections": margin.sections(on_chart.kind, request, found, day),
         "history": history(on_chart.kind, found.public_id),
         "unit": found,
     }

@@ -11,7 +11,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stepladder import events
+from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.lengths import LENGTHS
@@ -91,6 +91,7 @@ def path(request: HttpRequest, public_id: str) -> HttpResponse:
     context = {
         "form": PathForm(instance=found),
         "panels": margin.panels("path", request, found),
+        "sections": margin.sections("path", request, found, clock.today()),
         "verbs": margin.verb_links("path", request, found),
         "history": history("path", found.public_id),
         # What the picker can be narrowed by.

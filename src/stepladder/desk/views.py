@@ -42,6 +42,7 @@ def desk(request: HttpRequest) -> HttpResponse:
         "first_steps": steps,
         "next_step": next((step for step in steps if not step.done), None),
         "today": clock.today(),
+        "sections": margin.sections("desk", request, None, clock.today()),
     }
     return render(request, "desk/desk.html", context)
 
@@ -101,6 +102,7 @@ def team(request: HttpRequest) -> HttpResponse:
         "notes": {} if by_course else margin.row_notes("team", [row.person.pk for row in page.rows], day),
         "leads": leads_held(person, day),
         "day": day,
+        "sections": margin.sections("desk", request, None, day),
     }
     return render(request, "desk/team.html", context)
 

@@ -10,11 +10,12 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.journal.actions import Named, record
+from stepladder.reports.counted import counted_named
 from stepladder.reports.errors import ReportError
-from stepladder.reports.models import KeptReport
+from stepladder.reports.models import KeptReport, Place
 from stepladder.reports.sentences import Sentence, asked_of
 
-__all__ = ["drop_report", "keep_report", "send_report_on"]
+__all__ = ["drop_report", "keep_report", "place_report", "send_report_on"]
 
 # More kept reports nobody finds his way among; more readers are a list of their own.
 MOST_KEPT, MOST_READERS = 100, 200
@@ -46,6 +47,21 @@ def drop_report(*, kept: KeptReport, by: Account) -> None:
     policy.require(by, "keep reports", kept)
     record("drop_report", by=by, about=_named(kept), data={"sentence": kept.sentence})
     kept.delete()
+
+
+@transaction.atomic
+def place_report(*, kept: KeptReport, places: Sequence[str], by: Account) -> None:
+    """Let a kept report stand as a block in these places, and in no others. Raises ReportError."""
+    policy.require(by, "keep reports", kept)
+    if not set(places) <= set(Place.values):
+        raise ReportError("Choose where it stands.")
+    counted = counted_named(Sentence.read(kept.sentence).figure.partition(".")[0])
+    about_courses = {Place.COURSE.value, Place.PATH.value} & set(places)
+    if about_courses and (counted is None or "course" not in counted.groups):
+        raise ReportError("It counts people whatever they learn, so it can’t stand on sheets of courses or paths.")
+    kept.places = [place for place in Place.values if place in places]
+    kept.save(update_fields=["places"])
+    record("place_report", by=by, about=_named(kept), data={"places": kept.places})
 
 
 @transaction.atomic

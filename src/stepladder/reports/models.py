@@ -7,13 +7,22 @@ from django.db import models
 
 from stepladder.identity import new_public_id
 
-__all__ = ["KeptReport", "Sending"]
+__all__ = ["KeptReport", "Place", "Sending"]
+
+
+class Place(models.TextChoices):
+    """Where a report stands as a block; a sheet's is about what the sheet is about."""
+
+    DESK = "desk", "my first page"
+    UNIT = "unit", "sheets of units"
+    COURSE = "course", "sheets of courses"
+    PATH = "path", "sheets of paths"
 
 
 class KeptReport(models.Model):
     """A report under a name of one's own: its *sentence* as it was written, relative days and all.
 
-    It is sent on *days*, to those in *readers*: each gets the rows that they may see.
+    It stands as a block in *places*, and is sent on *days*, to those in *readers*: each gets the rows that they may see.
     """
 
     class Days(models.TextChoices):
@@ -30,6 +39,7 @@ class KeptReport(models.Model):
     kept_at = models.DateTimeField()
     days = models.CharField(max_length=10, choices=Days.choices, default=Days.NEVER, blank=True)
     readers = models.ManyToManyField(settings.AUTH_USER_MODEL, blank=True, related_name="+")
+    places = models.JSONField(default=list, blank=True)
     # The last day for which it was handed over to be sent, and what keeps it from being sent.
     sent_on = models.DateField(null=True, blank=True)
     trouble = models.CharField(max_length=300, blank=True)

@@ -14,7 +14,7 @@ from stepladder import clock
 from stepladder.charts.models import Unit
 from stepladder.core.numbers import whole_number
 from stepladder.core.reports import PERIODS, Figure, Value
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, PathEdition
 from stepladder.people.permissions import people_seen
 from stepladder.reaches.models import Group
 from stepladder.records import queries
@@ -25,12 +25,12 @@ from stepladder.reports.groupings import groupings_of
 from stepladder.reports.rows import ReportRows
 from stepladder.reports.running import Codes, Line, Report, names_of, opened, run
 from stepladder.reports.saying import bare, in_file, mark_of, written_value
-from stepladder.reports.sentences import OF_GROUP, OF_TOPIC, Asked, Sentence, asked_of
+from stepladder.reports.sentences import OF_GROUP, OF_PATH, OF_TOPIC, Asked, Sentence, asked_of
 from stepladder.tabular.responses import table_response
 from stepladder.topics.models import Topic
 from stepladder.web.tables import Column, LazyRows, page_of
 
-__all__ = ["DAY_WORDS", "Choice", "ReportPage", "file_name", "of_choices", "report_page", "table_of"]
+__all__ = ["DAY_WORDS", "Choice", "ReportPage", "file_name", "of_choices", "report_page", "table_of", "totals"]
 
 DAY_WORDS = [
     "today",
@@ -188,7 +188,14 @@ def _about_choices() -> list[Choice]:
         )
         for course in Course.objects.exclude(state="draft").order_by("title")
     ]
-    return [*topics, *courses]
+    paths = [
+        Choice(f"{OF_PATH}{public_id}", title, "Paths")
+        for public_id, title in PathEdition.objects.known_now()
+        .filter(path__state="released")
+        .order_by("title")
+        .values_list("path__public_id", "title")
+    ]
+    return [*topics, *paths, *courses]
 
 
 def by_choices(counted: Counted) -> list[Choice]:
@@ -225,16 +232,7 @@ def _table(page: ReportPage) -> dict[str, Any]:
     assert report is not None, "a table is made of what was run"
     asked = report.asked
     figures = asked.counted.figures
-    total = [
-        {
-            "label": figure.label,
-            "text": written_value(figure, report.total[figure.key]),
-            "url": page.link((), figure) if report.total[figure.key].rows else "",
-            "is_asked": figure.key == asked.figure.key,
-        }
-        for figure in figures
-    ]
-    said: dict[str, Any] = {"total": total, "drawing": drawing_of(report, page.link)}
+    said: dict[str, Any] = {"total": totals(page, report), "drawing": drawing_of(report, page.link)}
     if len(asked.groupings) == 1:
         lines = page_of(page.request, Lines(page, list(report.lines), list(figures)), [], per_page=100)
         said |= {"heads": [_head(page, figure) for figure in figures], "lines": lines}
@@ -244,6 +242,20 @@ def _table(page: ReportPage) -> dict[str, Any]:
             "lines": page_of(page.request, Across(page), [], per_page=100),
         }
     return said
+
+
+def totals(page: ReportPage, report: Report) -> list[dict[str, Any]]:
+    """All figures of the whole, each with where it leads."""
+    asked = report.asked
+    return [
+        {
+            "label": figure.label,
+            "text": written_value(figure, report.total[figure.key]),
+            "url": page.link((), figure) if report.total[figure.key].rows else "",
+            "is_asked": figure.key == asked.figure.key,
+        }
+        for figure in asked.counted.figures
+    ]
 
 
 def _head(page: ReportPage, figure: Figure) -> Column:

@@ -13,7 +13,8 @@ from stepladder import clock
 from stepladder.charts.models import Unit
 from stepladder.core.days import DayError, resolve_day
 from stepladder.core.reports import PERIODS, Figure, ReportPeriod, TooManyPeriods, periods_of
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, PathEdition
+from stepladder.courses.paths import plan_of
 from stepladder.people.permissions import people_seen
 from stepladder.reaches.models import Group
 from stepladder.reports.counted import Counted, Span, counted_named
@@ -25,7 +26,7 @@ from stepladder.web.templatetags.web import day as written
 __all__ = ["Asked", "Sentence", "asked_of"]
 
 # Keys that say which kind of thing follows.
-OF_GROUP, OF_TOPIC = "g.", "t."
+OF_GROUP, OF_TOPIC, OF_PATH = "g.", "t.", "p."
 LONGEST = 200
 
 
@@ -33,8 +34,8 @@ LONGEST = 200
 class Sentence:
     """The words of a report as they were written: a kept one keeps these, so that "start of this year" stays what it says.
 
-    *figure* is "requirements.covered"; *of* a unit, or a group ("g."); *about* a course, or a topic ("t."); *by* and *then* are
-    groupings or periods.
+    *figure* is "requirements.covered"; *of* a unit, or a group ("g."); *about* a course, a topic ("t.") or a path ("p.");
+    *by* and *then* are groupings or periods.
     """
 
     figure: str = "requirements.covered"
@@ -145,6 +146,8 @@ def asked_of(sentence: Sentence, account: Any, *, order: str = "") -> tuple[Aske
         return None, ["There is no such figure. Choose what the report is to count."]
     reach, of_name = _reach(sentence.of, account, errors)
     courses, about_name = _about(sentence.about, errors)
+    if sentence.about and "course" not in counted.groups:
+        errors.append(f"{counted.word.capitalize()} are counted whatever they learn. Choose everything after “in”.")
     days = _days(sentence, errors)
     by, then = _by(sentence, counted, errors)
     if days is None or reach is None:
@@ -182,9 +185,13 @@ def _about(about: str, errors: list[str]) -> tuple[frozenset[int] | None, str]:
             below = Topic.objects.filter(parent=topic).values_list("pk", flat=True)
             courses = Course.objects.filter(topics__in=[topic.pk, *below])
             return frozenset(courses.values_list("pk", flat=True)), topic.name
+    elif about.startswith(OF_PATH):
+        edition = PathEdition.objects.known_now().filter(path__public_id=about.removeprefix(OF_PATH)).first()
+        if edition:
+            return frozenset(plan_of(edition).courses), edition.title
     elif course := Course.objects.filter(public_id=about).first():
         return frozenset({course.pk}), course.title
-    errors.append("What this report is about is not there any more. Choose everything, a course or a topic.")
+    errors.append("What this report is about is not there any more. Choose everything, a course, a topic or a path.")
     return None, ""
 
 

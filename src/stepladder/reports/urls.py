@@ -13,6 +13,8 @@ urlpatterns = [
     path("keep/", views.keep, name="keep"),
     path("ready/<slug:name>/", views.ready, name="ready"),
     path("kept/<str:public_id>/", views.kept, name="kept"),
+    path("kept/<str:public_id>/block/", views.block, name="block"),
+    path("kept/<str:public_id>/place/", views.place, name="place"),
     path("kept/<str:public_id>/send/", views.send, name="send"),
     path("kept/<str:public_id>/drop/", views.drop, name="drop"),
 ]

@@ -17,11 +17,14 @@ from stepladder.people.permissions import people_seen
 from stepladder.records import queries
 from stepladder.refusals import Refusal
 from stepladder.reports import actions
+from stepladder.reports.blocks import about_sheet
+from stepladder.reports.drawing import drawing_of
 from stepladder.reports.forms import KeepForm, SendForm, readers
 from stepladder.reports.index import address_of
-from stepladder.reports.models import KeptReport
-from stepladder.reports.pages import report_page
+from stepladder.reports.models import KeptReport, Place
+from stepladder.reports.pages import ReportPage, report_page, totals
 from stepladder.reports.ready import READY, ready_named
+from stepladder.reports.running import run
 from stepladder.reports.sentences import Sentence
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -72,6 +75,7 @@ def kept(request: HttpRequest, public_id: str) -> HttpResponseBase:
         kept=found,
         is_own=is_own,
         is_changed=sentence != stored,
+        places=[(one.value, one.label, one.value in found.places) for one in Place],
         sendings=found.sendings.select_related("reader").order_by("-day", "reader__name")[:20],
         may_keep=True,
     )
@@ -98,6 +102,45 @@ def keep(request: HttpRequest) -> HttpResponse:
         # Back to where it was asked for, with the sentence as it was.
         address = back if back.startswith(reverse("reports:all")) else reverse("reports:new")
         return redirect(f"{address}?{sentence.query}")
+
+
+def block(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A kept report as a block, about what the sheet that asks is about."""
+    found = _kept(request, public_id)
+    sentence = about_sheet(
+        Sentence.read(found.sentence), request.GET.get("place", "")[:10], request.GET.get("key", "")[:40]
+    )
+    page = ReportPage(request, sentence)
+    address = f"{reverse('reports:kept', args=[found.public_id])}?{sentence.query}"
+    context: dict[str, Any] = {"kept": found, "address": address, "asked": page.asked, "errors": page.errors}
+    if page.asked is not None:
+        report = run(page.asked)
+        context |= {
+            "drawing": drawing_of(report, lambda *said: address + page.link(*said).replace("?", "&")),
+            "total": totals(page, report),
+        }
+    # By itself it is a page: where no script is, the link leads here.
+    return render(
+        request, "reports/block.html" if request.headers.get("HX-Request") else "reports/block_page.html", context
+    )
+
+
+@require_POST
+def place(request: HttpRequest, public_id: str) -> HttpResponse:
+    """In which places a kept report stands as a block."""
+    found = _kept(request, public_id)
+
+    def act() -> str:
+        actions.place_report(kept=found, places=request.POST.getlist("place"), by=account_of(request))
+        where = ", ".join(Place(one).label for one in found.places)
+        toasts.say(request, f"It stands on {where}." if where else "It stands nowhere else any more.")
+        return reverse("reports:kept", args=[found.public_id])
+
+    try:
+        return act_once(request, act)
+    except Refusal as refusal:
+        toasts.trouble(request, str(refusal))
+        return redirect("reports:kept", found.public_id)
 
 
 def send(request: HttpRequest, public_id: str) -> HttpResponse:

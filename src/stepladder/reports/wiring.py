@@ -6,7 +6,7 @@ from stepladder import daily
 from stepladder.journal import verbs
 from stepladder.queue.kinds import describe
 from stepladder.records.index_groups import add_index_group
-from stepladder.reports import groupings, index, permissions, row_columns, sending
+from stepladder.reports import blocks, groupings, index, permissions, row_columns, sending
 from stepladder.reports.counted import add_counted
 from stepladder.reports.counting.answers import ANSWERS
 from stepladder.reports.counting.attempts import ATTEMPTS
@@ -16,6 +16,7 @@ from stepladder.reports.counting.requirements import REQUIREMENTS
 from stepladder.reports.counting.seats import SEATS
 from stepladder.reports.counting.time import TIME
 from stepladder.reports.counting.use import USE
+from stepladder.web import margin
 from stepladder.web.frame import join_rung
 
 join_rung(7, "reports")
@@ -30,8 +31,13 @@ verbs.register(
     keep_report="kept",
     change_report="changed what is asked by",
     drop_report="keeps no longer",
+    place_report="puts as a block",
     send_report_on="has it sent {days}, to {count}",
 )
+margin.add_section("desk", 50, blocks.desk_blocks)
+margin.add_section("unit", 50, blocks.unit_blocks)
+margin.add_section("course", 50, blocks.course_blocks)
+margin.add_section("path", 50, blocks.path_blocks)
 daily.add("kept reports", sending.hand_over)
 describe(sending.hand_over, sending.words_of_handing)
 describe(sending.send_report, sending.words_of_sending)

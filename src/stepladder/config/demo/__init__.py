@@ -20,6 +20,7 @@ from stepladder.config.demo import (
     offering,
     paths,
     quizzes,
+    reporting,
     sessions,
     sourcing,
     telling,
@@ -77,5 +78,6 @@ def load(say: Callable[[str], None]) -> None:
         learned.make_time_spent()
         telling.make_rules(today)
         telling.write_to_crew(today)
+        reporting.keep_reports(today)
         crew.make_import(today)
         index.rebuild()
