@@ -40,6 +40,7 @@ def main(arguments: list[str]) -> int:
         ["year", "5000", "200"],
         ["start"],
         ["board", *map(str, MANY), str(COURSES)],
+        ["reports", *map(str, MANY), str(COURSES)],
         ["story", *map(str, MANY), str(COURSES), str(MUCH)],
         ["sessions", *map(str, FEW), str(LITTLE)],
         ["sessions", *map(str, MANY), str(MUCH)],
@@ -76,6 +77,7 @@ def _one(arguments: list[str]) -> int:
             lessons,
             pages,
             quizzes,
+            reports,
             sessions,
             start,
             story,
@@ -98,6 +100,12 @@ def _one(arguments: list[str]) -> int:
             lines = [
                 f"records, {count:,} people in {units:,} units, {courses} courses",
                 *board.run(count, units, courses),
+            ]
+        elif name == "reports":
+            count, units, courses = (int(number) for number in numbers)
+            lines = [
+                f"reports, {count:,} people in {units:,} units, {courses} courses",
+                *reports.run(count, units, courses),
             ]
         elif name == "commits":
             lines = commits.run(int(numbers[0]), int(numbers[1]))

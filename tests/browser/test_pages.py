@@ -40,6 +40,16 @@ ADMIN = [
     "/records/",
     "/records/late/",
     "/records/standing/",
+    "/records/reports/",
+    "/records/reports/ready/covered/",
+    "/records/reports/ready/covered/?rows=late",
+    "/records/reports/ready/on-time/",
+    "/records/reports/ready/days/",
+    "/records/reports/ready/completions/",
+    "/records/reports/courses/",
+    "/records/reports/paths/",
+    "/records/reports/skills/",
+    "/records/reports/watched/",
     "/standins/mail/",
     "/notices/unsent/",
     "/account/organisation/",
@@ -89,6 +99,7 @@ FOLLOWED = {
     "/messages/": "tbody th a",
     "/messages/answers/": "tbody th a",
     "/sessions/list/?show=to+sign+off": "tbody th a",
+    "/records/": ".index li a[href*=kept]",
 }
 LEARNER = ["/desk/next/", "/records/mine/", "/sessions/own/", "/learn/notes/"]
 CATALOGUE = ["/catalogue/", "/catalogue/?topics=all&length=10", "/catalogue/?order=new", "/catalogue/?q=bight"]

@@ -13,7 +13,7 @@ from stepladder.core.reports import Figure, Unit, Value
 from stepladder.reports.running import Line, Report
 from stepladder.reports.saying import written_value
 
-__all__ = ["drawing_of"]
+__all__ = ["drawing_of", "left_out"]
 
 LEFT, TOP, WIDTH, HEIGHT = 44, 12, 640, 170
 # Beside the lines stands what each is.
@@ -38,13 +38,20 @@ def drawing_of(report: Report, link: Link) -> SafeString:
     if not asked.groupings or len(report.lines) < 2:
         return SafeString("")
     if asked.period:
-        return _lines(report, _series(report), link)
+        return _framed(_lines(report, _series(report), link))
     if len(asked.groupings) == 1:
         # What has no such figure has no bar; it stands in the table.
         key = asked.figure.key
         drawn = [line for line in report.lines if line.values[key].number is not None or line.values[key].is_few]
-        return _bars(report, drawn[:MOST_BARS], link) if drawn else SafeString("")
+        return _framed(_bars(report, drawn[:MOST_BARS], link)) if drawn else SafeString("")
     return SafeString("")
+
+
+def _framed(drawing: SafeString) -> SafeString:
+    """On a phone it is as wide as it must be to be read, and scrolls in its own box."""
+    return format_html(
+        '<div class="scroller" tabindex="0" role="region" aria-label="The report, drawn">{}</div>', drawing
+    )
 
 
 def _series(report: Report) -> list[Series]:
@@ -67,6 +74,16 @@ def _series(report: Report) -> list[Series]:
         )
         by_group[code] = Series(name, asked.figure, [(line.codes, line.values[asked.figure.key]) for line in found])
     return list(by_group.values())[:MOST_LINES]
+
+
+def left_out(report: Report) -> str:
+    """What a drawing doesn't show of a report, in words; "" where it shows all."""
+    if len(report.asked.groupings) == 2 and report.asked.period:
+        groups = len(report.down) if report.asked.groupings.index(report.asked.period) else len(report.across)
+        return f"Drawn are the first {MOST_LINES} of {groups}." if groups > MOST_LINES else ""
+    if len(report.asked.groupings) == 1 and not report.asked.period and len(report.lines) > MOST_BARS:
+        return f"Drawn are the first {MOST_BARS} of {len(report.lines)}."
+    return ""
 
 
 def _y(figure: Figure, value: Value) -> float | None:
@@ -210,7 +227,7 @@ def _bars(report: Report, lines: Sequence[Line], link: Link) -> SafeString:
     )
     return format_html(
         '<svg class="report-drawing" viewBox="0 0 {} {}" role="group" aria-label="{} by {}">{}{}</svg>',
-        LABEL + WIDTH + 60,
+        LABEL + WIDTH + (130 if figure.unit is Unit.DAYS else 64),
         height,
         figure.label,
         report.asked.by_words[0],

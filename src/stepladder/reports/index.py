@@ -12,7 +12,7 @@ from stepladder.reports.ready import READY, ReadyReport
 
 __all__ = ["address_of", "kept_group", "ready_group"]
 
-# On pages that are no reports so many stand in the index.
+# So many stand in the index; the others are found where all are.
 FIRST = 5
 
 
@@ -21,13 +21,12 @@ def address_of(report: ReadyReport) -> str:
 
 
 def ready_group(request: HttpRequest) -> IndexGroup | None:
-    """The ready reports: among reports all of them."""
+    """The first of the ready reports, and the one that is looked at."""
     if not policy.may(request.user, "open records"):
         return None
-    is_here = request.path.startswith(reverse("reports:all"))
     links = [IndexLink(r.title, url, request.path == url) for r in READY for url in (address_of(r),)]
-    more = None if is_here else IndexLink(f"All {len(READY)} reports…", reverse("reports:all"))
-    return IndexGroup("Reports", links if is_here else links[:FIRST], more)
+    shown = [link for n, link in enumerate(links) if n < FIRST or link.is_here]
+    return IndexGroup("Reports", shown, IndexLink(f"All {len(READY)} reports…", reverse("reports:all")))
 
 
 def kept_group(request: HttpRequest) -> IndexGroup | None:

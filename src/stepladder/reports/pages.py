@@ -20,7 +20,7 @@ from stepladder.reaches.models import Group
 from stepladder.records import queries
 from stepladder.records.units import unit_choices
 from stepladder.reports.counted import Counted, every_counted
-from stepladder.reports.drawing import drawing_of
+from stepladder.reports.drawing import drawing_of, left_out
 from stepladder.reports.groupings import groupings_of
 from stepladder.reports.rows import ReportRows
 from stepladder.reports.running import Codes, Line, Report, names_of, opened, run
@@ -232,7 +232,11 @@ def _table(page: ReportPage) -> dict[str, Any]:
     assert report is not None, "a table is made of what was run"
     asked = report.asked
     figures = asked.counted.figures
-    said: dict[str, Any] = {"total": totals(page, report), "drawing": drawing_of(report, page.link)}
+    said: dict[str, Any] = {
+        "total": totals(page, report),
+        "drawing": drawing_of(report, page.link),
+        "left_out": left_out(report),
+    }
     if len(asked.groupings) == 1:
         lines = page_of(page.request, Lines(page, list(report.lines), list(figures)), [], per_page=100)
         said |= {"heads": [_head(page, figure) for figure in figures], "lines": lines}
