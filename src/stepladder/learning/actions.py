@@ -25,6 +25,7 @@ from stepladder.learning.errors import (
     NotEnded,
     NotHereYet,
     NotOffered,
+    NotThatDay,
     PlaceClosed,
     StepClosed,
 )
@@ -44,6 +45,7 @@ __all__ = [
     "close_enrolments",
     "complete_by_attendance",
     "complete_if_done",
+    "correct_completion",
     "done_of",
     "end_attempt",
     "enrol",
@@ -437,6 +439,34 @@ def _revoke(completion: Completion, *, because: str, by: Actor) -> None:
     entry = record("revoke_completion", by=by, about=about(completion.person), data=data, rows=[completion])
     refresh(people=[completion.person_id], courses=[completion.course_id])
     events.announce(events.CompletionRevoked((completion.person_id,), (completion.course_id,)), entry.act)
+
+
+@transaction.atomic
+def correct_completion(
+    *, completion: Completion, day: date, own_expiry: date | None, because: str, by: Actor
+) -> Completion:
+    """It was on another day, or counts until another: it is revoked, and recorded as it was, with its number. Raises NotThatDay."""
+    policy.require(by, "change records", completion)
+    if day > clock.today():
+        raise NotThatDay("day", "Nothing is completed on a day to come. Choose today or a day before.")
+    if own_expiry is not None and own_expiry < day:
+        raise NotThatDay("own_expiry", "It would have run out before it was completed. Choose a later day.")
+    if (day, own_expiry) == (completion.day, completion.own_expiry):
+        raise NotThatDay("day", "That is what is recorded. Change a day, or go back.")
+    before = completion.day
+    made = completion.succeeded_by(day=day, own_expiry=own_expiry)
+    data = {
+        "course": completion.course.title,
+        "because": because,
+        "number": completion.number,
+        "before": before.isoformat(),
+        "day": day.isoformat(),
+    }
+    entry = record("correct_completion", by=by, about=about(completion.person), data=data, rows=[completion, made])
+    refresh(people=[completion.person_id], courses=[completion.course_id])
+    # What follows from a completion followed from it already: here only that days are others.
+    events.announce(events.CompletionRevoked((completion.person_id,), (completion.course_id,)), entry.act)
+    return made
 
 
 def move_places(edition: int) -> QuerySet[Enrolment]:

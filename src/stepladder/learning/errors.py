@@ -12,6 +12,14 @@ class LearningError(Refusal):
     """Something a learner cannot do now; the message is for people."""
 
 
+class NotThatDay(LearningError):
+    """A day that a completion can't have; *field* says which of its days."""
+
+    def __init__(self, field: str, why: str) -> None:
+        super().__init__(why)
+        self.field = field
+
+
 class StepClosed(LearningError):
     """A step that opens only after others."""
 

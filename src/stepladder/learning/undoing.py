@@ -33,4 +33,6 @@ def _counts_otherwise(rows: list[Fact], act: events.Act) -> None:
 
 def register() -> None:
     undoing.add_table(Completion, describe=_completion, after=_counts_otherwise)
-    undoing.add_verbs("change records", "revoke_completion", whose=undoing.of_rows(Person, Completion))
+    undoing.add_verbs(
+        "change records", "revoke_completion", "correct_completion", whose=undoing.of_rows(Person, Completion)
+    )

@@ -32,6 +32,7 @@ verbs.register(
     undo_step="has “{module}” in “{course}” to do again",
     complete_course="completed “{course}”, score {score}, certificate {number}",
     revoke_completion="completion of “{course}” revoked: {because}",
+    correct_completion="completion of “{course}” of {before} corrected to {day}: {because}",
 )
 undoing.register()
 events.answer(events.PeopleWithdrawn, reactions.needed_people)

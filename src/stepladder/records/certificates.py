@@ -1,8 +1,10 @@
-"""The certificate: a page with a number and a code that leads to where it can be checked."""
+"""Certificates: each a page with a number and a code that leads to where it can be checked."""
 
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
 
 import segno
@@ -17,20 +19,39 @@ from stepladder.web.paper import INK, QUIET, has_letters, register_fonts, writab
 from stepladder.web.templatetags.web import day as written
 from stepladder.web.templatetags.web import share
 
-__all__ = ["certificate_pdf"]
+__all__ = ["CertificatePage", "certificates_pdf"]
 
 ACCENT = (0.0, 0.35, 0.41)
 WIDTH, HEIGHT = landscape(A4)
 LEFT, ROOM = 150, WIDTH - 150 - 60
 
 
-def certificate_pdf(completion: Completion, *, organisation: str, valid_until: date, check_url: str) -> bytes:
-    """One landscape page; the same completion gives the same bytes. *valid_until* FOREVER: it does not run out."""
+@dataclass(frozen=True)
+class CertificatePage:
+    """What a page is drawn of. *valid_until* FOREVER: it does not run out."""
+
+    completion: Completion
+    valid_until: date
+    check_url: str
+
+
+def certificates_pdf(pages: Sequence[CertificatePage], *, organisation: str) -> bytes:
+    """A landscape page each; the same completions give the same bytes."""
     register_fonts()
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=(WIDTH, HEIGHT), invariant=1)
-    canvas.setTitle(f"Certificate {completion.number}")
+    first = pages[0].completion
+    canvas.setTitle(f"Certificate {first.number}" if len(pages) == 1 else f"Certificates of {first.person.name}")
     canvas.setAuthor(organisation)
+    for page in pages:
+        _draw_page(canvas, page, organisation)
+        canvas.showPage()
+    canvas.save()
+    return out.getvalue()
+
+
+def _draw_page(canvas: Canvas, page: CertificatePage, organisation: str) -> None:
+    completion = page.completion
     _ladder(canvas)
     canvas.setFillColorRGB(*QUIET)
     _draw(canvas, organisation, "Text", (13,), HEIGHT - 92)
@@ -39,11 +60,8 @@ def certificate_pdf(completion: Completion, *, organisation: str, valid_until: d
     y = _draw(canvas, _name(completion), "Head", (34, 28, 22, 18, 14), HEIGHT - 212)
     y = _draw(canvas, "has completed", "Text", (15,), y - 16)
     y = _draw(canvas, completion.edition.title, "Head", (26, 22, 18, 14), y - 20, most=2)
-    _facts(canvas, completion, valid_until, y - 18)
-    _way_to_check(canvas, check_url)
-    canvas.showPage()
-    canvas.save()
-    return out.getvalue()
+    _facts(canvas, completion, page.valid_until, y - 18)
+    _way_to_check(canvas, page.check_url)
 
 
 def _name(completion: Completion) -> str:

@@ -1,4 +1,4 @@
-"""Revoking a completion from the record: what it does to how its person stands, told before it is done."""
+"""Revoking and correcting a completion from the record: what that does to how its person stands, told before it is done."""
 
 from __future__ import annotations
 
@@ -16,10 +16,11 @@ from stepladder.core.requirements import Requirement
 from stepladder.learning.models import Completion
 from stepladder.learning.queries import course_titles
 from stepladder.people.models import Person
+from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 from stepladder.web.templatetags.web import day as written
 
-__all__ = ["RevokeForm", "foretold"]
+__all__ = ["CorrectForm", "RevokeForm", "foretold"]
 
 
 class RevokeForm(CommonForm, forms.Form):
@@ -32,7 +33,23 @@ class RevokeForm(CommonForm, forms.Form):
     )
 
 
-def foretold(completion: Completion, act: Callable[[], object]) -> list[events.EffectLine]:
+class CorrectForm(CommonForm, forms.Form):
+    """On which day it was really completed, and until when it counts where that is of its own."""
+
+    day = DayField(label="Completed on")
+    own_expiry = DayField(
+        label="Counts until",
+        required=False,
+        help_text="Only where it has an expiry of its own, as on paper from outside. Empty: what the course says.",
+    )
+    because = forms.CharField(
+        label="Why",
+        max_length=200,
+        help_text="It stands in the journal. On the days before today it stays known as it was.",
+    )
+
+
+def foretold(completion: Completion, act: Callable[[], object], *, is_revoked: bool = True) -> list[events.EffectLine]:
     """How the person stands after it, where that is other than now: the act is rehearsed and rolled back."""
     person, today = completion.person, clock.today()
     before = _standing(person, today)
@@ -49,7 +66,8 @@ def foretold(completion: Completion, act: Callable[[], object]) -> list[events.E
     ]
     if not lines:
         lines = [events.EffectLine(f"{person.name} stands as before with everything that is asked of them.")]
-    return [*lines, events.EffectLine(f"Certificate {completion.number} is shown as revoked to whoever checks it.")]
+    shown = "as revoked" if is_revoked else "with the corrected days"
+    return [*lines, events.EffectLine(f"Certificate {completion.number} is shown {shown} to whoever checks it.")]
 
 
 def _standing(person: Person, day: date) -> dict[int, Requirement]:

@@ -6,6 +6,7 @@ import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from fractions import Fraction
 from typing import Any
 from xml.sax.saxutils import escape
 
@@ -41,6 +42,8 @@ class TranscriptRow:
     score: str = ""
     valid_until: date | None = None
     number: str = ""
+    # "4/5": for who reckons with it.
+    exact_score: str | None = None
 
     @property
     def values(self) -> tuple[Any, ...]:
@@ -60,7 +63,7 @@ def transcript_rows(person: Person, *, day: date, known_on: date) -> list[Transc
         link = link_on(links.get(one.course_id, []), one.day)
         score = share(one.score) if one.score is not None else ""
         until = link.valid_until if link else None
-        rows.append(TranscriptRow(one.edition.title, one.day, "completed", score, until, one.number))
+        rows.append(TranscriptRow(one.edition.title, one.day, "completed", score, until, one.number, _exact(one.score)))
     states = (Booking.State.ATTENDED, Booking.State.PARTLY)
     seats = Booking.objects.known_on(known_on).filter(person=person, state__in=states)
     for seat in seats.select_related("session__module").prefetch_related("session__meetings"):
@@ -68,6 +71,10 @@ def transcript_rows(person: Person, *, day: date, known_on: date) -> list[Transc
         if ended <= day:
             rows.append(TranscriptRow(seat.session.module.title, ended, seat.get_state_display()))
     return sorted(rows, key=lambda row: (row.day, row.title), reverse=True)
+
+
+def _exact(score: Fraction | None) -> str | None:
+    return None if score is None else str(score)
 
 
 def transcript_pdf(

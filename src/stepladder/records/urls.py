@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.records import journal_views, period_views, skill_views, views, watched_views
+from stepladder.records import completion_views, journal_views, period_views, skill_views, views, watched_views
 
 app_name = "records"
 urlpatterns = [
@@ -16,12 +16,14 @@ urlpatterns = [
     path("standing/", views.status_list, name="standing"),
     path("remind/", views.remind, name="remind"),
     path("done/", period_views.period, name="period"),
+    path("people/<str:person>/certificates.pdf", completion_views.every_certificate, name="certificates"),
     path("people/<str:person>/transcript.<str:kind>", views.transcript, name="transcript"),
     path("mine/", views.own_record, name="own"),
     path("people/<str:person>/", views.record, name="record"),
     path("people/<str:person>/<str:course>/", views.why, name="why"),
-    path("certificates/<str:public_id>/", views.certificate, name="certificate"),
-    path("completions/<str:public_id>/revoke/", views.revoke, name="revoke"),
-    path("check/", views.check, name="check_any"),
-    path("check/<str:number>/", views.check, name="check"),
+    path("certificates/<str:public_id>/", completion_views.certificate, name="certificate"),
+    path("completions/<str:public_id>/correct/", completion_views.correct, name="correct"),
+    path("completions/<str:public_id>/revoke/", completion_views.revoke, name="revoke"),
+    path("check/", completion_views.check, name="check_any"),
+    path("check/<str:number>/", completion_views.check, name="check"),
 ]

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from datetime import date, timedelta
+from datetime import timedelta
 from typing import Any
 
-from django.conf import settings
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase, StreamingHttpResponse
+from django.http import (
+    Http404,
+    HttpRequest,
+    HttpResponse,
+    HttpResponseBase,
+    JsonResponse,
+    StreamingHttpResponse,
+)
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -18,27 +24,21 @@ from stepladder.accounts.signed_in import account_of
 from stepladder.accounts.switches import is_on
 from stepladder.assignments import actions as assigning
 from stepladder.charts.models import Chart
-from stepladder.charts.pages import act_of_sheet, act_page
-from stepladder.core.days import FOREVER
 from stepladder.core.numbers import whole_number
 from stepladder.core.requirements import Status
-from stepladder.core.validity import link_on
 from stepladder.courses.models import Course
-from stepladder.learning import actions as learning
-from stepladder.learning.models import Completion
 from stepladder.learning.queries import completions_of, open_enrolments, views_of
-from stepladder.learning.validity import links_of
 from stepladder.messaging.switching import MESSAGES
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
 from stepladder.people.queries import first_days, person_sheet
 from stepladder.records import board as boards
-from stepladder.records import certificates, queries, strips, transcripts
+from stepladder.records import queries, strips, transcripts
 from stepladder.records.board_drawing import EVERYONE, BoardLinks, drawn
 from stepladder.records.forms import DAY_WORDS, PRESETS, Clocks, read_clocks, read_filters
 from stepladder.records.list_columns import Filters, cells_of, list_columns, values_of
 from stepladder.records.lists import StatusRows, status_rows
-from stepladder.records.revoking import RevokeForm, foretold
+from stepladder.records.machine_readable import machine_readable
 from stepladder.records.seats import seat_flags
 from stepladder.records.skills import own_skills
 from stepladder.records.units import unit_choices
@@ -48,7 +48,6 @@ from stepladder.tabular.responses import table_response
 from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
-from stepladder.web.templatetags.web import day as written
 
 
 def board(request: HttpRequest) -> HttpResponse:
@@ -84,12 +83,12 @@ def board(request: HttpRequest) -> HttpResponse:
         "only": only,
         "unfolded": sorted(unfolded),
         "all_courses": Course.objects.exclude(state="draft").order_by("title"),
-        **_frame(request, clocks),
+        **frame(request, clocks),
     }
     return render(request, "records/board.html", context, status=422 if clocks.errors else 200)
 
 
-def _frame(request: HttpRequest, clocks: Clocks) -> dict[str, Any]:
+def frame(request: HttpRequest, clocks: Clocks) -> dict[str, Any]:
     """What every page of records has around it: its clocks, and the index by them."""
     scope = people_seen(request.user, "open records")
     late_now = queries.late_count(clocks.asked.day, scope, known_on=clocks.known.day)
@@ -159,7 +158,7 @@ def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
         "query": _query(request),
         "may_remind": clocks.is_today and policy.may(request.user, "remind"),
         "may_write": is_on(MESSAGES.name) and policy.may(request.user, "write to"),
-        **_frame(request, clocks),
+        **frame(request, clocks),
     }
     return render(request, "records/list.html", context, status=422 if errors else 200)
 
@@ -242,13 +241,13 @@ def _record(request: HttpRequest, person: Person, template: str) -> HttpResponse
         "skills": own_skills(person, day=starts_on or day, known_on=known_on),
         "may_change": clocks.is_today and policy.may(request.user, "change records", person),
         "sections": margin.sections("record", request, person, day),
-        **_frame(request, clocks),
+        **frame(request, clocks),
     }
     return render(request, template, context)
 
 
 def transcript(request: HttpRequest, person: str, kind: str) -> HttpResponseBase:
-    """Everything that one person has done, as PDF or CSV, by the clocks of the page it is asked from."""
+    """Everything that one person has done, as PDF, CSV or JSON, by the clocks of the page it is asked from."""
     found = _record_person(request, person)
     clocks = read_clocks(request.GET)
     day, known_on = clocks.asked.day, clocks.known.day
@@ -258,6 +257,12 @@ def transcript(request: HttpRequest, person: str, kind: str) -> HttpResponseBase
         body = writing.as_csv(transcripts.HEADS, [[row.values for row in rows]])
         headers = {"Content-Disposition": f'attachment; filename="{name}.csv"'}
         return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
+    if kind == "json":
+        return JsonResponse(
+            machine_readable(found, rows, day=day, known_on=known_on, organisation=organisation().name),
+            headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
+            json_dumps_params={"indent": 2, "ensure_ascii": False},
+        )
     if kind != "pdf":
         raise Http404
     places = person_sheet(found, day).present
@@ -276,82 +281,7 @@ def why(request: HttpRequest, person: str, course: str) -> HttpResponse:
     clocks = read_clocks(request.GET)
     context = {
         "why": explain(found, about, day=clocks.asked.day, known_on=clocks.known.day),
-        **_frame(request, clocks),
+        **frame(request, clocks),
     }
     is_own = found.account_id == getattr(request.user, "pk", None) and not policy.may(request.user, "open records")
     return render(request, "records/own_why.html" if is_own else "records/why.html", context)
-
-
-def certificate(request: HttpRequest, public_id: str) -> HttpResponse:
-    """The certificate as a PDF, for whom it is of and whoever may read records."""
-    shown = policy.visible(
-        request.user, "read records", Completion.objects.known_now().select_related("person", "course", "edition")
-    )
-    completion = get_object_or_404(shown, public_id=public_id)
-    body = certificates.certificate_pdf(
-        completion,
-        organisation=organisation().name,
-        valid_until=_valid_until(completion),
-        check_url=settings.PUBLIC_ADDRESS + reverse("records:check", args=[completion.number]),
-    )
-    name = f"certificate-{completion.number}.pdf"
-    return HttpResponse(
-        body, content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'}
-    )
-
-
-def revoke(request: HttpRequest, public_id: str) -> HttpResponse:
-    """A completion that never was: why, and what that does."""
-    shown = policy.visible(
-        request.user, "change records", Completion.objects.select_related("person", "course", "edition")
-    )
-    completion = get_object_or_404(shown, public_id=public_id)
-    person, by = completion.person, account_of(request)
-    address = reverse("records:record", args=[person.public_id])
-    if completion.is_revoked:
-        toasts.trouble(request, "It is revoked already.")
-        return redirect(address)
-
-    def do(data: dict[str, Any]) -> None:
-        learning.revoke_completion(completion=completion, because=data["because"], by=by)
-
-    act = act_of_sheet(
-        (f"Training record of {person.name}", address),
-        title=f"Revoke “{completion.course.title}” of {written(completion.day)}",
-        verb="Revoke it",
-        do=do,
-        done_text=lambda _: f"The completion of “{completion.course.title}” is revoked.",
-        seen_on=lambda _: clock.today(),
-        foretell=lambda data: foretold(completion, lambda: do(data)),
-        extra=_frame(request, read_clocks(request.GET)),
-    )
-    return act_page(request, RevokeForm(request.POST or None), act, "records/revoke.html")
-
-
-def _valid_until(completion: Completion) -> date:
-    """The last day that this completion counts; a later one has a certificate of its own."""
-    link = link_on(links_of(completion.person_id, completion.course_id, known_on=clock.today()), completion.day)
-    return link.valid_until if link else FOREVER
-
-
-def check(request: HttpRequest, number: str = "") -> HttpResponse:
-    """The public page that checks a certificate: course, days, validity; the name only to who also gives the surname."""
-    number = (number or request.GET.get("number", "")).strip().upper()
-    surname = request.GET.get("surname", "").strip()
-    context: dict[str, Any] = {"number": number, "surname": surname}
-    if number:
-        completion = (
-            Completion.objects.filter(number=number)
-            .select_related("person", "course", "edition")
-            .order_by("-pk")
-            .first()
-        )
-        context["completion"] = completion
-        if completion:
-            valid_until = _valid_until(completion)
-            context["revoked"] = completion.is_revoked
-            context["valid_until"] = written(valid_until)
-            context["is_valid"] = not completion.is_revoked and valid_until >= clock.today()
-            matches = surname.casefold() == completion.person.family_name.casefold()
-            context["name"] = completion.person.name if surname and matches else ""
-    return render(request, "records/check.html", context)
