@@ -16,7 +16,7 @@ APPS = {
     "config": ("roof", "settings, addresses, worker, commands, the demo"),
     "standins": ("roof", "simulated outside services: the mail tray"),
     "desk": ("screens", "each role’s first page"),
-    "reports": ("screens", "reports: ready, kept, sent on days"),
+    "outside | reports": ("screens", "training from outside; reports"),
     "records": ("screens", "board, lists, training records, why, certificates"),
     "messaging": ("screens", "messages to people, and what they answer"),
     "timetable": ("job", "sessions, seats, waiting lists"),

@@ -73,6 +73,7 @@ INSTALLED_APPS = [
     "stepladder.timetable",
     "stepladder.messaging",
     "stepladder.records",
+    "stepladder.outside",
     "stepladder.reports",
     "stepladder.desk",
     "stepladder.standins",

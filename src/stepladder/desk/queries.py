@@ -21,6 +21,7 @@ from stepladder.library.models import Binder, Module, Upload
 from stepladder.library.queries import halted_uploads
 from stepladder.messaging.queries import waiting_answers
 from stepladder.notices.queries import unsent
+from stepladder.outside.queries import to_confirm as outside_to_confirm
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
 from stepladder.people.queries import find_people
@@ -68,6 +69,7 @@ def desk_lines(account: Any) -> list[DeskLine]:
         _requests(account),
         _answers(account),
         _to_confirm(account),
+        _from_outside(account),
         _to_mark(account),
         _asked_sign_offs(account),
         _waiting(account),
@@ -165,6 +167,14 @@ def _to_confirm(account: Any) -> DeskLine:
     )
     names = [f"{one.enrolment.person.name}, {one.module.title}" for one in rows]
     return DeskLine(count, text, reverse("playing:to_confirm"), False, _first(names, count))
+
+
+def _from_outside(account: Any) -> DeskLine:
+    waiting = outside_to_confirm(account)
+    count, rows = waiting.count(), list(waiting[:3])
+    text = ngettext("training from outside waits to be confirmed", "trainings from outside wait to be confirmed", count)
+    names = [f"{one.person.name}, {one.title}" for one in rows]
+    return DeskLine(count, text, reverse("outside:waiting"), False, _first(names, count))
 
 
 def _to_mark(account: Any) -> DeskLine:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from fractions import Fraction
@@ -27,14 +27,14 @@ from stepladder.web.paper import INK, QUIET, register_fonts, writable
 from stepladder.web.templatetags.web import day as written
 from stepladder.web.templatetags.web import share
 
-__all__ = ["HEADS", "TranscriptRow", "transcript_pdf", "transcript_rows"]
+__all__ = ["HEADS", "TranscriptRow", "add_transcript_rows", "transcript_pdf", "transcript_rows"]
 
 HEADS = ("What", "On", "How", "Score", "Valid until", "Certificate")
 
 
 @dataclass(frozen=True)
 class TranscriptRow:
-    """Something that a person did: *how* is completed, or what came of a session."""
+    """Something that a person did: *how* is completed, what came of a session, or from where else it is."""
 
     title: str
     day: date
@@ -50,6 +50,15 @@ class TranscriptRow:
         """As a file says it; what does not run out has no day."""
         until = None if self.valid_until == FOREVER else self.valid_until
         return (self.title, self.day, self.how, self.score, until, self.number)
+
+
+RowsOf = Callable[[Person, date, date], list[TranscriptRow]]
+_further: list[RowsOf] = []
+
+
+def add_transcript_rows(rows: RowsOf) -> None:
+    """Hand in further rows of a transcript: of a person, by a day, as known on a day."""
+    _further.append(rows)
 
 
 def transcript_rows(person: Person, *, day: date, known_on: date) -> list[TranscriptRow]:
@@ -70,6 +79,7 @@ def transcript_rows(person: Person, *, day: date, known_on: date) -> list[Transc
         ended = max(meeting.ends_at for meeting in seat.session.meetings.all()).date()
         if ended <= day:
             rows.append(TranscriptRow(seat.session.module.title, ended, seat.get_state_display()))
+    rows += [row for further in _further for row in further(person, day, known_on)]
     return sorted(rows, key=lambda row: (row.day, row.title), reverse=True)
 
 

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class OutsideConfig(AppConfig):
+    name = "stepladder.outside"
+    label = "outside"
