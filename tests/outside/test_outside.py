@@ -105,7 +105,7 @@ def test_a_learner_asks_and_whoever_keeps_records_confirms(world, client):
     assert b"".join(client.get(reverse("outside:document", args=[asked.public_id])).streaming_content)
     client.force_login(f.Account.objects.get(pk=ines))
     assert "training from outside waits to be confirmed" in page_text(client.get(reverse("desk:desk")))
-    assert "From outside: 1" in page_text(client.get(record_of(ada)))
+    assert "To confirm: 1" in page_text(client.get(record_of(ada)))
     assert sheet in client.get(reverse("outside:waiting")).content.decode()
     client.post(sheet, {"act": "confirm", "words": "Well done"})
     assert status(ada) == ("current", f.d("2027-03-01"))

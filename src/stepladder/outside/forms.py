@@ -11,7 +11,7 @@ from stepladder.courses.models import Course, Edition
 from stepladder.web.day_fields import DayField
 from stepladder.web.forms import CommonForm
 
-__all__ = ["DecideForm", "OutsideForm"]
+__all__ = ["DecideForm", "HistoryForm", "OutsideForm"]
 
 
 class OutsideForm(CommonForm, forms.Form):
@@ -55,3 +55,9 @@ class DecideForm(CommonForm, forms.Form):
     words = forms.CharField(
         label="Words to the person", required=False, max_length=500, widget=forms.Textarea(attrs={"rows": 2})
     )
+
+
+class HistoryForm(CommonForm, forms.Form):
+    """A file of what people completed before or elsewhere."""
+
+    file = forms.FileField(label="File", help_text="CSV or XLSX, up to 30 MB and 200,000 rows.")

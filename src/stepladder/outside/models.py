@@ -7,11 +7,11 @@ from django.db.models import Q
 
 from stepladder.courses.models import Course
 from stepladder.identity import new_public_id
-from stepladder.learning.models import Completion
+from stepladder.learning.models import Completion, ShareField
 from stepladder.library.models import StoredFile
 from stepladder.people.models import Person
 
-__all__ = ["OutsideTraining"]
+__all__ = ["HistoryFile", "HistoryRow", "OutsideTraining"]
 
 
 class OutsideTraining(models.Model):
@@ -67,3 +67,50 @@ class OutsideTraining(models.Model):
 
     def __str__(self) -> str:
         return f"{self.title} of {self.person_id} on {self.day}"
+
+
+class HistoryFile(models.Model):
+    """A file of what people completed before or elsewhere, its rows judged; carried out in pieces, and taken back so."""
+
+    class State(models.TextChoices):
+        JUDGED = "judged", "looked through"
+        RECORDED = "recorded", "recorded"
+        RETURNED = "returned", "taken back"
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    name = models.CharField(max_length=255)
+    at = models.DateTimeField()
+    by_name = models.CharField(max_length=200)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.JUDGED)
+    heads = models.JSONField()
+
+    class Meta:
+        ordering = ("-pk",)
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class HistoryRow(models.Model):
+    """A row of a file as it stood there and as it was understood; what it became."""
+
+    file = models.ForeignKey(HistoryFile, on_delete=models.CASCADE, related_name="rows")
+    number = models.PositiveIntegerField()
+    cells = models.JSONField()
+    verdict = models.CharField(max_length=30)
+    reason = models.CharField(max_length=300, blank=True)
+    person = models.ForeignKey(Person, on_delete=models.CASCADE, null=True, related_name="+")
+    course = models.ForeignKey(Course, on_delete=models.CASCADE, null=True, related_name="+")
+    title = models.CharField(max_length=160, blank=True)
+    day = models.DateField(null=True)
+    own_expiry = models.DateField(null=True)
+    score = ShareField()
+    provider = models.CharField(max_length=160, blank=True)
+    note = models.TextField(blank=True)
+    training = models.OneToOneField(OutsideTraining, on_delete=models.PROTECT, null=True, related_name="from_row")
+
+    class Meta:
+        indexes = (models.Index(fields=["file", "verdict", "number"], name="history_row_by_verdict"),)
+
+    def __str__(self) -> str:
+        return f"{self.file_id}, row {self.number}"

@@ -35,11 +35,10 @@ def record_section(request: HttpRequest, person: Person, day: date) -> Panel | N
 
 
 def waiting_group(request: HttpRequest) -> IndexGroup | None:
-    """What waits to be confirmed, where anything does."""
+    """What waits to be confirmed, where anything does; and the way in for files."""
     if not policy.may(request.user, "change records"):
         return None
     count = to_confirm(request.user).count()
-    if not count:
-        return None
-    url = reverse("outside:waiting")
-    return IndexGroup("To confirm", [IndexLink(f"From outside: {count}", url, request.path == url)])
+    waiting, files = reverse("outside:waiting"), reverse("outside:files")
+    links = [IndexLink(f"To confirm: {count}", waiting, request.path == waiting)] if count else []
+    return IndexGroup("From outside", [*links, IndexLink("From a file…", files, request.path == files)])

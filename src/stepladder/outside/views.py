@@ -86,18 +86,18 @@ def _form(request: HttpRequest, form: OutsideForm, act: Any, more: dict[str, Any
             of = getattr(refusal, "field", "")
             form.add_error(of if of in form.fields else None, str(refusal))
     template = "outside/own_form.html" if more["is_own"] else "outside/form.html"
-    context = {"form": form, **more, **({} if more["is_own"] else _frame(request))}
+    context = {"form": form, **more, **({} if more["is_own"] else frame(request))}
     return render(request, template, context, status=422 if form.errors else 200)
 
 
-def _frame(request: HttpRequest) -> dict[str, Any]:
+def frame(request: HttpRequest) -> dict[str, Any]:
     return {"late": late_count(clock.today(), people_seen(request.user, "open records")), "without_legend": True}
 
 
 def waiting(request: HttpRequest) -> HttpResponse:
     """What waits to be confirmed, the oldest first."""
     page = page_of(request, queries.to_confirm(request.user), HEADS)
-    return render(request, "outside/waiting.html", {"page": page, **_frame(request)})
+    return render(request, "outside/waiting.html", {"page": page, **frame(request)})
 
 
 def _training(request: HttpRequest, public_id: str) -> OutsideTraining:
@@ -131,7 +131,7 @@ def one(request: HttpRequest, public_id: str) -> HttpResponse:
             except Refusal as refusal:
                 of = getattr(refusal, "field", "")
                 form.add_error(of if of in form.fields else None, str(refusal))
-    context = {"training": found, "form": form, "may_decide": may_decide, **_frame(request)}
+    context = {"training": found, "form": form, "may_decide": may_decide, **frame(request)}
     is_own = found.person.account_id == request.user.pk and not policy.may(request.user, "open records")
     template = "outside/own_one.html" if is_own else "outside/one.html"
     return render(request, template, context, status=422 if form.errors else 200)

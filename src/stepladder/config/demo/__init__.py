@@ -15,6 +15,7 @@ from stepladder.config.demo import (
     content,
     crew,
     deck,
+    elsewhere,
     history,
     learned,
     offering,
@@ -78,6 +79,7 @@ def load(say: Callable[[str], None]) -> None:
         learned.make_time_spent()
         telling.make_rules(today)
         telling.write_to_crew(today)
+        elsewhere.make_outside(today)
         reporting.keep_reports(today)
         crew.make_import(today)
         index.rebuild()
