@@ -18,8 +18,8 @@ from stepladder.core.days import FOREVER
 
 __all__ = ["Column", "Holds", "joined_columns", "read_arrays"]
 
-# Databases give so many rows of a table at once.
-PIECE_OF_ROWS = 100_000
+# So many rows are joined by one statement: a column of them is a text of some tens of megabytes.
+AT_ONCE = 2_000_000
 FIRST_DAY = date(1970, 1, 1).toordinal()
 
 
@@ -81,18 +81,15 @@ class AsText(Cast):
 
 
 def read_arrays(rows: QuerySet[Any], columns: Mapping[str, Column]) -> dict[str, NDArray[Any]]:
-    """The columns of all rows, in the order of their keys piece by piece; within one statement every column comes in the same order.
+    """The columns of all rows, in no order, but every column in the same.
 
     Joins must be to one: a row comes once.
     """
+    if rows.order_by().count() <= AT_ONCE:
+        # Asked for by ranges of keys as well, the database might look through all of an index for each of them.
+        return joined_columns(rows, columns)
     last = rows.order_by().aggregate(last=Max("pk"))["last"] or 0
-    first = 0 if last <= PIECE_OF_ROWS else (rows.order_by("pk").values_list("pk", flat=True).first() or 1) - 1
-    pieces = [
-        joined_columns(rows.filter(pk__gt=at, pk__lte=at + PIECE_OF_ROWS), columns)
-        for at in range(first, last, PIECE_OF_ROWS)
-    ]
-    if not pieces:
-        return {name: _array(column, "") for name, column in columns.items()}
+    pieces = [joined_columns(rows.filter(pk__gt=at, pk__lte=at + AT_ONCE), columns) for at in range(0, last, AT_ONCE)]
     return {name: np.concatenate([piece[name] for piece in pieces]) for name in columns}
 
 
