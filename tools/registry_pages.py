@@ -51,6 +51,9 @@ def registries() -> str:
     from stepladder.playing.players import player_of
     from stepladder.playing.standards import standards
 
+    from stepladder.reports.counted import every_counted, row_columns
+    from stepladder.reports.groupings import groupings_of
+
     lines = ["# What apps hand in", "", "Generated from the registries; a test holds it true to them."]
     lines += ["", "## Kinds of module (`library/kinds`) and their players (`playing/players`)", ""]
     lines += ["| kind | becomes one | done | played by |", "|---|---|---|---|"]
@@ -72,6 +75,18 @@ def registries() -> str:
     for notice in notice_kinds():
         fields = "; ".join(f"{{{name}}}: {says}" for name, says in notice.fields.items())
         lines.append(f"| {notice.name} | {notice.label} | {notice.subject} | {fields} |")
+    lines += [
+        "",
+        "## What reports count (`reports/counted.py`), by what, and the columns of its rows",
+        "",
+        "| counted | figures | grouped by, beside periods | columns |",
+        "|---|---|---|---|",
+    ]
+    for counted in every_counted():
+        figures = ", ".join(figure.label for figure in counted.figures)
+        groups = ", ".join(grouping.word for grouping in groupings_of(counted))
+        columns = ", ".join(column.label for column in row_columns(counted))
+        lines.append(f"| {counted.word} | {figures} | {groups} | {columns} |")
     return "\n".join(lines) + "\n"
 
 
