@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
 
@@ -27,13 +27,16 @@ __all__ = [
 class Span:
     """Of which days facts are read: acts from *first* to *last*, both included; how things stand on *day*.
 
-    *courses* None: of all, and of what is in none.
+    *courses* None: of all, and of what is in none. *whole*: the days of all periods of a report; what is read for one of them and serves
+    the others is kept in *kept* as long as the report runs.
     """
 
     first: date
     last: date
     day: date
     courses: frozenset[int] | None = None
+    whole: tuple[date, date] | None = None
+    kept: dict[str, Any] = field(default_factory=dict, compare=False)
 
 
 @dataclass(frozen=True)

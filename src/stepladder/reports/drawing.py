@@ -66,14 +66,19 @@ def _series(report: Report) -> list[Series]:
             for figure in figures
         ]
     place = asked.groupings.index(asked.period)
-    by_group: dict[int, Series] = {}
-    names = {line.codes[1 - place]: line.names[1 - place] for line in report.lines}
-    for code, name in names.items():
-        found = sorted(
-            (line for line in report.lines if line.codes[1 - place] == code), key=lambda line: line.codes[place]
+    by_group: dict[int, list[Line]] = {}
+    for line in report.lines:
+        code = line.codes[1 - place]
+        if code in by_group or len(by_group) < MOST_LINES:
+            by_group.setdefault(code, []).append(line)
+    return [
+        Series(
+            found[0].names[1 - place],
+            asked.figure,
+            [(line.codes, line.values[asked.figure.key]) for line in sorted(found, key=lambda line: line.codes[place])],
         )
-        by_group[code] = Series(name, asked.figure, [(line.codes, line.values[asked.figure.key]) for line in found])
-    return list(by_group.values())[:MOST_LINES]
+        for found in by_group.values()
+    ]
 
 
 def left_out(report: Report) -> str:

@@ -83,36 +83,48 @@ def run(asked: Asked) -> Report:
     found: dict[Codes, dict[str, Value]] = {}
     periods = asked.periods
     place = next((n for n, key in enumerate(asked.groupings) if key in PERIODS), 0)
+    whole: Facts | None = None
     if asked.counted.is_state and periods:
         for number, period in enumerate(periods):
             for codes, values in _tally(asked, asked.span_of(period), figures).items():
                 found[(*codes[:place], number, *codes[place:])] = values
     else:
-        found = _tally(asked, asked.span, figures)
+        whole = _read(asked, asked.span)
+        found = _tally(asked, asked.span, figures, facts=whole)
     if len(asked.groupings) == 1 and periods:
         # A period in which nothing was counted is there too, with 0 of it.
         empty = _empty(asked, figures)
         for number in range(len(periods)):
             found.setdefault((number,), empty)
     # Of states the last day is that of its last period; of acts all are added up.
-    total = _tally(asked, asked.span, list(asked.counted.figures), in_total=True)[()]
+    total = _tally(asked, asked.span, list(asked.counted.figures), in_total=True, facts=whole)[()]
     return Report(asked, _named(asked, found), total)
+
+
+def _read(asked: Asked, span: Span) -> Facts:
+    """The facts of a span; those of all the days of acts once for as long as the report runs."""
+    if asked.counted.is_state:
+        return asked.counted.read(span)
+    if "facts" not in asked.kept:
+        asked.kept["facts"] = asked.counted.read(span)
+    facts: Facts = asked.kept["facts"]
+    return facts
 
 
 def _empty(asked: Asked, figures: Sequence[Figure]) -> dict[str, Value]:
     """What figures come to where there are no rows."""
-    facts = asked.counted.read(asked.span)
+    facts = _read(asked, asked.span)
     nobody = facts.picked(np.zeros(len(facts), dtype=bool))
     none = np.zeros(0, dtype=np.int64)
     return {figure.key: figure.values(Cells(nobody, none, none, 1))[0] for figure in figures}
 
 
 def _tally(
-    asked: Asked, span: Span, figures: Sequence[Figure], *, in_total: bool = False
+    asked: Asked, span: Span, figures: Sequence[Figure], *, in_total: bool = False, facts: Facts | None = None
 ) -> dict[Codes, dict[str, Value]]:
-    """The figures of each group of the facts of a span. Of states the period is the span, and no grouping."""
+    """The figures of each group of the *facts* of a span (None: they are read). Of states the period is the span, and no grouping."""
     keys = [] if in_total else [key for key in asked.groupings if not (asked.counted.is_state and key in PERIODS)]
-    facts = asked.counted.read(span)
+    facts = _read(asked, span) if facts is None else facts
     if asked.counted.is_state and all(not _needs(key) for key in keys) and len(keys) < 2:
         cells, codes = _cells_of_people(asked, facts, keys)
     else:
@@ -223,7 +235,7 @@ def opened(asked: Asked, codes: Codes, figure: Figure, *, part: bool) -> Facts:
             periods = asked.periods
             number = wanted.pop(place)
             span = asked.span_of(periods[number]) if 0 <= number < len(periods) else span
-    facts = asked.counted.read(span)
+    facts = _read(asked, span)
     # First what is counted at all: the groups of the others are not asked for.
     placed = Placed.of(facts, asked.reach, needs_places=bool(wanted) and any(_is_placed(key) for key in keys))
     inside = np.ones(len(placed.facts), dtype=bool)

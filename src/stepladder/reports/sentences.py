@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from datetime import date
 from typing import Any, Self
 
@@ -79,6 +79,8 @@ class Asked:
     last: date
     # By one grouping: the figure that the lines are ordered by, "-" before it the highest first; "": as one reads the groups.
     order: str = ""
+    # What is read for one period and serves the others.
+    kept: dict[str, Any] = field(default_factory=dict, compare=False)
 
     @property
     def groupings(self) -> list[str]:
@@ -101,10 +103,10 @@ class Asked:
         """The days of all; how things stand is taken on the last, today while they run."""
         today = clock.today()
         day = today if self.first <= today <= self.last else self.last
-        return Span(self.first, self.last, day, self.courses)
+        return Span(self.first, self.last, day, self.courses, (self.first, self.last), self.kept)
 
     def span_of(self, period: ReportPeriod) -> Span:
-        return Span(period.first, period.last, period.day, self.courses)
+        return Span(period.first, period.last, period.day, self.courses, (self.first, self.last), self.kept)
 
     @property
     def by_words(self) -> list[str]:

@@ -1,7 +1,7 @@
 """What reports count, by which groups, and what figures that makes. Rule: 16."""
 
 from stepladder.core.reports.days_taken import days_taken
-from stepladder.core.reports.facts import Facts, Placements
+from stepladder.core.reports.facts import Facts, Placements, each_once
 from stepladder.core.reports.figures import (
     LEAST_PEOPLE,
     Cells,
@@ -51,6 +51,7 @@ __all__ = [
     "Unit",
     "Value",
     "days_taken",
+    "each_once",
     "grouped",
     "groups_of_codes",
     "groups_through",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date
 from typing import Any
 
@@ -9,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from stepladder.core.columns import LinkColumns, ReasonColumns, keys_of
+from stepladder.core.reports.facts import each_once
 
 __all__ = ["days_taken"]
 
@@ -33,7 +35,8 @@ def days_taken(
     taken before the opening and valid on it covers it too: 0 days. *reasons* and *links* as known, in order.
     """
     keys = keys_of(person, course)
-    before, valid_until = _before(keys, day, links)
+    chains = _ordered(links, keys)
+    before, valid_until = _before(chains, day)
     start = np.searchsorted(reasons.keys, keys, side="left")
     count = np.searchsorted(reasons.keys, keys, side="right") - start
     row = np.repeat(np.arange(len(keys)), count)
@@ -46,7 +49,7 @@ def days_taken(
     is_open = (opened <= taken) & (reasons.first[reason] <= taken) & (taken <= reasons.last[reason])
     is_first = counts & is_open & (before[row] < opened) & ~held
     found = np.full(len(keys), np.nan)
-    earlier = counts & (opened > taken) & (_valid_until(keys, day, links)[row] >= opened)
+    earlier = counts & (opened > taken) & (_valid_until(chains, day)[row] >= opened)
     _set_least(found, row[earlier], np.zeros(int(earlier.sum()), dtype=np.int64))
     for is_mandatory in (False, True):
         some = is_first & (reasons.mandatory[reason] == is_mandatory)
@@ -64,35 +67,39 @@ def _set_least(
     found[has] = np.maximum(of[has] - least[has], 0) if of is not None else 0
 
 
-def _ordered(
-    links: LinkColumns, keys: NDArray[np.int64]
-) -> tuple[NDArray[Any], NDArray[Any], NDArray[Any], NDArray[Any]]:
-    """The links by key and day taken, as one number each; and the numbers of the asked keys."""
-    every = np.unique(np.concatenate([links.keys, keys]))
-    number = (np.searchsorted(every, links.keys) << _BITS) | links.taken
+@dataclass(frozen=True, eq=False)
+class _Chains:
+    """The links by key and day taken, as one number each; and for the asked keys the number that theirs begin with."""
+
+    number: NDArray[np.int64]
+    taken: NDArray[Any]
+    valid_until: NDArray[Any]
+    base: NDArray[np.int64]
+
+
+def _ordered(links: LinkColumns, keys: NDArray[np.int64]) -> _Chains:
+    of_links = links.keys
+    every = each_once(np.concatenate([of_links, keys]))
+    number = (np.searchsorted(every, of_links) << _BITS) | links.taken
     order = np.argsort(number, kind="stable")
-    return number[order], links.taken[order], links.valid_until[order], np.searchsorted(every, keys) << _BITS
+    return _Chains(number[order], links.taken[order], links.valid_until[order], np.searchsorted(every, keys) << _BITS)
 
 
-def _before(
-    keys: NDArray[np.int64], day: NDArray[Any], links: LinkColumns
-) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def _before(chains: _Chains, day: NDArray[Any]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """The day of the last completion before each of these, and until when that was valid; -1 where there is none."""
-    number, taken, valid_until, base = _ordered(links, keys)
-    if not len(number):
-        none = np.full(len(keys), -1, dtype=np.int64)
+    if not len(chains.number):
+        none = np.full(len(day), -1, dtype=np.int64)
         return none, none
-    at = np.searchsorted(number, base | day, side="left") - 1
-    there = (at >= 0) & (number[np.maximum(at, 0)] >= base)
+    at = np.searchsorted(chains.number, chains.base | day, side="left") - 1
+    there = (at >= 0) & (chains.number[np.maximum(at, 0)] >= chains.base)
     at = np.maximum(at, 0)
-    return np.where(there, taken[at], -1), np.where(there, valid_until[at], -1)
+    return np.where(there, chains.taken[at], -1), np.where(there, chains.valid_until[at], -1)
 
 
-def _valid_until(keys: NDArray[np.int64], day: NDArray[Any], links: LinkColumns) -> NDArray[np.int64]:
+def _valid_until(chains: _Chains, day: NDArray[Any]) -> NDArray[np.int64]:
     """Until when each of these completions is valid; -1 where no link is of its day."""
-    number, _, valid_until, base = _ordered(links, keys)
-    if not len(number):
-        return np.full(len(keys), -1, dtype=np.int64)
-    at = np.searchsorted(number, base | day, side="right") - 1
-    same = (at >= 0) & (number[np.maximum(at, 0)] == (base | day))
-    return np.where(same, valid_until[np.maximum(at, 0)], -1)
+    if not len(chains.number):
+        return np.full(len(day), -1, dtype=np.int64)
+    at = np.searchsorted(chains.number, chains.base | day, side="right") - 1
+    same = (at >= 0) & (chains.number[np.maximum(at, 0)] == (chains.base | day))
+    return np.where(same, chains.valid_until[np.maximum(at, 0)], -1)

@@ -9,7 +9,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-__all__ = ["Facts", "Placements"]
+__all__ = ["Facts", "Placements", "each_once"]
+
+
+def each_once(numbers: NDArray[Any]) -> NDArray[Any]:
+    """The different ones of many numbers, in order: sorted, which is several times as quick for millions as looking each up."""
+    ordered = np.sort(numbers)
+    return ordered[np.r_[True, ordered[1:] != ordered[:-1]]] if len(ordered) else ordered
 
 
 @dataclass(frozen=True, eq=False)

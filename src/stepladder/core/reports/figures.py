@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from stepladder.core.reports.facts import Facts
+from stepladder.core.reports.facts import Facts, each_once
 
 __all__ = [
     "LEAST_PEOPLE",
@@ -98,7 +98,7 @@ def _different(place: NDArray[Any], what: NDArray[Any]) -> tuple[NDArray[Any], N
     known = what > 0
     place, what = place[known].astype(np.int64), what[known].astype(np.int64)
     base = int(what.max(initial=0)) + 1
-    keys = np.unique(place * base + what)
+    keys = each_once(place * base + what)
     return keys // base, keys % base
 
 

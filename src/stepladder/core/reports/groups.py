@@ -11,6 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from stepladder.core.charts import DatedChart, Tree
+from stepladder.core.reports.facts import each_once
 
 __all__ = ["NO_GROUP", "Groups", "NodesOverTime", "grouped", "groups_of_codes", "groups_through", "nodes_over_time"]
 
@@ -35,7 +36,7 @@ class Groups:
         rest = np.flatnonzero(without)
         base = int(code.max(initial=0)) + 2
         # Each pair once: two placements below the same unit are one of it.
-        keys = np.unique(np.concatenate([row * base + code + 1, rest * base]))
+        keys = each_once(np.concatenate([row * base + code + 1, rest * base]))
         return cls(keys // base, keys % base - 1)
 
 
@@ -75,7 +76,7 @@ def nodes_over_time(
     """What *codes_on* says of the tree of each of these days, for nodes with keys up to *most*. Trees that are alike are asked once."""
     changes = np.array([day.toordinal() for day in chart.days_of_change()], dtype=np.int64)
     # Only of the stretches that a row falls into.
-    stretches = np.unique(np.searchsorted(changes, np.unique(days), side="right"))
+    stretches = np.unique(np.searchsorted(changes, each_once(days), side="right"))
     starts = np.array([changes[n - 1] if n else 0 for n in stretches.tolist()], dtype=np.int64)
     table = np.full((max(len(starts), 1), most + 1), NO_GROUP, dtype=np.int64)
     for place, start in enumerate(starts.tolist()):

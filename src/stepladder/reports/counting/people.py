@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
-import numpy as np
+from datetime import date
 
-from stepladder.arrays import Column, read_arrays
-from stepladder.core.reports import Count, Facts, Rate
+import numpy as np
+from numpy.typing import NDArray
+
+from stepladder import clock
+from stepladder.arrays import Column, Holds, read_arrays
+from stepladder.core.reports import Count, Facts, Rate, each_once
+from stepladder.core.time_columns import seconds_by_day
 from stepladder.learning.models import Completion
 from stepladder.people.models import Person
 from stepladder.people.queries import active_on
@@ -20,23 +25,22 @@ __all__ = ["PEOPLE", "heads_on"]
 def heads_on(span: Span) -> Facts:
     """Everybody who is active on the span's day."""
     found = read_arrays(active_on(span.day), {"person": Column("person_id")})
-    person = np.unique(found["person"])
+    person = each_once(found["person"])
     return Facts(person, person, np.full(len(person), span.day.toordinal(), dtype=np.int64))
 
 
 def read(span: Span) -> Facts:
     """The same, with what they did on the days of the span."""
     heads = heads_on(span)
-    begun, before = bounds(span.first, span.last)
     can_sign_in = np.fromiter(
         Person.objects.filter(account__isnull=False, account__is_active=True).values_list("pk", flat=True),
         dtype=np.int64,
     )
-    active = opened(begun, before)["person"]
-    completed = read_arrays(
-        Completion.objects.known_now().filter(day__gte=span.first, day__lte=span.last), {"person": Column("person_id")}
-    )["person"]
-    learned = np.concatenate([active, completed, stretches_in(begun, before).person])
+    acts = span.kept.get("acts of people")
+    if acts is None:
+        # Of all periods at once: each would look through the same tables.
+        acts = span.kept["acts of people"] = _acts(*(span.whole or (span.first, span.last)))
+    active, learned = (_during(person, day, span) for person, day in acts)
     values = {
         "can_sign_in": np.isin(heads.person, can_sign_in),
         "was_active": np.isin(heads.person, active),
@@ -44,6 +48,29 @@ def read(span: Span) -> Facts:
         "learned_nothing": ~np.isin(heads.person, learned),
     }
     return Facts(heads.key, heads.person, heads.day, values)
+
+
+Acts = tuple[NDArray[np.int64], NDArray[np.int64]]
+
+
+def _acts(first: date, last: date) -> tuple[Acts, Acts]:
+    """(person, day) of everything that was opened between two days; and of everything by which somebody learned."""
+    begun, before = bounds(first, last)
+    found = opened(begun, before)
+    completed = read_arrays(
+        Completion.objects.known_now().filter(day__gte=first, day__lte=last),
+        {"person": Column("person_id"), "day": Column("day", Holds.DAYS)},
+    )
+    person, _, day, _ = seconds_by_day(stretches_in(begun, before), clock.zone())
+    learned = (
+        np.concatenate([found["person"], completed["person"], person]),
+        np.concatenate([found["day"], completed["day"], day]),
+    )
+    return (found["person"], found["day"]), learned
+
+
+def _during(person: NDArray[np.int64], day: NDArray[np.int64], span: Span) -> NDArray[np.int64]:
+    return each_once(person[(day >= span.first.toordinal()) & (day <= span.last.toordinal())])
 
 
 PEOPLE = Counted(
