@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from django.db.models import Count
-from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
@@ -48,8 +48,9 @@ def files(request: HttpRequest) -> HttpResponse:
 def sample(request: HttpRequest, kind: str) -> HttpResponseBase:
     """A file to fill in."""
     heads, row = history.sample()
-    form = "csv" if kind == "csv" else "xlsx"
-    return table_response(form, "history-sample", title="History", heads=heads, pieces=iter([[row]]), about=[])
+    if kind not in ("csv", "xlsx"):
+        raise Http404
+    return table_response(kind, "history-sample", title="History", heads=heads, pieces=iter([[row]]), about=[])
 
 
 def file(request: HttpRequest, public_id: str) -> HttpResponseBase:
