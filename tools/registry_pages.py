@@ -50,7 +50,6 @@ def registries() -> str:
     from stepladder.notices.kinds import notice_kinds
     from stepladder.playing.players import player_of
     from stepladder.playing.standards import standards
-
     from stepladder.reports.counted import every_counted, row_columns
     from stepladder.reports.groupings import groupings_of
 
