@@ -10,6 +10,7 @@ from django.urls import reverse
 from python_calamine import CalamineWorkbook
 
 from stepladder import daily
+from stepladder.accounts.organisation import forget
 from stepladder.core.days import Calendar
 from stepladder.journal.models import Entry
 from stepladder.queue.actions import at_once
@@ -225,6 +226,19 @@ def test_it_is_sent_on_its_days_and_each_gets_the_rows_they_may_see(sent, on):
     assert len(mail.outbox) == 4
 
 
+def test_nothing_daily_goes_on_a_quiet_date(sent, organisation, on):
+    found, *_ = sent
+    KeptReport.objects.filter(pk=found.pk).update(days="daily")
+    organisation.quiet_dates = [["2026-05-18", "Founders’ day"]]
+    organisation.save()
+    forget()
+    for day, letters in (("2026-05-18", 0), ("2026-05-19", 2), ("2026-05-23", 2)):
+        on(day)
+        with at_once():
+            hand_over.call()
+        assert len(mail.outbox) == letters
+
+
 def test_a_mail_server_that_refuses_is_said_and_asked_again(sent, client, monkeypatch):
     found, admin, *_ = sent
     row = Sending.objects.create(kept=found, reader=admin, day=date(2026, 5, 18))
@@ -298,7 +312,7 @@ def test_only_who_may_open_records_is_sent_any(admin, client):
     ],
 )
 def test_the_days_of_sending_follow_the_organisations_calendar(days, today, due):
-    found = due_day(days, f.d(today), Calendar(), frozenset({5, 6}))
+    found = due_day(days, f.d(today), Calendar(), is_quiet=f.d(today).weekday() >= 5)
     assert found == (f.d(due) if due else None)
 
 

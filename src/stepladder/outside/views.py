@@ -13,7 +13,7 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.journal import undoing
-from stepladder.library import storage
+from stepladder.library.showing import given_file
 from stepladder.outside import actions, queries
 from stepladder.outside.actions import OutsideSaid
 from stepladder.outside.documents import take_document
@@ -162,11 +162,4 @@ def document(request: HttpRequest, public_id: str) -> FileResponse:
         queries.visible_training(request.user).select_related("document"), public_id=public_id, document__isnull=False
     )
     assert found.document is not None, "asked for with it"
-    response = FileResponse(
-        storage.file_of(found.document).open("rb"),
-        filename=found.document_name,
-        content_type=found.document.content_type,
-    )
-    response.headers["Content-Security-Policy"] = "sandbox; default-src 'none'; style-src 'unsafe-inline'"
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    return response
+    return given_file(found.document, found.document_name)

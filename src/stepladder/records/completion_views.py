@@ -38,6 +38,10 @@ def certificate(request: HttpRequest, public_id: str) -> HttpResponse:
     completion = get_object_or_404(shown, public_id=public_id)
     body = certificates.certificates_pdf([_page(completion)], organisation=organisation().name)
     name = f"certificate-{completion.number}.pdf"
+    return _pdf(body, name)
+
+
+def _pdf(body: bytes, name: str) -> HttpResponse:
     return HttpResponse(
         body, content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'}
     )
@@ -57,9 +61,7 @@ def every_certificate(request: HttpRequest, person: str) -> HttpResponse:
         raise Http404
     body = certificates.certificates_pdf([_page(row) for row in rows], organisation=organisation().name)
     name = f"certificates-{found.employee_number}-{clocks.asked.day}.pdf"
-    return HttpResponse(
-        body, content_type="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}"'}
-    )
+    return _pdf(body, name)
 
 
 def revoke(request: HttpRequest, public_id: str) -> HttpResponse:

@@ -49,10 +49,10 @@ def words_of_sending(said: Mapping[str, Any]) -> str:
     return "sending a kept report"
 
 
-def due_day(days: str, today: date, calendar: Calendar, quiet: frozenset[int]) -> date | None:
+def due_day(days: str, today: date, calendar: Calendar, *, is_quiet: bool) -> date | None:
     """The newest day up to *today* on which a report with these days is to be sent; None for one that is not.
 
-    *quiet*: weekdays (Monday is 0) on which nothing daily goes.
+    *is_quiet*: today is a day on which nothing daily goes.
     """
     if days == KeptReport.Days.WEEKLY:
         return calendar.start_of("week", today)
@@ -60,7 +60,7 @@ def due_day(days: str, today: date, calendar: Calendar, quiet: frozenset[int]) -
         return calendar.start_of("month", today)
     if days == KeptReport.Days.QUARTERLY:
         return calendar.start_of("quarter", today)
-    if days == KeptReport.Days.DAILY and today.weekday() not in quiet:
+    if days == KeptReport.Days.DAILY and not is_quiet:
         return today
     return None
 
@@ -68,9 +68,10 @@ def due_day(days: str, today: date, calendar: Calendar, quiet: frozenset[int]) -
 @task()
 def hand_over() -> None:
     """Every day: the reports whose day has come since they were sent last; missed days come to one."""
-    today, quiet = clock.today(), frozenset(organisation().quiet_weekdays)
+    today, ours = clock.today(), organisation()
+    is_quiet = today.weekday() in ours.quiet_weekdays or today.isoformat() in {day for day, _ in ours.quiet_dates}
     for kept in KeptReport.objects.exclude(days=KeptReport.Days.NEVER).select_related("owner").order_by("pk"):
-        due = due_day(kept.days, today, clock.calendar(), quiet)
+        due = due_day(kept.days, today, clock.calendar(), is_quiet=is_quiet)
         if due is None or (kept.sent_on is not None and due <= kept.sent_on):
             continue
         with transaction.atomic():

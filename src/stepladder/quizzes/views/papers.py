@@ -9,8 +9,8 @@ from django.views.decorators.http import require_POST
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.learning.models import Attempt
-from stepladder.library import storage
 from stepladder.library.models import Module
+from stepladder.library.showing import given_file
 from stepladder.quizzes.actions import files as answer_files
 from stepladder.quizzes.actions.papers import begin_paper, hand_in_paper
 from stepladder.quizzes.models import AnswerFile, Paper
@@ -81,10 +81,6 @@ def files(request: HttpRequest, attempt: str, number: int) -> HttpResponse:
     return _back(paper.attempt, number)
 
 
-# What a browser shows by itself without running any of it.
-SHOWN_TYPES = frozenset({"image/png", "image/jpeg", "image/webp", "image/gif", "application/pdf", "text/plain"})
-
-
 def show_file(request: HttpRequest, public_id: str) -> FileResponse:
     """A file that was given as an answer: for whoever gave it, and for whoever may mark it. It runs nothing in this origin."""
     mine = policy.visible(request.user, "learn", Attempt.objects.all())
@@ -94,14 +90,4 @@ def show_file(request: HttpRequest, public_id: str) -> FileResponse:
         answer__paper__attempt__module__in=marked, answer__paper__handed_in_at__isnull=False
     )
     found = get_object_or_404(mine_or_marked.distinct(), public_id=public_id)
-    kind = found.stored.content_type
-    is_shown = kind in SHOWN_TYPES and "keep" not in request.GET
-    response = FileResponse(
-        storage.file_of(found.stored).open("rb"),
-        as_attachment=not is_shown,
-        filename=found.name,
-        content_type=kind if is_shown else "application/octet-stream",
-    )
-    response.headers["Content-Security-Policy"] = "sandbox; default-src 'none'; style-src 'unsafe-inline'"
-    response.headers["X-Content-Type-Options"] = "nosniff"
-    return response
+    return given_file(found.stored, found.name, to_keep="keep" in request.GET)
