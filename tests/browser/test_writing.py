@@ -100,9 +100,13 @@ def test_a_lesson_is_written_by_keys_pasted_into_taken_back_released_and_read(le
     page.route("**/writing/js/lesson*.js", lambda route: held.append(route))
     reading = page.locator("[data-reading]")
     for opening in range(2):
-        page.get_by_role("link", name="Read it as a learner").click()
         # What was ticked the last time stands there, out of sight, until it is fetched anew.
+        reading.evaluate("box => box.querySelectorAll('*').forEach(node => node.setAttribute('data-before', ''))")
+        page.get_by_role("link", name="Read it as a learner").click()
+        expect(reading.locator("[data-before]")).to_have_count(0)
         expect(reading.get_by_label("near the ceiling")).not_to_be_checked()
+        if opening == 1:
+            expect(reading.get_by_role("button", name="Answer")).to_be_enabled()
         reading.get_by_label("near the ceiling").check()
         if opening == 0:
             expect(reading.get_by_role("button", name="Answer")).to_be_disabled()
