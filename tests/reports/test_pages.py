@@ -77,6 +77,14 @@ def test_a_sentence_that_cannot_be_asked_says_what_to_change_and_keeps_its_words
         assert getattr(page.context["sentence"], name) == text
 
 
+def test_a_figure_that_cannot_be_grouped_so_offers_what_it_can_be_grouped_by(admin, client):
+    page = client.get(NEW, {"figure": "time.hours", "by": "venue"})
+    assert page.status_code == 422
+    offered = [choice.value for choice in page.context["by_choices"]]
+    assert {"unit", "course", "month"} <= set(offered)
+    assert "venue" not in offered
+
+
 def test_rows_that_nobody_has_are_none(admin, client):
     for odd in ({"rows": "covered", "at": "99999"}, {"rows": "covered", "at": "1.2.3"}, {"rows": "odd"}, {"at": "x"}):
         assert client.get(NEW, COVERED | odd).status_code == 200

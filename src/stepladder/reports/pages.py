@@ -19,7 +19,7 @@ from stepladder.people.permissions import people_seen
 from stepladder.reaches.models import Group
 from stepladder.records import queries
 from stepladder.records.units import unit_choices
-from stepladder.reports.counted import Counted, every_counted
+from stepladder.reports.counted import Counted, counted_named, every_counted
 from stepladder.reports.drawing import drawing_of, left_out
 from stepladder.reports.groupings import groupings_of
 from stepladder.reports.rows import ReportRows
@@ -138,7 +138,7 @@ def report_page(request: HttpRequest, sentence: Sentence, title: str, **more: An
         "query": _query(request, sentence),
         "whole": f"?{sentence.query}",
         "day_words": DAY_WORDS,
-        **_choices(request, asked, sentence),
+        **_choices(sentence),
         **(_rows(request, page, rows) if rows is not None and asked else {}),
         **(_table(page) if page.report else {}),
         **more,
@@ -152,8 +152,9 @@ def _query(request: HttpRequest, sentence: Sentence) -> str:
     return urlencode({**sentence.words(), **said})
 
 
-def _choices(request: HttpRequest, asked: Asked | None, sentence: Sentence) -> dict[str, Any]:
-    counted = asked.counted if asked else None
+def _choices(sentence: Sentence) -> dict[str, Any]:
+    # Also of a sentence that can't be asked: what would suit is what one looks for then.
+    counted = counted_named(sentence.figure.partition(".")[0])
     return {
         "figures": [
             Choice(f"{one.key}.{figure.key}", figure.label, one.word)
