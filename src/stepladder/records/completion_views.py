@@ -64,12 +64,15 @@ def every_certificate(request: HttpRequest, person: str) -> HttpResponse:
     return _pdf(body, name)
 
 
+def _to_change(request: HttpRequest, public_id: str) -> Completion:
+    rows = Completion.objects.select_related("person", "course", "edition")
+    found: Completion = get_object_or_404(policy.visible(request.user, "change records", rows), public_id=public_id)
+    return found
+
+
 def revoke(request: HttpRequest, public_id: str) -> HttpResponse:
     """A completion that never was: why, and what that does."""
-    shown = policy.visible(
-        request.user, "change records", Completion.objects.select_related("person", "course", "edition")
-    )
-    completion = get_object_or_404(shown, public_id=public_id)
+    completion = _to_change(request, public_id)
     person, by = completion.person, account_of(request)
     address = reverse("records:record", args=[person.public_id])
     if completion.is_revoked:
@@ -94,10 +97,7 @@ def revoke(request: HttpRequest, public_id: str) -> HttpResponse:
 
 def correct(request: HttpRequest, public_id: str) -> HttpResponse:
     """A completion that was on another day: which, why, and what that does."""
-    shown = policy.visible(
-        request.user, "change records", Completion.objects.select_related("person", "course", "edition")
-    )
-    completion = get_object_or_404(shown, public_id=public_id)
+    completion = _to_change(request, public_id)
     person, by = completion.person, account_of(request)
     address = reverse("records:record", args=[person.public_id])
     if completion.is_revoked:
