@@ -27,6 +27,7 @@ __all__ = [
     "insert_many",
     "revoke_many",
     "row_digest",
+    "row_text",
     "write_differences",
 ]
 
@@ -115,13 +116,22 @@ def _in_transaction() -> None:
 
 def row_digest(row: models.Model) -> str:
     """A digest of every column of a row, so that a change behind the application's back can be found."""
-    return _digest({column.attname: getattr(row, column.attname) for column in row._meta.concrete_fields})
+    return hashlib.sha256(row_text(row).encode()).hexdigest()
+
+
+def row_text(row: models.Model) -> str:
+    """What is digested of a row: every column by its name, as JSON."""
+    return _text({column.attname: getattr(row, column.attname) for column in row._meta.concrete_fields})
 
 
 def _digest(row: Mapping[str, Any]) -> str:
-    """Of the row as JSON, its columns by name; written out here, for an import digests a hundred thousand rows."""
+    return hashlib.sha256(_text(row).encode()).hexdigest()
+
+
+def _text(row: Mapping[str, Any]) -> str:
+    """The columns by name; written out here, for an import digests a hundred thousand rows."""
     text = ", ".join([f'"{name}": {_as_json(row[name])}' for name in sorted(row)])
-    return hashlib.sha256(f"{{{text}}}".encode()).hexdigest()
+    return f"{{{text}}}"
 
 
 def _as_json(value: Any) -> str:

@@ -35,6 +35,7 @@ WITHOUT_OBJECT = {
     "learning.complete_by_attendance": "asked of the session by signing off",
     "learning.revoke_attendance": "asked of the session by taking back",
     "library.create_binder": "new",
+    "evidence.ask_pack": "new; narrowed to those whose records one may open",
     "reports.keep_report": "one's own, new or anew",
     "topics.add_topic": "new",
     "topics.move_topic": "the list is the organisation's; administrators only",

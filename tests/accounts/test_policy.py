@@ -79,9 +79,10 @@ def test_what_each_role_may_do(organisation):
     everybody = {"sign in", "search", "learn", "read records", "take back", "book seats", "sign off"}
     everybody |= {"find", "decide", "read messages"}
     reports = {"keep reports", "read reports"}
+    packs = {"make evidence packs", "read evidence packs"}
     assert table["learner"] == everybody
     assert table["instructor"] == everybody | {"open sessions", "take attendance", "write to"}
-    assert table["auditor"] == everybody | {"open records", "read the journal"} | reports
+    assert table["auditor"] == everybody | {"open records", "read the journal", "put a reach together"} | reports | packs
     assert table["author"] == everybody | {
         "see modules",
         "use modules",
@@ -105,6 +106,7 @@ def test_what_each_role_may_do(organisation):
         "write to",
         "open records",
         *reports,
+        *packs,
         "confirm",
         "put a reach together",
     }

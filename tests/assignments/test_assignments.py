@@ -175,6 +175,7 @@ def test_daily_tasks_are_enqueued_once_a_day(today, on):
         "assignments",
         "requests",
         "journal head",
+        "old packs",
         "kept reports",
         "pruning",
     ]

@@ -98,8 +98,10 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "sign off": {**dict.fromkeys(Role, NAMED), ADMINISTRATOR: EVERY, MANAGER: (NAMED, SIGNS)},
     # asking people to learn
     "assign": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: ASSIGNS},
-    # For whoever says whom something is for: an assignment, a binder, a course.
-    "put a reach together": dict.fromkeys((ADMINISTRATOR, UNIT_ADMINISTRATOR, MANAGER, AUTHOR, PATH_BUILDER), EVERY),
+    # For whoever says whom something is for or about: an assignment, a binder, a course, an evidence pack.
+    "put a reach together": dict.fromkeys(
+        (ADMINISTRATOR, UNIT_ADMINISTRATOR, MANAGER, AUTHOR, PATH_BUILDER, AUDITOR), EVERY
+    ),
     "waive": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
     "write to": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES, INSTRUCTOR: TEACHES},
     "read messages": dict.fromkeys(Role, OWN),
@@ -117,6 +119,8 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "open records": {ADMINISTRATOR: EVERY, AUDITOR: EVERY, UNIT_ADMINISTRATOR: PART, MANAGER: SEES},
     "keep reports": {ADMINISTRATOR: OWN, AUDITOR: OWN, UNIT_ADMINISTRATOR: OWN, MANAGER: OWN},
     "read reports": dict.fromkeys((ADMINISTRATOR, AUDITOR, UNIT_ADMINISTRATOR, MANAGER), (OWN, SEES)),
+    "make evidence packs": {ADMINISTRATOR: EVERY, AUDITOR: EVERY, UNIT_ADMINISTRATOR: EVERY},
+    "read evidence packs": {ADMINISTRATOR: EVERY, AUDITOR: EVERY, UNIT_ADMINISTRATOR: OWN},
     "read records": {
         **dict.fromkeys(Role, OWN),
         ADMINISTRATOR: EVERY,
@@ -461,6 +465,12 @@ ADDRESSES: dict[str, str] = {
     "outside:withdraw": "learn",
     "outside:one": "read records",
     "outside:document": "read records",
+    "evidence:packs": "read evidence packs",
+    "evidence:new": "make evidence packs",
+    "evidence:effect": "make evidence packs",
+    "evidence:pack": "read evidence packs",
+    "evidence:fetch": "read evidence packs",
+    "evidence:again": "read evidence packs",
     "reports:all": "open records",
     "reports:new": "open records",
     "reports:ready": "open records",

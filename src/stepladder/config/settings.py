@@ -74,6 +74,7 @@ INSTALLED_APPS = [
     "stepladder.messaging",
     "stepladder.records",
     "stepladder.outside",
+    "stepladder.evidence",
     "stepladder.reports",
     "stepladder.desk",
     "stepladder.standins",

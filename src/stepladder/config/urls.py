@@ -31,6 +31,7 @@ urlpatterns = [
     path("assign/", include("stepladder.assignments.urls")),
     path("sessions/", include("stepladder.timetable.urls")),
     path("records/outside/", include("stepladder.outside.urls")),
+    path("records/evidence/", include("stepladder.evidence.urls")),
     path("records/reports/", include("stepladder.reports.urls")),
     path("records/", include("stepladder.records.urls")),
     path("standins/", include("stepladder.standins.urls")),

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import UTC
-from typing import Self
+from typing import Any, Self
 
 from stepladder.journal.models import Entry
 
-__all__ = ["FIRST", "Head", "entry_digest", "head", "rows_digest"]
+__all__ = ["FIRST", "Head", "chained", "content_digest", "entry_digest", "head", "older_digests", "rows_digest"]
 
 # What the first entry has for the one before it.
 FIRST = "0" * 64
@@ -48,9 +48,34 @@ def rows_digest(digests: Iterable[tuple[str, int, str]]) -> str:
     return hashlib.sha256(lines.encode()).hexdigest() if lines else ""
 
 
+def content_digest(entry: Entry) -> str:
+    """The digest of what an entry says, its number and what rows it wrote with it: it stands for an entry whose words are not shown."""
+    return _digest_of([*_said(entry), entry.rows_digest, entry.seals_digest])
+
+
+def chained(previous: str, content: str) -> str:
+    """The digest of an entry: of the one before it, and of its content. Whoever has only the digests of contents can follow the chain."""
+    return hashlib.sha256(f"{previous} {content}".encode()).hexdigest()
+
+
 def entry_digest(entry: Entry) -> str:
-    """The digest that chains an entry to the one before it. It covers its number, and what rows it wrote, none included."""
-    parts = [
+    """The digest that chains an entry to the one before it."""
+    return chained(entry.previous, content_digest(entry))
+
+
+def older_digests(entries: Iterable[Entry]) -> Iterator[tuple[int, str]]:
+    """(number, digest) of each entry, from the first on, as entries were chained before contents had digests of their own.
+
+    A head that was kept then proves the journal still.
+    """
+    previous = FIRST
+    for entry in entries:
+        previous = _digest_of([*_said(entry), entry.rows_digest, entry.seals_digest, previous])
+        yield entry.number, previous
+
+
+def _said(entry: Entry) -> list[Any]:
+    return [
         entry.number,
         entry.at.astimezone(UTC).isoformat(),
         entry.actor_id,
@@ -61,8 +86,8 @@ def entry_digest(entry: Entry) -> str:
         entry.object_name,
         json.dumps(entry.data, sort_keys=True, ensure_ascii=False),
         entry.takes_back,
-        entry.rows_digest,
-        entry.seals_digest,
-        entry.previous,
     ]
+
+
+def _digest_of(parts: list[Any]) -> str:
     return hashlib.sha256(json.dumps(parts, ensure_ascii=False).encode()).hexdigest()

@@ -28,6 +28,7 @@ __all__ = [
     "seal_pending",
     "seal_table",
     "suspend",
+    "texts_of",
     "watch",
     "watched_models",
 ]
@@ -146,7 +147,13 @@ def _write(cursor: Any, entry: int, model: type[models.Model], rows: Iterable[tu
 
 
 def digests_of(connection: Any, model: type[models.Model], keys: list[int] | None = None) -> Iterator[tuple[int, str]]:
-    """Key and digest of rows as they are stored; of all rows where no keys are given.
+    """Key and digest of rows as they are stored; of all rows where no keys are given."""
+    for key, text in texts_of(connection, model, keys):
+        yield key, hashlib.sha256(text.encode()).hexdigest()
+
+
+def texts_of(connection: Any, model: type[models.Model], keys: list[int] | None = None) -> Iterator[tuple[int, str]]:
+    """Key and what is digested of rows, as JSON.
 
     Columns that hold nothing (NULL, an empty text, 0) are left out, so that a column can be added without a change of digests.
     """
@@ -158,4 +165,4 @@ def digests_of(connection: Any, model: type[models.Model], keys: list[int] | Non
         while some := cursor.fetchmany(PIECE):
             for key, *values in some:
                 said = {column: value for column, value in zip(columns, values, strict=True) if value}
-                yield key, hashlib.sha256(_as_json(said).encode()).hexdigest()
+                yield key, _as_json(said)

@@ -83,6 +83,7 @@ def board(request: HttpRequest) -> HttpResponse:
         "only": only,
         "unfolded": sorted(unfolded),
         "all_courses": Course.objects.exclude(state="draft").order_by("title"),
+        "verbs": margin.verb_links("board", request, clocks),
         **frame(request, clocks),
     }
     return render(request, "records/board.html", context, status=422 if clocks.errors else 200)
@@ -116,6 +117,7 @@ def cell(request: HttpRequest) -> HttpResponse:
         "rows": rows.without(Status.CURRENT)[:10],
         "expiring": rows.expiring(filters.day, filters.day + timedelta(days=180)),
         "query": request.GET.urlencode(),
+        "verbs": margin.verb_links("cell", request, clocks),
     }
     return render(request, "records/cell.html", context)
 
@@ -156,6 +158,7 @@ def _list(request: HttpRequest, preset: str) -> HttpResponseBase:
         "units": unit_choices(filters.unit),
         "courses": Course.objects.exclude(state="draft").order_by("title"),
         "query": _query(request),
+        "verbs": margin.verb_links("standing", request, clocks),
         "may_remind": clocks.is_today and policy.may(request.user, "remind"),
         "may_write": is_on(MESSAGES.name) and policy.may(request.user, "write to"),
         **frame(request, clocks),
@@ -241,6 +244,7 @@ def _record(request: HttpRequest, person: Person, template: str) -> HttpResponse
         "skills": own_skills(person, day=starts_on or day, known_on=known_on),
         "may_change": clocks.is_today and policy.may(request.user, "change records", person),
         "sections": margin.sections("record", request, person, day),
+        "verbs": margin.verb_links("record", request, person),
         **frame(request, clocks),
     }
     return render(request, template, context)

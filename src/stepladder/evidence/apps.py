@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class EvidenceConfig(AppConfig):
+    name = "stepladder.evidence"
+    label = "evidence"
