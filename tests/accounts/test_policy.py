@@ -82,7 +82,9 @@ def test_what_each_role_may_do(organisation):
     packs = {"make evidence packs", "read evidence packs"}
     assert table["learner"] == everybody
     assert table["instructor"] == everybody | {"open sessions", "take attendance", "write to"}
-    assert table["auditor"] == everybody | {"open records", "read the journal", "put a reach together"} | reports | packs
+    assert (
+        table["auditor"] == everybody | {"open records", "read the journal", "put a reach together"} | reports | packs
+    )
     assert table["author"] == everybody | {
         "see modules",
         "use modules",

@@ -72,6 +72,10 @@ ADMIN = [
     "/messages/answers/",
     "/catalogue/noticeboard/",
     "/catalogue/noticeboard/new/",
+    "/records/evidence/",
+    "/records/evidence/new/?day=today",
+    "/records/outside/",
+    "/records/outside/files/",
     "/sessions/",
     "/sessions/?by=room",
     "/sessions/list/",
@@ -100,6 +104,7 @@ FOLLOWED = {
     "/messages/answers/": "tbody th a",
     "/sessions/list/?show=to+sign+off": "tbody th a",
     "/records/": ".index li a[href*=kept]",
+    "/records/evidence/": "tbody th a",
 }
 LEARNER = ["/desk/next/", "/records/mine/", "/sessions/own/", "/learn/notes/"]
 CATALOGUE = ["/catalogue/", "/catalogue/?topics=all&length=10", "/catalogue/?order=new", "/catalogue/?q=bight"]

@@ -125,7 +125,7 @@ def test_the_question_is_answered_as_known_then_and_checks_elsewhere(fire, clien
     assert "valid until 2026-12-31" in said
     assert "Bo Tarn was covered for Fire" in said
     assert "Cy Morrow was NOT covered for Fire: overdue; nothing completed by then." in said
-    assert "3 people and 1 courses, on 2026-03-01 as known on 2026-03-01: 2 times covered, 1 times not" in said
+    assert "3 people, 1 course, on 2026-03-01 as known on 2026-03-01: 2 covered, 1 not" in said
     assert f"Head: entry {before.number} is the one that you were sent" in said
     assert "NOT CHECKED" not in said
     # Its name and data are nobody's business who looks at Dunlin; her entries are in the chain as digests.

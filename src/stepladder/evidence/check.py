@@ -4,7 +4,7 @@
     python3 check.py                         the pack that this file lies in
     python3 check.py pack.zip                a pack as it was fetched
     python3 check.py --head NUMBER:DIGEST    ... against a head of the journal that was sent or kept before
-    python3 check.py --seal DIGEST           ... against the seal that the pack's page shows
+    python3 check.py --seal DIGEST           ... against the seal that the pack’s page shows
     python3 check.py --who                   ... and say of everybody how they stood, and by what
 
 Nothing is taken on trust that can be reckoned: what files hold, how entries of the journal are chained, that every row is as an
@@ -177,7 +177,7 @@ def _check_files(bundle: Bundle, pack: Said, report: Report) -> None:
 def _check_seal(stated: bytes, seal: str, report: Report) -> None:
     found = hashlib.sha256(stated).hexdigest()
     if not seal:
-        report.open.append(f"The seal of this pack is {found}. Compare it with the one on the pack's page (--seal).")
+        report.open.append(f"The seal of this pack is {found}. Compare it with the one on the pack’s page (--seal).")
     elif found == seal.strip().lower():
         report.holds.append("Seal: the pack is the one that its page shows.")
     else:
@@ -305,7 +305,7 @@ def _check_rows(rows: Rows, left: Left, report: Report) -> None:
                 troubles.append(f"Row {key} of {table} is not as journal entry {entry[0]} left it: it was changed.")
     report.fail_each(troubles)
     if not troubles:
-        report.holds.append(f"Rows: all {count} are as the journal's entries left them.")
+        report.holds.append(f"Rows: all {count} are as the journal’s entries left them.")
 
 
 def _day(text: str) -> date:
@@ -513,9 +513,13 @@ def _check_covered(bundle: Bundle, pack: Said, facts: Facts, report: Report, who
         report.fails.append(f"{COVERED} names {len(people)} people; the pack was made of {pack['people']}.")
     elif not troubles:
         report.holds.append(
-            f"Covered: {len(people)} people and {len(pack['courses'])} courses, on {facts.day} as known on {facts.known}: "
-            f"{counts['yes']} times covered, {counts['no']} times not, {counts['waived']} times waived; each reckoned anew."
+            f"Covered: {_count(len(people), 'person', 'people')}, {_count(len(pack['courses']), 'course', 'courses')}, on {facts.day} "
+            f"as known on {facts.known}: {counts['yes']} covered, {counts['no']} not, {counts['waived']} waived; each reckoned anew."
         )
+
+
+def _count(count: int, one: str, many: str) -> str:
+    return f"{count} {one if count == 1 else many}"
 
 
 def _sentence(line: dict[str, str], taken: date | None) -> str:
@@ -545,7 +549,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     parser = argparse.ArgumentParser(description="Check an evidence pack.")
     parser.add_argument("pack", nargs="?", default=str(Path(__file__).resolve().parent), help="a zip, or its folder")
     parser.add_argument("--head", action="append", default=[], metavar="NUMBER:DIGEST", help="a head kept before")
-    parser.add_argument("--seal", default="", metavar="DIGEST", help="the seal on the pack's page")
+    parser.add_argument("--seal", default="", metavar="DIGEST", help="the seal on the pack’s page")
     parser.add_argument("--who", action="store_true", help="say of everybody how they stood")
     options = parser.parse_args(arguments)
     if hasattr(sys.stdout, "reconfigure"):

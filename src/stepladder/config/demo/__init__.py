@@ -81,5 +81,6 @@ def load(say: Callable[[str], None]) -> None:
         telling.write_to_crew(today)
         elsewhere.make_outside(today)
         reporting.keep_reports(today)
+        reporting.prove_fire(today)
         crew.make_import(today)
         index.rebuild()
