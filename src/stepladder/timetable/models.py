@@ -6,10 +6,16 @@ from django.conf import settings
 from django.db import models
 from django.db.models import F, Q
 
+from stepladder.charts.models import Site
 from stepladder.facts import Fact
 from stepladder.identity import new_public_id
 from stepladder.library.models import Module
 from stepladder.people.models import Person
+
+
+def working_week() -> list[int]:
+    """Monday to Friday, as weekdays from 0 on."""
+    return [0, 1, 2, 3, 4]
 
 
 class Venue(models.Model):
@@ -18,6 +24,8 @@ class Venue(models.Model):
     public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     name = models.CharField(max_length=120, unique=True)
     address = models.CharField(max_length=300, blank=True)
+    # Whose people come here first; none: anybody's.
+    site = models.ForeignKey(Site, on_delete=models.SET_NULL, null=True, blank=True, related_name="venues")
 
     class Meta:
         ordering = ("name",)
@@ -40,6 +48,40 @@ class Room(models.Model):
 
     def __str__(self) -> str:
         return f"{self.venue}, {self.name}"
+
+
+class RoomHours(models.Model):
+    """From when to when a room can be had on a weekday (0 Monday). A room that has none at all has those of a working week."""
+
+    room = models.ForeignKey(Room, on_delete=models.CASCADE, related_name="hours")
+    weekday = models.PositiveSmallIntegerField()
+    opens = models.TimeField()
+    closes = models.TimeField()
+
+    class Meta:
+        ordering = ("weekday",)
+        constraints = (
+            models.UniqueConstraint(fields=["room", "weekday"], name="hours_once_a_weekday"),
+            models.CheckConstraint(condition=Q(closes__gt=F("opens")), name="room_closes_after_it_opens"),
+        )
+
+    def __str__(self) -> str:
+        return f"{self.room_id} on {self.weekday}"
+
+
+class Teaching(models.Model):
+    """On which weekdays somebody teaches, how many sessions a day at most, in which languages, and what: no modules, anything; no
+    languages, any.
+    """
+
+    person = models.OneToOneField(Person, on_delete=models.CASCADE, related_name="teaching")
+    weekdays = models.JSONField(default=working_week)
+    most_a_day = models.PositiveSmallIntegerField(default=2)
+    languages = models.JSONField(default=list, blank=True)
+    modules = models.ManyToManyField(Module, blank=True, related_name="+")
+
+    def __str__(self) -> str:
+        return f"{self.person_id} teaches"
 
 
 class Session(models.Model):

@@ -1,6 +1,6 @@
 from django.urls import path
 
-from stepladder.timetable.views import attendance, modules, own, planning, sheet, week
+from stepladder.timetable.views import attendance, availability, modules, own, planning, sheet, week
 
 app_name = "timetable"
 urlpatterns = [
@@ -8,6 +8,9 @@ urlpatterns = [
     path("list/", week.session_list, name="list"),
     path("new/", planning.new, name="new"),
     path("rooms/", planning.rooms, name="rooms"),
+    path("rooms/<str:public_id>/", availability.room, name="room"),
+    path("instructors/", availability.teachers, name="teachers"),
+    path("instructors/<str:person>/", availability.teacher, name="teacher"),
     path("modules/new/<str:public_id>/", modules.new_module, name="new_module"),
     path("modules/<str:public_id>/threshold/", modules.threshold, name="threshold"),
     path("own/", own.own, name="own"),

@@ -22,6 +22,8 @@ sealing.watch(models.Session, models.Session.instructors.through, models.Meeting
 permissions.register()
 verbs.register(
     add_room="has {seats} seats",
+    set_room_hours="can be had {hours}; for people of {site}",
+    set_teaching="teaches {what}, on {days}, {most} a day at most",
     plan_session="planned for {when}",
     plan_series="planned {count} times, {every} weeks apart",
     change_session="taught by {instructors}",

@@ -8,6 +8,7 @@ from stepladder.timetable.actions.attendance import (
     leave_online,
     sign_off,
 )
+from stepladder.timetable.actions.availability import set_room_hours, set_teaching
 from stepladder.timetable.actions.changing import Moved, cancel_session, reschedule
 from stepladder.timetable.actions.feeds import renew_key
 from stepladder.timetable.actions.planning import (
@@ -53,5 +54,7 @@ __all__ = [
     "renew_key",
     "reschedule",
     "set_capacity",
+    "set_room_hours",
+    "set_teaching",
     "sign_off",
 ]

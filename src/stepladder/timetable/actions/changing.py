@@ -15,6 +15,7 @@ from stepladder.journal.actions import Actor, record
 from stepladder.people.models import Person
 from stepladder.timetable.actions.planning import MeetingPlan, about, check_last_day, checked_times, when
 from stepladder.timetable.actions.seats import fill_freed_seats, in_order, locked, write_seat
+from stepladder.timetable.availability import outside_lines
 from stepladder.timetable.errors import Clashing, NotOpen, RoomTooSmall
 from stepladder.timetable.live import open_room
 from stepladder.timetable.models import Booking, Meeting, Room, Session
@@ -59,11 +60,11 @@ def reschedule(
     if room is not None and session.capacity > room.seats:
         raise RoomTooSmall(str(room), room.seats)
     teachers = list(session.instructors.values_list("pk", flat=True))
-    found = clashes(
-        wants_of(session, times, room=room, people=teachers, teaching=True), occupied_between(times, people=teachers)
-    )
+    wanted = wants_of(session, times, room=room, people=teachers, teaching=True)
+    found = clash_lines(clashes(wanted, occupied_between(times, people=teachers)))
+    found += outside_lines(session.module, times, room=room, instructors=session.instructors.all(), session=session)
     if found and not despite_clashes:
-        raise Clashing(clash_lines(found), may_be_accepted=True)
+        raise Clashing(found, may_be_accepted=True)
     with changing(session) as snapshots:
         session.room = room
         session.live_address = "" if room else live_address or session.live_address or open_room(session)
@@ -76,7 +77,7 @@ def reschedule(
     people = _with_seats(session)
     learners = wants_of(session, times, room=None, people=people, teaching=False)
     lines = clash_lines(clashes(learners, occupied_between(times, people=people)))
-    data = {"before": when(before), "after": when(times), "place": session.place, "clashes": clash_lines(found) + lines}
+    data = {"before": when(before), "after": when(times), "place": session.place, "clashes": found + lines}
     entry = record("reschedule", by=by, about=about(session), data=data | snapshots)
     events.announce(events.SessionRescheduled(session.pk, tuple(people)), entry.act)
     # Who waited with a clash may have none at the new time.

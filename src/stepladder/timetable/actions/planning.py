@@ -18,6 +18,7 @@ from stepladder.journal.actions import Actor, Named, record
 from stepladder.library.models import Module
 from stepladder.people.models import Person
 from stepladder.timetable.actions.seats import fill_freed_seats
+from stepladder.timetable.availability import outside_lines
 from stepladder.timetable.errors import (
     BelowTheBooked,
     Clashing,
@@ -119,14 +120,15 @@ def plan_session(
     if room is None:
         session.live_address = live_address or open_room(session)
     wanted = wants_of(None, times, room=room, people=[p.pk for p in instructors], teaching=True)
-    found = clashes(wanted, occupied_between(times, people=[p.pk for p in instructors]))
+    found = clash_lines(clashes(wanted, occupied_between(times, people=[p.pk for p in instructors])))
+    found += outside_lines(module, times, room=room, instructors=instructors)
     if found and not despite_clashes:
-        raise Clashing(clash_lines(found), may_be_accepted=True)
+        raise Clashing(found, may_be_accepted=True)
     session.save()
     session.instructors.set(instructors)
     Meeting.objects.bulk_create([Meeting(session=session, starts_at=t.start, ends_at=t.end) for t in times])
     snapshots = {"was": NOT_PLANNED, "became": snapshot(session)}
-    data = {"when": when(times), "clashes": clash_lines(found), **snapshots} | ({"series": series} if series else {})
+    data = {"when": when(times), "clashes": found, **snapshots} | ({"series": series} if series else {})
     entry = record("plan_session", by=by, about=about(session), data=data)
     events.announce(events.SessionPlanned(session.pk), entry.act)
     if instructors:

@@ -102,8 +102,11 @@ class Seated:
 
 
 @transaction.atomic
-def book_many(*, session: Session, people: Sequence[Person], by: Actor, may_wait: bool = True) -> Seated:
-    """Seats for several at once, in the order given; when they are gone the others wait, unless *may_wait* is false.
+def book_many(
+    *, session: Session, people: Sequence[Person], by: Actor, may_wait: bool = True, series: int | None = None
+) -> Seated:
+    """Seats for several at once, in the order given; when they are gone the others wait, unless *may_wait* is false. *series* is the
+    act of which it is one.
 
     Who is in already, teaches here or has a clash is passed over, with the reason. Raises NotOpen.
     """
@@ -129,7 +132,7 @@ def book_many(*, session: Session, people: Sequence[Person], by: Actor, may_wait
         states[person.pk] = state
         (found.booked if state == State.BOOKED else found.waiting).append(person)
     if rows:
-        data = {"booked": len(found.booked), "waiting": len(found.waiting)}
+        data = {"booked": len(found.booked), "waiting": len(found.waiting)} | ({"series": series} if series else {})
         entry = record(
             "book_many", by=by, about=Named("session", session.public_id, session.module.title), data=data, rows=rows
         )

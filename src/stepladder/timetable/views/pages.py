@@ -42,7 +42,7 @@ def frame(request: HttpRequest, **more: Any) -> dict[str, Any]:
     shown = visible_sessions(request)
     return {
         "shows": [(show, queries.find_sessions(shown, show=show).count()) for show in queries.SHOWS],
-        "rooms": Room.objects.select_related("venue"),
+        "rooms": Room.objects.select_related("venue__site"),
         "may_plan": policy.may(request.user, "plan sessions"),
         **more,
     }
