@@ -17,6 +17,7 @@ APPS = {
     "standins": ("roof", "simulated outside services: the mail tray"),
     "desk": ("screens", "each role’s first page"),
     "outside": ("screens", "training from outside and from before"),
+    "planning": ("screens", "plans of sessions: the fewest late in the fewest"),
     "evidence": ("screens", "sealed bundles that prove who was covered"),
     "reports": ("screens", "reports: ready, kept, sent on days"),
     "records": ("screens", "board, lists, training records, why, certificates"),

@@ -73,6 +73,7 @@ INSTALLED_APPS = [
     "stepladder.timetable",
     "stepladder.messaging",
     "stepladder.records",
+    "stepladder.planning",
     "stepladder.outside",
     "stepladder.evidence",
     "stepladder.reports",

@@ -29,6 +29,7 @@ urlpatterns = [
     path("messages/", include("stepladder.messaging.urls")),
     path("what-is-told/", include("stepladder.telling.urls")),
     path("assign/", include("stepladder.assignments.urls")),
+    path("sessions/plans/", include("stepladder.planning.urls")),
     path("sessions/", include("stepladder.timetable.urls")),
     path("records/outside/", include("stepladder.outside.urls")),
     path("records/evidence/", include("stepladder.evidence.urls")),

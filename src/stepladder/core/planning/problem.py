@@ -153,7 +153,5 @@ class Problem:
         return at_site and (not self.by_language or not learner.language or learner.language == language)
 
     def languages(self) -> list[str]:
-        """The languages in which sessions are held: those that somebody needs; "" where nobody needs one."""
-        if not self.by_language:
-            return [""]
-        return sorted({learner.language for learner in self.learners if learner.language}) or [""]
+        """The languages in which sessions are held: those that somebody needs; "" for who sits in any."""
+        return sorted({learner.language for learner in self.learners}) if self.by_language else [""]

@@ -70,6 +70,6 @@ def unmet(problem: Problem) -> list[Unmet]:
         ]
         days = {day.weekday() for day in problem.days}
         if not any(one.weekdays & days and one.most_a_day > 0 for one in speak):
-            needing = sum(not language or learner.language == language for learner in problem.learners)
+            needing = sum(not problem.by_language or one.language == language for one in problem.learners)
             found.append(Unmet("instructors", needing, language=language))
     return found

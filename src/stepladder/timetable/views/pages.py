@@ -15,6 +15,7 @@ from stepladder.accounts import policy
 from stepladder.journal import undoing
 from stepladder.timetable import queries
 from stepladder.timetable.errors import SessionError
+from stepladder.timetable.index_links import index_links
 from stepladder.timetable.models import Room, Session
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -44,6 +45,7 @@ def frame(request: HttpRequest, **more: Any) -> dict[str, Any]:
         "shows": [(show, queries.find_sessions(shown, show=show).count()) for show in queries.SHOWS],
         "rooms": Room.objects.select_related("venue__site"),
         "may_plan": policy.may(request.user, "plan sessions"),
+        "further": [(link.label, link.address, bool(more.get(link.here))) for link in index_links()],
         **more,
     }
 
