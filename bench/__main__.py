@@ -41,6 +41,8 @@ def main(arguments: list[str]) -> int:
         ["start"],
         ["board", *map(str, MANY), str(COURSES)],
         ["reports", *map(str, MANY), str(COURSES)],
+        ["evidence", "5000", "500", "10"],
+        ["planning"],
         ["story", *map(str, MANY), str(COURSES), str(MUCH)],
         ["sessions", *map(str, FEW), str(LITTLE)],
         ["sessions", *map(str, MANY), str(MUCH)],
@@ -72,10 +74,12 @@ def _one(arguments: list[str]) -> int:
             commits,
             documents,
             effects,
+            evidence,
             finding,
             imports,
             lessons,
             pages,
+            planning,
             quizzes,
             reports,
             sessions,
@@ -125,6 +129,10 @@ def _one(arguments: list[str]) -> int:
             lines = documents.run(int(numbers[0]))
         elif name == "watching":
             lines = watching.run(int(numbers[0]))
+        elif name == "evidence":
+            lines = list(evidence.run(*map(int, numbers)))
+        elif name == "planning":
+            lines = list(planning.run())
         elif name == "start":
             lines = start.run()
         elif name == "story":

@@ -82,6 +82,9 @@ ADMIN = [
     "/sessions/list/?show=held",
     "/sessions/new/",
     "/sessions/rooms/",
+    "/sessions/plans/",
+    "/sessions/plans/new/",
+    "/sessions/instructors/",
 ]
 FOLLOWED = {
     "/library/": "tbody th a",
@@ -105,6 +108,8 @@ FOLLOWED = {
     "/sessions/list/?show=to+sign+off": "tbody th a",
     "/records/": ".index li a[href*=kept]",
     "/records/evidence/": "tbody th a",
+    "/sessions/rooms/": "tbody td a",
+    "/sessions/instructors/": "tbody th a",
 }
 LEARNER = ["/desk/next/", "/records/mine/", "/sessions/own/", "/learn/notes/"]
 CATALOGUE = ["/catalogue/", "/catalogue/?topics=all&length=10", "/catalogue/?order=new", "/catalogue/?q=bight"]

@@ -9,7 +9,7 @@ from datetime import date
 
 import segno
 from reportlab.lib.pagesizes import A4, landscape
-from reportlab.lib.utils import ImageReader, simpleSplit
+from reportlab.lib.utils import simpleSplit
 from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfgen.canvas import Canvas
 
@@ -132,11 +132,25 @@ def _facts(canvas: Canvas, completion: Completion, valid_until: date, y: float) 
         y -= 20
 
 
+def _draw_code(canvas: Canvas, text: str, x: float, y: float, size: float) -> None:
+    """A code that a camera reads, drawn as one path: an image of each took half the time of a certificate."""
+    rows = segno.make(text, error="m").matrix
+    module, path = size / len(rows), canvas.beginPath()
+    for n, row in enumerate(rows, 1):
+        dark, top = 0, y + size - n * module
+        # Runs of dark modules, so that no seams show between them.
+        for column, is_dark in enumerate([*row, 0]):
+            if is_dark:
+                dark += 1
+            elif dark:
+                path.rect(x + (column - dark) * module, top, dark * module, module)
+                dark = 0
+    canvas.setFillColorRGB(*INK)
+    canvas.drawPath(path, stroke=0, fill=1)
+
+
 def _way_to_check(canvas: Canvas, check_url: str) -> None:
-    code = io.BytesIO()
-    segno.make(check_url, error="m").save(code, kind="png", scale=6, border=0)
-    code.seek(0)
-    canvas.drawImage(ImageReader(code), WIDTH - 170, 70, 96, 96)
+    _draw_code(canvas, check_url, WIDTH - 170, 70, 96)
     canvas.setFillColorRGB(*QUIET)
     canvas.setFont("Text", 9)
     canvas.drawString(LEFT, 62, f"To check it: {check_url}")
