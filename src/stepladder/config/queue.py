@@ -7,15 +7,18 @@ from typing import Any
 from django.dispatch import receiver
 from django.utils import timezone
 from django_tasks.base import TaskResultStatus
-from django_tasks.signals import task_finished
+from django_tasks.signals import task_finished, task_started
 from django_tasks_db.models import DBTaskResult
 
 from stepladder.queue.kinds import tries_after
+from stepladder.web.request_ids import id_of_task
 
 __all__ = ["MAX_TRIES", "retry"]
 
 # So often a task is begun at which the worker itself stopped.
 MAX_TRIES = 3
+
+task_started.connect(id_of_task, dispatch_uid="log")
 
 
 @receiver(task_finished)

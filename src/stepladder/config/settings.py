@@ -83,6 +83,7 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "stepladder.web.request_ids.GiveRequestId",
     "stepladder.playing.hosts.ContentHosts",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -241,8 +242,21 @@ CONTENT_SECURITY_POLICY = {
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "formatters": {"line": {"format": "%(asctime)s %(levelname)s %(name)s: %(message)s"}},
-    "filters": {"refusals": {"()": "stepladder.web.logs.PlainRefusals"}},
-    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "line", "filters": ["refusals"]}},
+    "formatters": {
+        "line": {"format": "%(asctime)s %(levelname)s %(name)s [%(request_id)s]: %(message)s"},
+        "json": {"()": "stepladder.web.logs.AsJson"},
+    },
+    "filters": {
+        "refusals": {"()": "stepladder.web.logs.PlainRefusals"},
+        "request": {"()": "stepladder.web.logs.WithRequest"},
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler",
+            # "json" for whoever gathers logs; lines for whoever reads them as they come.
+            "formatter": "json" if env("STEPLADDER_LOG", default="") == "json" else "line",
+            "filters": ["refusals", "request"],
+        }
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
 }

@@ -7,6 +7,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.template.loader import render_to_string
 
+from stepladder.web.request_ids import current_id
+
 __all__ = ["csrf_failure", "denied", "not_found", "not_readable", "server_error"]
 
 
@@ -54,5 +56,6 @@ def server_error(request: HttpRequest) -> HttpResponse:
         "title": "That went wrong",
         "text": "Nothing was changed by it. It is written to the log with the time, so that whoever keeps this "
         "installation can find it. Go back and try once more; if it happens again, tell them what you did.",
+        "number": current_id(),
     }
     return HttpResponse(render_to_string("web/server_error.html", text), status=500)
