@@ -232,6 +232,6 @@ def test_an_entry_costs_the_same_number_of_queries_however_many_it_moved(
     on("2026-05-14")
     done = move([f.a_person(f"Jun Number{n}") for n in range(count)])
     client.force_login(f.an_account("administrator"))
-    with django_assert_max_num_queries(28):
+    with django_assert_max_num_queries(29):
         page = page_text(client.get(reverse("records:entry", args=[done.act])))
     assert page.count("Deckhand, Knot, from 1 Jun 2026") == count

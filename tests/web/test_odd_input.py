@@ -47,7 +47,7 @@ NAMES = """
 
 
 # Each address is sent one in so many of them, its neighbours the others: all of them take minutes (`./ladder test --long`).
-SHARE = 1 if os.environ.get("STEPLADDER_LONG") else 5
+SHARE = 1 if os.environ.get("STEPLADDER_LONG") else 7
 
 # What is no JSON, or none that anybody would send.
 BODIES = [

@@ -11,14 +11,15 @@ from django_tasks.signals import task_finished, task_started
 from django_tasks_db.models import DBTaskResult
 
 from stepladder.queue.kinds import tries_after
-from stepladder.web.request_ids import id_of_task
+from stepladder.web.request_ids import id_of_none, id_of_task
 
 __all__ = ["MAX_TRIES", "retry"]
 
 # So often a task is begun at which the worker itself stopped.
 MAX_TRIES = 3
 
-task_started.connect(id_of_task, dispatch_uid="log")
+task_started.connect(id_of_task, dispatch_uid="log begins")
+task_finished.connect(id_of_none, dispatch_uid="log ends")
 
 
 @receiver(task_finished)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from datetime import date
+from datetime import date, datetime
 from pathlib import PurePosixPath
 from typing import Any
 
 from django.conf import settings
 from django.urls import reverse
 
+from stepladder import clock
 from stepladder.accounts.organisation import organisation
 from stepladder.assignments.models import AssignmentRule
 from stepladder.assignments.queries import reach_sentence
@@ -51,8 +52,8 @@ def rosters(proof: Proof) -> Iterator[list[tuple[Any, ...]]]:
             lines.append(
                 (
                     row.session.module.title,
-                    min((m.starts_at for m in meetings), default=None),
-                    max((m.ends_at for m in meetings), default=None),
+                    _local(min((m.starts_at for m in meetings), default=None)),
+                    _local(max((m.ends_at for m in meetings), default=None)),
                     row.session.place,
                     ", ".join(person.name for person in row.session.instructors.all()),
                     row.person.employee_number,
@@ -61,6 +62,11 @@ def rosters(proof: Proof) -> Iterator[list[tuple[Any, ...]]]:
                 )
             )
         yield lines
+
+
+def _local(at: datetime | None) -> str:
+    """An instant as the organisation's clocks show it, with what they differ from UTC by."""
+    return at.astimezone(clock.zone()).isoformat(timespec="minutes") if at else ""
 
 
 def scores(proof: Proof) -> Iterator[list[tuple[Any, ...]]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from datetime import date, time
+from datetime import date, datetime, time, timedelta
 
 from stepladder import clock
 from stepladder.core.seats import Times
@@ -67,8 +67,10 @@ def _against(row: Teaching, module: Module, days: Iterable[date], session: Sessi
     for day in sorted(set(days)):
         if day.weekday() not in row.weekdays:
             lines.append(f"{row.person.name} does not teach on a {WEEKDAYS[day.weekday()]}.")
-        starts = others.filter(meetings__starts_at__date=day).values_list("pk", flat=True).distinct()
-        if starts.count() >= row.most_a_day:
+        # From midnight to midnight of the organisation's zone.
+        begins, ends = (datetime.combine(one, time(), clock.zone()) for one in (day, day + timedelta(days=1)))
+        held = others.filter(meetings__starts_at__gte=begins, meetings__starts_at__lt=ends).distinct()
+        if held.count() >= row.most_a_day:
             count = "one session" if row.most_a_day == 1 else f"{row.most_a_day} sessions"
             lines.append(f"{row.person.name} teaches {count} a day at most.")
     return lines

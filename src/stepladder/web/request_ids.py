@@ -11,7 +11,7 @@ from typing import Any
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
-__all__ = ["HEADER", "GiveRequestId", "current_id", "id_of_task"]
+__all__ = ["HEADER", "GiveRequestId", "current_id", "id_of_none", "id_of_task"]
 
 HEADER = "X-Request-ID"
 _PLAUSIBLE = re.compile(r"[A-Za-z0-9._-]{8,64}")
@@ -26,6 +26,11 @@ def current_id() -> str:
 def id_of_task(sender: Any, task_result: Any, **kwargs: Any) -> None:
     """A task that begins in this thread is what the log speaks of from now on."""
     _current.set(f"task-{task_result.id}")
+
+
+def id_of_none(**kwargs: Any) -> None:
+    """A task is over: what this thread says next is not its."""
+    _current.set("")
 
 
 class GiveRequestId:

@@ -88,14 +88,12 @@ def make_sessions(today: date, days_ago: int) -> None:
 
 
 def _make_available(rooms: dict[str, Room], teachers: Sequence[Person]) -> None:
-    """When the pool and the vessel can be had, and on which days who teaches what."""
-    morning, afternoon = (time(9), time(13)), (time(13), time(17))
+    """When the pool can be had, and on which days who teaches what."""
+    morning = (time(9), time(13))
     actions.set_room_hours(room=rooms["Deep end"], hours={1: morning, 3: morning}, site=None, by=BY)
-    berthed = dict.fromkeys(range(5), afternoon)
-    actions.set_room_hours(room=rooms["Car deck of the Dunlin"], hours=berthed, site=None, by=BY)
     modules = {title: Module.objects.get(title=title) for title in (POOL, DRILL, CROWD)}
     for teacher, days, most, titles in zip(
-        teachers, ([1, 3], [0, 1, 2, 3, 4], [0, 2, 4]), (1, 2, 1), ([POOL], [DRILL, CROWD], [DRILL]), strict=False
+        teachers, ([1, 3], range(7), [0, 2, 4]), (1, 3, 1), ([POOL], [DRILL, CROWD], [DRILL]), strict=False
     ):
         taught = [modules[title] for title in titles]
         actions.set_teaching(person=teacher, weekdays=days, most_a_day=most, languages=[], modules=taught, by=BY)
