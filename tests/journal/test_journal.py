@@ -5,6 +5,7 @@ from django.db import connection, transaction
 from stepladder.assignments.models import Reason
 from stepladder.journal import verbs
 from stepladder.journal.actions import Named, record
+from stepladder.journal.chain import Head, older_digests
 from stepladder.journal.models import Entry
 from stepladder.journal.queries import fact_models, history, problems
 from tests import factories as f
@@ -61,6 +62,16 @@ def test_a_reason_that_the_facts_do_not_give_is_found(capsys):
     said = capsys.readouterr().out
     assert "A reason is stored that the facts do not give" in said
     assert "2 problems found" in said
+
+
+@pytest.mark.usefixtures("_something")
+def test_a_head_that_was_kept_when_entries_were_chained_otherwise_proves_them_still():
+    entries = list(Entry.objects.order_by("number"))
+    number, digest = list(older_digests(entries))[2]
+    assert list(problems(Head(number, digest))) == []
+    assert any("is not the one that was kept" in one for one in problems(Head(number, "0" * 64)))
+    Entry.objects.filter(number=2).update(actor_name="Somebody else")
+    assert any("Journal entry 3 is not the one" in one for one in problems(Head(number, digest)))
 
 
 def test_an_unknown_verb_and_an_entry_outside_a_transaction_are_refused(organisation):
