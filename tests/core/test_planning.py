@@ -16,7 +16,7 @@ from stepladder.core.planning import (
     Problem,
     Room,
     Slot,
-    became_late,
+    becomes_late,
     solve,
     unmet,
     without,
@@ -142,7 +142,9 @@ def test_taking_a_session_out_moves_nobody_and_says_who_becomes_late():
     asked = problem([*needs(2, 1), *needs(1, 30, 10), *needs(2, 3, 20)], [Room(1, 3, hours=DAYS)])
     found = solve(asked, seconds=10)
     first = found.sessions[0]
-    assert set(became_late(asked, found, first)) == {key for key in first.people if key != 10}
+    needed = {learner.key: learner.needed_by for learner in asked.learners}
+    late = {key for key in first.people if becomes_late(needed[key], seated=first.slot.day, last=asked.last)}
+    assert late == {key for key in first.people if key != 10}
     assert [one.person for one in found.left_out] == []
 
 

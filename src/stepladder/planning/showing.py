@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date
 
+from stepladder.core.planning import becomes_late
 from stepladder.people.models import Person
 from stepladder.people.queries import places_of
 from stepladder.planning.models import Plan, PlanSession
@@ -81,10 +82,7 @@ def session_rows(plan: Plan, rows: Iterable[PlanSession]) -> list[SessionRow]:
 
 def _becomes_late(plan: Plan, person: int, seated: date) -> bool:
     needed = plan.needed.get(str(person))
-    if needed is None:
-        return False
-    day = date.fromisoformat(needed)
-    return seated <= day <= plan.last
+    return becomes_late(date.fromisoformat(needed) if needed else None, seated=seated, last=plan.last)
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from stepladder.core.planning.problem import (
     Room,
     Slot,
 )
-from stepladder.core.planning.result import LeftOut, Planned, PlanResult, became_late, lateness
+from stepladder.core.planning.result import LeftOut, Planned, PlanResult, becomes_late, lateness
 from stepladder.core.planning.solving import solve
 from stepladder.core.planning.wishes import Unmet, Wish, unmet, wishes_of, without
 
@@ -30,7 +30,7 @@ __all__ = [
     "Slot",
     "Unmet",
     "Wish",
-    "became_late",
+    "becomes_late",
     "lateness",
     "solve",
     "unmet",

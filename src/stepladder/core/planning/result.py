@@ -9,7 +9,7 @@ from typing import Literal
 
 from stepladder.core.planning.problem import Learner, Problem, Slot
 
-__all__ = ["LeftOut", "PlanResult", "Planned", "Reason", "became_late", "late_days", "lateness"]
+__all__ = ["LeftOut", "PlanResult", "Planned", "Reason", "becomes_late", "late_days", "lateness"]
 
 Reason = Literal["no day", "no seat", "away", "their unit", "no instructor"]
 
@@ -69,14 +69,9 @@ def lateness(problem: Problem, days: Mapping[int, date]) -> tuple[int, int]:
     return sum(wait > 0 for wait in waits), sum(waits)
 
 
-def became_late(problem: Problem, result: PlanResult, without: Planned) -> list[int]:
-    """Who becomes late if a session is taken out; nobody else is moved. Rule: 19."""
-    learners: dict[int, Learner] = {learner.key: learner for learner in problem.learners}
-    return [
-        person
-        for person in without.people
-        if not late_days(problem, learners[person], without.slot.day) and late_days(problem, learners[person], None)
-    ]
+def becomes_late(needed_by: date | None, *, seated: date, last: date) -> bool:
+    """Whether somebody who sits on a day is late without that seat, in a span that ends on *last*; nobody else is moved. Rule: 19."""
+    return needed_by is not None and seated <= needed_by <= last
 
 
 def days_of(sessions: Iterable[Planned]) -> dict[int, date]:
