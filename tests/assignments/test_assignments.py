@@ -176,7 +176,9 @@ def test_daily_tasks_are_enqueued_once_a_day(today, on):
         "requests",
         "journal head",
         "old packs",
+        "columns of reports",
         "kept reports",
+        "files of reports",
         "pruning",
     ]
     assert daily.enqueue_due() == every

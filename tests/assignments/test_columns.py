@@ -8,7 +8,8 @@ import pytest
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
-from stepladder.assignments import column_cache, columns
+from stepladder import stored_arrays
+from stepladder.assignments import columns
 from stepladder.assignments.actions import end_assignment, grant_waiver, revoke_waiver
 from stepladder.assignments.models import Assignment, CachedColumns
 from stepladder.courses import actions as courses
@@ -122,7 +123,7 @@ def disk(settings, tmp_path, monkeypatch):
     """Columns are kept on disk however few there are."""
     settings.DATA_DIR = tmp_path
     monkeypatch.setattr(columns, "WORTH_STORING", 1)
-    return tmp_path / "columns"
+    return tmp_path / "columns" / "requirements"
 
 
 def test_columns_on_disk_are_mapped_by_the_next_process(fleet, disk):
@@ -168,7 +169,7 @@ def test_columns_that_are_lost_or_damaged_are_read_anew(fleet, disk, harm):
     elif harm == "cut":
         np.save(folder / "reasons.due.npy", np.zeros(1, dtype=np.int32))
     elif harm == "of another form":
-        (folder / "lengths.json").write_text('{"format": 0, "reasons": 3, "links": 1, "waivers": 0}')
+        (folder / "stated.json").write_text('{"lengths": {}, "stated": {"format": 0}}')
     else:
         (folder / "links.first.npy").write_bytes(b"\0" * 80)
     columns._cache.clear()
@@ -196,7 +197,7 @@ def test_where_nothing_can_be_written_columns_are_kept_in_memory(fleet, disk, mo
     def full(*_):
         raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr(column_cache.np, "save", full)
+    monkeypatch.setattr(stored_arrays.np, "save", full)
     assert not columns.everything().is_stored
     assert list(disk.iterdir()) == []
     assert_as_if_read_anew()

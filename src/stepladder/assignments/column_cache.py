@@ -6,14 +6,13 @@ damaged, none fits, and they are made anew. They are no part of a backup.
 
 from __future__ import annotations
 
-import json
 import logging
 import shutil
-from dataclasses import fields
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
 from pathlib import Path
-from typing import TypeVar
+from typing import Any, TypeVar
 
-import numpy as np
 from django.conf import settings
 from django.db import OperationalError, transaction
 
@@ -22,72 +21,90 @@ from stepladder.assignments.column_reading import Tables
 from stepladder.assignments.models import CachedColumns
 from stepladder.core.columns import LinkColumns, ReasonColumns, WaiverColumns
 from stepladder.identity import new_public_id
+from stepladder.stored_arrays import Arrays, drop_others, store_arrays, stored_arrays
 
-__all__ = ["store_tables", "stored_tables"]
+__all__ = ["CachedArrays", "cache_arrays", "cached_arrays", "store_tables", "stored_tables"]
 
 # Another number when what is kept, or what it means, changes.
-FORMAT = 2
+FORMAT = 3
 Columns = TypeVar("Columns", ReasonColumns, LinkColumns, WaiverColumns)
 logger = logging.getLogger(__name__)
 
 
-def _folder(token: str = "") -> Path:
-    return Path(settings.DATA_DIR) / "columns" / token
+@dataclass(frozen=True, eq=False)
+class CachedArrays:
+    """Arrays on disk that fit the database: where, the newest change that is in them, and what is stated of them."""
+
+    folder: Path
+    change: int
+    arrays: Arrays
+    stated: Mapping[str, Any]
 
 
-def stored_tables() -> tuple[int, Tables] | None:
-    """The columns on disk that fit the database, with the number of the newest change that is in them; None where there are none."""
-    row = CachedColumns.objects.order_by("-pk").first()
+def cached_arrays(what: str) -> CachedArrays | None:
+    """The arrays on disk of a name that fit the database; None where there are none."""
+    row = CachedColumns.objects.filter(what=what).order_by("-pk").first()
     if row is None:
         return None
-    folder = _folder(row.token)
+    folder = _folder(what) / row.token
     try:
-        lengths = json.loads((folder / "lengths.json").read_text())
-        # Of another release: what its arrays mean is not known here.
-        if lengths.pop("format") != FORMAT:
-            return None
-        tables = Tables(
-            _mapped(folder, "reasons", ReasonColumns, lengths["reasons"]),
-            _mapped(folder, "paths", ReasonColumns, lengths["paths"]),
-            _mapped(folder, "links", LinkColumns, lengths["links"]),
-            _mapped(folder, "waivers", WaiverColumns, lengths["waivers"]),
-        )
+        arrays, stated = stored_arrays(folder)
     except (OSError, ValueError, KeyError) as error:
         logger.warning("The columns kept in %s cannot be used (%s): they are read anew.", folder, error)
         return None
-    return row.change, tables
+    # Of another release: what its arrays mean is not known here.
+    return CachedArrays(folder, row.change, arrays, stated) if stated.get("format") == FORMAT else None
 
 
-def _mapped(folder: Path, name: str, kind: type[Columns], length: int) -> Columns:
-    # As plain arrays: picking from memmap objects is slower.
-    arrays = {f.name: np.load(folder / f"{name}.{f.name}.npy", mmap_mode="r").view(np.ndarray) for f in fields(kind)}
-    for field, array in arrays.items():
-        if array.shape != (length,):
-            raise ValueError(f"{name}.{field} has {array.shape} instead of {length} rows")
-    return kind(**arrays)
-
-
-def store_tables(change: int, tables: Tables) -> None:
-    """Write columns to disk and say in the database that they are the right ones. Nothing is kept while somebody else writes."""
+def cache_arrays(what: str, change: int, arrays: Arrays, **stated: Any) -> None:
+    """Write arrays to disk and say in the database that they are the right ones. Nothing is kept while somebody else writes."""
     token = new_public_id()
-    folder = _folder(token)
+    folder = _folder(what) / token
     try:
-        folder.mkdir(parents=True)
-        lengths = {"format": FORMAT}
-        for name, columns in tables._asdict().items():
-            lengths[name] = len(columns)
-            for f in fields(columns):
-                np.save(folder / f"{name}.{f.name}.npy", getattr(columns, f.name))
-        # Last: a folder without it was not written to its end, and is not read.
-        (folder / "lengths.json").write_text(json.dumps(lengths))
+        store_arrays(folder, arrays, {**stated, "format": FORMAT})
         with transaction.atomic():
-            CachedColumns.objects.all().delete()
-            CachedColumns.objects.create(token=token, change=change, made_at=clock.wall())
+            CachedColumns.objects.filter(what=what).delete()
+            CachedColumns.objects.create(what=what, token=token, change=change, made_at=clock.wall())
     except (OSError, OperationalError) as error:
         logger.warning("Columns could not be kept (%s): they are read again next time.", error)
         shutil.rmtree(folder, ignore_errors=True)
         return
-    for other in _folder().iterdir():
-        # Whoever has mapped the files of another one keeps them until they let go.
-        if other.name != token:
-            shutil.rmtree(other, ignore_errors=True)
+    drop_others(folder)
+    # Those of releases before 2026-12 lay beside each other without a name.
+    for older in _folder("").glob("*/lengths.json"):
+        shutil.rmtree(older.parent, ignore_errors=True)
+
+
+def _folder(what: str) -> Path:
+    return Path(settings.DATA_DIR) / "columns" / what
+
+
+def stored_tables() -> tuple[int, Tables] | None:
+    """The columns on disk that fit the database, with the number of the newest change that is in them; None where there are none."""
+    found = cached_arrays("requirements")
+    if found is None:
+        return None
+    try:
+        return found.change, Tables(
+            _rows(found.arrays, "reasons", ReasonColumns),
+            _rows(found.arrays, "paths", ReasonColumns),
+            _rows(found.arrays, "links", LinkColumns),
+            _rows(found.arrays, "waivers", WaiverColumns),
+        )
+    except KeyError as error:
+        logger.warning("The columns kept in %s are not whole (%s): they are read anew.", found.folder, error)
+        return None
+
+
+def _rows(arrays: Arrays, name: str, kind: type[Columns]) -> Columns:
+    return kind(**{f.name: arrays[f"{name}.{f.name}"] for f in fields(kind)})
+
+
+def store_tables(change: int, tables: Tables) -> None:
+    """Keep the columns of everybody."""
+    arrays = {
+        f"{name}.{f.name}": getattr(columns, f.name)
+        for name, columns in tables._asdict().items()
+        for f in fields(columns)
+    }
+    cache_arrays("requirements", change, arrays)

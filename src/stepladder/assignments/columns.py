@@ -38,6 +38,7 @@ __all__ = [
     "asked_columns",
     "assignment_counts",
     "everything",
+    "moved_since",
     "newest_change",
     "note_moved",
     "open_reasons",
@@ -143,14 +144,18 @@ def _from_disk() -> Everything | None:
 
 def _moved_since(before: Everything, newest: int) -> list[int] | None:
     """Whose rows changed since; None where it was everybody's, or where the columns are of another database's future."""
-    # A restore: the numbers begin again from what was backed up.
-    if newest < before.change:
-        return None
-    moved = list(Moved.objects.filter(pk__gt=before.change).values_list("person_id", flat=True))
+    moved = moved_since(before.change, newest)
     # Beyond that, picking out and sorting in takes longer than reading all anew.
-    if None in moved or len(moved) > max(before.people // 4, 100):
+    return None if moved is None or len(moved) > max(before.people // 4, 100) else moved
+
+
+def moved_since(change: int, newest: int) -> list[int] | None:
+    """Whose reasons, spans or waivers changed after a number of the newest change; None where it may be anybody's."""
+    # A restore: the numbers begin again from what was backed up.
+    if newest < change:
         return None
-    return [key for key in moved if key is not None]
+    moved = list(Moved.objects.filter(pk__gt=change).values_list("person_id", flat=True))
+    return None if None in moved else [key for key in moved if key is not None]
 
 
 def _with_anew(old: Everything, change: int, people: Sequence[int]) -> Everything:

@@ -291,6 +291,7 @@ class Moved(models.Model):
 class CachedColumns(models.Model):
     """Which columns on disk (assignments/column_cache.py) are those of this database, and the newest change (Moved) that is in them."""
 
+    what = models.CharField(max_length=40, default="requirements")
     token = models.CharField(max_length=20)
     change = models.BigIntegerField()
     made_at = models.DateTimeField()
@@ -300,4 +301,4 @@ class CachedColumns(models.Model):
         verbose_name_plural = "cached columns"
 
     def __str__(self) -> str:
-        return f"{self.token} up to {self.change}"
+        return f"{self.what} {self.token} up to {self.change}"

@@ -5,27 +5,18 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
-from stepladder import clock
-from stepladder.identity import new_public_id
+from stepladder.queue.models import MadeFile
 
 __all__ = ["Pack"]
 
 
-class Pack(models.Model):
+class Pack(MadeFile):
     """A sealed bundle for an auditor: who was covered on a day, and the proof. The queue makes it, and it is kept for a while.
 
     *reach* is a stored reach, *words* what it said when it was asked for; *courses* are keys. *holds*, *fails* and *unchecked* are the
     sentences of the check that each pack goes through here before anybody gets it.
     """
 
-    class State(models.TextChoices):
-        WAITING = "waiting", "waiting to be made"
-        WORKING = "working", "being made"
-        DONE = "done", "ready"
-        FAILED = "failed", "not made"
-        DROPPED = "dropped", "no longer kept"
-
-    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     name = models.CharField(max_length=160)
     reach = models.JSONField()
@@ -35,28 +26,15 @@ class Pack(models.Model):
     known_on = models.DateField()
     with_certificates = models.BooleanField(default=True)
     with_documents = models.BooleanField(default=True)
-    created_at = models.DateTimeField(default=clock.now)
-    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
-    trouble = models.TextField(blank=True)
-    done = models.PositiveIntegerField(default=0)
-    total = models.PositiveIntegerField(default=0)
     people = models.PositiveIntegerField(default=0)
-    size = models.BigIntegerField(default=0)
     seal = models.CharField(max_length=64, blank=True)
     head = models.CharField(max_length=90, blank=True)
     holds = models.JSONField(default=list)
     fails = models.JSONField(default=list)
     made_at = models.DateTimeField(null=True, blank=True)
 
-    class Meta:
-        ordering = ("-created_at", "-pk")
-
     def __str__(self) -> str:
         return self.name
-
-    @property
-    def is_under_way(self) -> bool:
-        return self.state in (self.State.WAITING, self.State.WORKING)
 
     @property
     def file_name(self) -> str:

@@ -9,7 +9,6 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.charts.models import Unit
@@ -21,9 +20,8 @@ from stepladder.evidence.forms import PackForm
 from stepladder.evidence.models import Pack
 from stepladder.evidence.standing import standing_counts
 from stepladder.people.models import Person
-from stepladder.people.permissions import people_seen
 from stepladder.reaches.reach_forms import reach_context
-from stepladder.records.queries import late_count
+from stepladder.records.frames import plain_frame
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
@@ -31,15 +29,11 @@ from stepladder.web.tables import page_of
 HEADS = [("Pack", ""), ("Covered on", ""), ("As known on", ""), ("People", ""), ("Made", ""), ("State", "")]
 
 
-def _frame(request: HttpRequest) -> dict[str, Any]:
-    return {"late": late_count(clock.today(), people_seen(request.user, "open records")), "without_legend": True}
-
-
 def packs(request: HttpRequest) -> HttpResponse:
     """The packs that one has asked for; who sees everything sees those of others too. The newest first."""
     rows = policy.visible(request.user, "read evidence packs", Pack.objects.select_related("account"))
     page = page_of(request, rows, HEADS, numeric=frozenset({"People"}))
-    return render(request, "evidence/packs.html", {"page": page, **_frame(request)})
+    return render(request, "evidence/packs.html", {"page": page, **plain_frame(request)})
 
 
 def new(request: HttpRequest) -> HttpResponse:
@@ -57,7 +51,7 @@ def new(request: HttpRequest) -> HttpResponse:
             return act_once(request, act)
         except EvidenceError as refusal:
             form.add_error(refusal.field or None, str(refusal))
-    context = {"form": form, **reach_context(data, request.user), **_frame(request)}
+    context = {"form": form, **reach_context(data, request.user), **plain_frame(request)}
     return render(request, "evidence/new.html", context, status=422 if form.errors else 200)
 
 
@@ -124,7 +118,7 @@ def pack(request: HttpRequest, public_id: str) -> HttpResponse:
     }
     if request.GET.get("part"):
         return render(request, "evidence/pack_part.html", context)
-    return render(request, "evidence/pack.html", {**context, **_frame(request)})
+    return render(request, "evidence/pack.html", {**context, **plain_frame(request)})
 
 
 def fetch(request: HttpRequest, public_id: str) -> FileResponse:

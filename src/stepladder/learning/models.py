@@ -220,6 +220,8 @@ class Completion(Fact):
             models.Index(fields=["course", "person", "day"], name="completion_by_course"),
             models.Index(fields=["number"], name="completion_by_number"),
             models.Index(fields=["day"], name="completion_by_day"),
+            # Few are revoked: which, without reading them all.
+            models.Index(fields=["revoked_on"], condition=Q(revoked_on__isnull=False), name="completion_revoked"),
         )
         constraints = (
             models.UniqueConstraint(

@@ -9,6 +9,7 @@ from django.db import models
 
 from stepladder import clock
 from stepladder.identity import new_public_id
+from stepladder.queue.models import MadeFile
 from stepladder.topics.models import Topic
 from stepladder.web.models import Sheet
 
@@ -310,39 +311,19 @@ SAID_SHOWN = timedelta(days=1)
 HALTED = timedelta(minutes=10)
 
 
-class TakenOut(models.Model):
+class TakenOut(MadeFile):
     """A version that is made into another form by the queue, for whoever asked for it to fetch. Its file goes after a while."""
 
-    class State(models.TextChoices):
-        WAITING = "waiting", "waiting to be made"
-        WORKING = "working", "being made"
-        DONE = "done", "ready"
-        FAILED = "failed", "not made"
-
-    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
     account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
     version = models.ForeignKey(ModuleVersion, on_delete=models.CASCADE, related_name="taken_out")
     # The name of a library.kinds.Export.
     form = models.CharField(max_length=30)
-    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
     file_name = models.CharField(max_length=120, blank=True)
     left_out = models.JSONField(default=list)
-    trouble = models.TextField(blank=True)
-    done = models.PositiveIntegerField(default=0)
-    total = models.PositiveIntegerField(default=0)
-    size = models.BigIntegerField(default=0)
     beat_at = models.DateTimeField(default=clock.now)
-    created_at = models.DateTimeField(default=clock.now)
-
-    class Meta:
-        ordering = ("-created_at", "-pk")
 
     def __str__(self) -> str:
         return f"{self.version_id} as {self.form}"
-
-    @property
-    def is_under_way(self) -> bool:
-        return self.state in (self.State.WAITING, self.State.WORKING)
 
 
 class Upload(models.Model):

@@ -13,8 +13,8 @@ from stepladder.core.history_import import COLUMNS, RowVerdict
 from stepladder.outside import history
 from stepladder.outside.forms import HistoryForm
 from stepladder.outside.models import HistoryFile
-from stepladder.outside.views import frame
 from stepladder.queue.queries import under_way
+from stepladder.records.frames import plain_frame
 from stepladder.refusals import Refusal
 from stepladder.tabular.responses import table_response
 from stepladder.web import toasts
@@ -41,7 +41,7 @@ def files(request: HttpRequest) -> HttpResponse:
         except Refusal as refusal:
             form.add_error("file", str(refusal))
     page = page_of(request, HistoryFile.objects.all(), [("File", ""), ("When", ""), ("Who", ""), ("State", "")])
-    context = {"form": form, "page": page, "columns": [label for label, _ in COLUMNS.values()], **frame(request)}
+    context = {"form": form, "page": page, "columns": [label for label, _ in COLUMNS.values()], **plain_frame(request)}
     return render(request, "outside/files.html", context, status=422 if form.errors else 200)
 
 
@@ -79,7 +79,7 @@ def file(request: HttpRequest, public_id: str) -> HttpResponseBase:
         "chosen": chosen,
         "page": page_of(request, rows, HEADS, numeric=frozenset({"Row"})),
         "progress": under_way("history file", found.public_id),
-        **frame(request),
+        **plain_frame(request),
     }
     return render(request, "outside/file.html", context)
 

@@ -9,7 +9,6 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.journal import undoing
@@ -20,8 +19,8 @@ from stepladder.outside.documents import take_document
 from stepladder.outside.forms import DecideForm, OutsideForm
 from stepladder.outside.models import OutsideTraining
 from stepladder.people.models import Person
-from stepladder.people.permissions import people_seen, person_of
-from stepladder.records.queries import late_count
+from stepladder.people.permissions import person_of
+from stepladder.records.frames import plain_frame
 from stepladder.refusals import Refusal
 from stepladder.web import toasts
 from stepladder.web.once import act_once
@@ -86,18 +85,14 @@ def _form(request: HttpRequest, form: OutsideForm, act: Any, more: dict[str, Any
             of = getattr(refusal, "field", "")
             form.add_error(of if of in form.fields else None, str(refusal))
     template = "outside/own_form.html" if more["is_own"] else "outside/form.html"
-    context = {"form": form, **more, **({} if more["is_own"] else frame(request))}
+    context = {"form": form, **more, **({} if more["is_own"] else plain_frame(request))}
     return render(request, template, context, status=422 if form.errors else 200)
-
-
-def frame(request: HttpRequest) -> dict[str, Any]:
-    return {"late": late_count(clock.today(), people_seen(request.user, "open records")), "without_legend": True}
 
 
 def waiting(request: HttpRequest) -> HttpResponse:
     """What waits to be confirmed, the oldest first."""
     page = page_of(request, queries.to_confirm(request.user), HEADS)
-    return render(request, "outside/waiting.html", {"page": page, **frame(request)})
+    return render(request, "outside/waiting.html", {"page": page, **plain_frame(request)})
 
 
 def _training(request: HttpRequest, public_id: str) -> OutsideTraining:
@@ -131,7 +126,7 @@ def one(request: HttpRequest, public_id: str) -> HttpResponse:
             except Refusal as refusal:
                 of = getattr(refusal, "field", "")
                 form.add_error(of if of in form.fields else None, str(refusal))
-    context = {"training": found, "form": form, "may_decide": may_decide, **frame(request)}
+    context = {"training": found, "form": form, "may_decide": may_decide, **plain_frame(request)}
     is_own = found.person.account_id == request.user.pk and not policy.may(request.user, "open records")
     template = "outside/own_one.html" if is_own else "outside/one.html"
     return render(request, template, context, status=422 if form.errors else 200)

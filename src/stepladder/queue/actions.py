@@ -23,7 +23,18 @@ from stepladder.events import Act, Doer
 from stepladder.queue.kinds import kind_named
 from stepladder.queue.models import Piece, Work
 
-__all__ = ["AT_ONCE", "Queue", "at_once", "cut_work", "in_pieces", "later", "put_away", "run_again", "run_piece"]
+__all__ = [
+    "AT_ONCE",
+    "Queue",
+    "at_once",
+    "cut_work",
+    "in_pieces",
+    "is_waiting",
+    "later",
+    "put_away",
+    "run_again",
+    "run_piece",
+]
 
 
 # So many people are looked at within an act itself; the rows of more follow in the queue, so that nobody waits for the pen.
@@ -74,6 +85,12 @@ def later(what: Any, *, queue: Queue = Queue.NOW, after: timedelta = timedelta(0
         # The queue's rows are kept by the machine's clock.
         begins = timezone.now() + after if after else None
         what.using(queue_name=queue, run_after=begins).enqueue(**said)
+
+
+def is_waiting(what: Any) -> bool:
+    """Whether a task was handed over and is not done: it waits for its turn, or is at it."""
+    rows = DBTaskResult.objects.filter(task_path=what.module_path)
+    return bool(rows.filter(status__in=(TaskResultStatus.READY, TaskResultStatus.RUNNING)).exists())
 
 
 def in_pieces(

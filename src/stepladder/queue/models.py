@@ -5,6 +5,36 @@ from __future__ import annotations
 from django.db import models
 from django.db.models import F, Q
 
+from stepladder import clock
+from stepladder.identity import new_public_id
+
+
+class MadeFile(models.Model):
+    """A file that the queue makes for whoever asked for it: how far it is, or what went wrong. The file goes after a while."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting", "waiting to be made"
+        WORKING = "working", "being made"
+        DONE = "done", "ready"
+        FAILED = "failed", "not made"
+        DROPPED = "dropped", "no longer kept"
+
+    public_id = models.CharField(max_length=20, unique=True, default=new_public_id, editable=False)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    trouble = models.TextField(blank=True)
+    done = models.PositiveIntegerField(default=0)
+    total = models.PositiveIntegerField(default=0)
+    size = models.BigIntegerField(default=0)
+    created_at = models.DateTimeField(default=clock.now)
+
+    class Meta:
+        abstract = True
+        ordering = ("-created_at", "-pk")
+
+    @property
+    def is_under_way(self) -> bool:
+        return self.state in (self.State.WAITING, self.State.WORKING)
+
 
 class Work(models.Model):
     """What one act hands over. Its rows bear the act's instant, *at*, whenever the queue comes to them.

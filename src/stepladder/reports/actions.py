@@ -10,15 +10,19 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.journal.actions import Named, record
+from stepladder.queue.actions import Queue, later
 from stepladder.reports.counted import counted_named
 from stepladder.reports.errors import ReportError
-from stepladder.reports.models import KeptReport, Place
+from stepladder.reports.file_making import make_report_file
+from stepladder.reports.files import FORMS
+from stepladder.reports.models import KeptReport, Place, ReportFile
 from stepladder.reports.sentences import Sentence, asked_of
 
-__all__ = ["drop_report", "keep_report", "place_report", "send_report_on"]
+__all__ = ["ask_file", "drop_report", "keep_report", "place_report", "send_report_on"]
 
 # More kept reports nobody finds his way among; more readers are a list of their own.
 MOST_KEPT, MOST_READERS = 100, 200
+LONGEST_QUERY = 2_000
 
 
 @transaction.atomic
@@ -84,6 +88,24 @@ def send_report_on(*, kept: KeptReport, days: str, readers: Sequence[Account], b
     kept.readers.set(readers if days else [])
     data = {"days": kept.get_days_display(), "count": len(readers) if days else 0}
     record("send_report_on", by=by, about=_named(kept), data=data)
+
+
+@transaction.atomic
+def ask_file(*, title: str, query: str, form: str, by: Account) -> ReportFile:
+    """Have the rows of a report made into a file by the queue. Asked again while it is under way it is as once. Raises ReportError."""
+    policy.require(by, "open records")
+    if form not in FORMS:
+        raise ReportError("There is no such kind of file. Choose CSV or XLSX.")
+    if len(query) > LONGEST_QUERY:
+        raise ReportError("This report says more than fits into an address. Shorten its sentence.")
+    said = {"title": title[:160] or "Report", "query": query, "form": form}
+    under_way = ReportFile.objects.filter(account=by, query=query, form=form, state__in=("waiting", "working")).first()
+    if under_way is not None:
+        return under_way
+    made = ReportFile.objects.create(account=by, **said)
+    record("ask_file", by=by, about=Named("report file", made.public_id, made.title), data={"form": form.upper()})
+    later(make_report_file, queue=Queue.BULK, key=made.pk)
+    return made
 
 
 def _named(kept: KeptReport) -> Named:

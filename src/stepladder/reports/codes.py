@@ -27,7 +27,6 @@ __all__ = [
     "modules_of_courses",
     "name_of",
     "of_courses",
-    "one_each",
 ]
 
 
@@ -50,7 +49,7 @@ def kind_names() -> list[tuple[str, str]]:
 def kind_codes(modules: NDArray[np.int64]) -> NDArray[np.int64]:
     """The code of the kind of each module, -1 where there is no module."""
     places = {name: place for place, (name, _) in enumerate(kind_names())}
-    return one_each(
+    return _one_each(
         modules,
         lambda keys: {
             key: places.get(kind, -1) for key, kind in Module.objects.filter(pk__in=keys).values_list("pk", "kind")
@@ -58,7 +57,7 @@ def kind_codes(modules: NDArray[np.int64]) -> NDArray[np.int64]:
     )
 
 
-def one_each(keys: NDArray[np.int64], codes: Callable[[list[int]], dict[int, int]]) -> NDArray[np.int64]:
+def _one_each(keys: NDArray[np.int64], codes: Callable[[list[int]], dict[int, int]]) -> NDArray[np.int64]:
     """For each key a code, asked for once for all different ones; -1 where there is none."""
     different, place = np.unique(keys, return_inverse=True)
     found = codes(different.tolist())

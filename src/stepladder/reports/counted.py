@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
@@ -28,7 +28,8 @@ class Span:
     """Of which days facts are read: acts from *first* to *last*, both included; how things stand on *day*.
 
     *courses* None: of all, and of what is in none. *whole*: the days of all periods of a report; what is read for one of them and serves
-    the others is kept in *kept* as long as the report runs.
+    the others is kept in *kept* as long as the report runs. *figures_only*: no row is shown, so that what only rows
+    say may be left out; *may_merge*: and rows count by whose they are, so that those of a person that are alike may come as one.
     """
 
     first: date
@@ -37,6 +38,8 @@ class Span:
     courses: frozenset[int] | None = None
     whole: tuple[date, date] | None = None
     kept: dict[str, Any] = field(default_factory=dict, compare=False)
+    figures_only: bool = False
+    may_merge: bool = False
 
 
 @dataclass(frozen=True)
@@ -44,7 +47,8 @@ class Counted:
     """Something that is counted. *is_state*: it is how things stand on a day, not what happened between days.
 
     *groups*: the names of the values by which its rows can be grouped; *has_people*: also by unit and position. *means*: what
-    counts, in sentences for whoever reads a figure.
+    counts, in sentences for whoever reads a figure. *days_missing*: of how things stand, which days take so long to work out that they are
+    kept, and are not yet; *work_out* does that.
     """
 
     key: str
@@ -55,6 +59,8 @@ class Counted:
     groups: frozenset[str] = frozenset()
     is_state: bool = False
     has_people: bool = True
+    days_missing: Callable[[Iterable[date]], list[date]] | None = None
+    work_out: Callable[[date], object] | None = None
 
     def figure(self, key: str) -> Figure | None:
         return next((figure for figure in self.figures if figure.key == key), None)

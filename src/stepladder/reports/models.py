@@ -6,8 +6,9 @@ from django.conf import settings
 from django.db import models
 
 from stepladder.identity import new_public_id
+from stepladder.queue.models import MadeFile
 
-__all__ = ["KeptReport", "Place", "Sending"]
+__all__ = ["KeptReport", "Place", "ReportFile", "Sending"]
 
 
 class Place(models.TextChoices):
@@ -67,3 +68,15 @@ class Sending(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kept_id} to {self.reader_id} for {self.day}"
+
+
+class ReportFile(MadeFile):
+    """A large file of a report: *query* is the address of what is in it, *form* how it is written ("csv", "xlsx")."""
+
+    account = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    title = models.CharField(max_length=160)
+    query = models.TextField()
+    form = models.CharField(max_length=4)
+
+    def __str__(self) -> str:
+        return f"{self.title} as {self.form}"

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from django.db.models import Count
 from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import render
@@ -14,9 +12,10 @@ from stepladder.accounts import policy
 from stepladder.courses.models import Skill
 from stepladder.library.models import Module
 from stepladder.people.permissions import people_seen
-from stepladder.records import queries
+from stepladder.records.frames import plain_frame
 from stepladder.records.skills import levels_held
-from stepladder.reports.pages import DAY_WORDS, file_name, of_choices
+from stepladder.reports.files import file_name
+from stepladder.reports.pages import DAY_WORDS, of_choices
 from stepladder.reports.path_times import DAYS, path_lines
 from stepladder.reports.saying import bare, in_file
 from stepladder.reports.sentences import Sentence
@@ -27,11 +26,6 @@ from stepladder.web.tables import page_of
 SEEN_KINDS = ("video", "audio", "document")
 
 
-def _frame(request: HttpRequest) -> dict[str, Any]:
-    late = queries.late_count(clock.today(), people_seen(request.user, "open records"))
-    return {"late": late, "without_legend": True}
-
-
 def watched(request: HttpRequest) -> HttpResponse:
     """The films, sounds and documents that were opened, the most opened first: each leads to what of it is seen."""
     rows = policy.visible(request.user, "use modules", Module.objects.filter(kind__in=SEEN_KINDS))
@@ -40,7 +34,7 @@ def watched(request: HttpRequest) -> HttpResponse:
         request, rows.order_by("-opened", "title"), [("Title", ""), ("Kind", ""), ("People who opened it", "")]
     )
     lines = [(module, module.kind) for module in page.rows]
-    return render(request, "reports/watched.html", {"page": page, "lines": lines, **_frame(request)})
+    return render(request, "reports/watched.html", {"page": page, "lines": lines, **plain_frame(request)})
 
 
 def skills(request: HttpRequest) -> HttpResponse:
@@ -49,7 +43,7 @@ def skills(request: HttpRequest) -> HttpResponse:
     page = page_of(request, Skill.objects.prefetch_related("levels").order_by("name"), [], per_page=100)
     counts = levels_held(list(page.rows), day=clock.today(), seen=scope)
     lines = [(skill, [(level, counts.get(level.pk, 0)) for level in skill.levels.all()]) for skill in page.rows]
-    return render(request, "reports/skills.html", {"page": page, "lines": lines, **_frame(request)})
+    return render(request, "reports/skills.html", {"page": page, "lines": lines, **plain_frame(request)})
 
 
 def courses(request: HttpRequest) -> HttpResponseBase:
@@ -77,7 +71,7 @@ def courses(request: HttpRequest) -> HttpResponseBase:
         "of_choices": of_choices(sentence),
         "day_words": DAY_WORDS,
         "query": sentence.query,
-        **_frame(request),
+        **plain_frame(request),
     }
     return render(request, "reports/courses.html", context, status=422 if errors else 200)
 
@@ -102,4 +96,4 @@ def paths(request: HttpRequest) -> HttpResponseBase:
         )
     page = page_of(request, lines, [], per_page=25)
     shown = [(line, bare(DAYS, line.days)) for line in page.rows]
-    return render(request, "reports/paths.html", {"page": page, "lines": shown, **_frame(request)})
+    return render(request, "reports/paths.html", {"page": page, "lines": shown, **plain_frame(request)})

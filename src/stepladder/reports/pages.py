@@ -2,36 +2,40 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 from typing import Any
 
-from django.http import HttpRequest, HttpResponseBase, QueryDict
+from django.http import HttpRequest, HttpResponse, HttpResponseBase, QueryDict
 from django.shortcuts import render
 from django.utils.http import urlencode
 
-from stepladder import clock
 from stepladder.charts.models import Unit
 from stepladder.core.numbers import whole_number
 from stepladder.core.reports import PERIODS, Figure, Value
 from stepladder.courses.models import Course, PathEdition
-from stepladder.people.permissions import people_seen
 from stepladder.reaches.models import Group
-from stepladder.records import queries
+from stepladder.records.frames import plain_frame
 from stepladder.records.units import unit_choices
 from stepladder.reports.counted import Counted, counted_named, every_counted
 from stepladder.reports.drawing import drawing_of, left_out
+from stepladder.reports.files import FORMS, MOST_AT_ONCE, file_name, table_of
 from stepladder.reports.groupings import groupings_of
 from stepladder.reports.rows import ReportRows
 from stepladder.reports.running import Codes, Line, Report, names_of, opened, run
-from stepladder.reports.saying import bare, in_file, mark_of, written_value
+from stepladder.reports.saying import bare, mark_of, written_value
 from stepladder.reports.sentences import OF_GROUP, OF_PATH, OF_TOPIC, Asked, Sentence, asked_of
+from stepladder.reports.working import days_of_report, days_to_work_out, hand_over_days, is_under_way
 from stepladder.tabular.responses import table_response
+from stepladder.tabular.writing import Pieces
 from stepladder.topics.models import Topic
 from stepladder.web.tables import Column, LazyRows, page_of
 
-__all__ = ["DAY_WORDS", "Choice", "ReportPage", "file_name", "of_choices", "report_page", "table_of", "totals"]
+__all__ = ["DAY_WORDS", "Choice", "ReportPage", "as_file", "of_choices", "report_page", "rows_asked", "totals"]
 
+# The part of a page that stands in for a report until it is worked out.
+WORKING = "working"
 DAY_WORDS = [
     "today",
     "today-30d",
@@ -113,28 +117,26 @@ def report_page(request: HttpRequest, sentence: Sentence, title: str, **more: An
     form = request.GET.get("as", "")
     rows = None
     if asked is not None:
-        # Without groups its rows are what there is to see.
-        shown = page.opened or (Opened(asked.figure, (), False) if not asked.groupings else None)
-        if shown:
-            rows = ReportRows(
-                asked.counted,
-                opened(asked, shown.codes, shown.figure, part=shown.part),
-                request.GET.get("sort", "-day"),
-            )
-            if form in ("csv", "xlsx"):
-                return _rows_as_file(asked, rows, title, form)
+        rows = rows_asked(asked, request.GET)
+        if rows is not None and form in FORMS:
+            return _rows_as_file(page, rows, title, form)
         if not (page.opened and page.opened.codes):
+            missing = days_to_work_out(asked)
+            if missing and "now" not in request.GET:
+                return _worked_out_later(page, missing, title)
+            if request.headers.get("HX-Target") == WORKING:
+                # Whoever waited for it sees all of the page.
+                return HttpResponse(headers={"HX-Refresh": "true"})
             page.report = run(asked)
-            if form in ("csv", "xlsx"):
-                return table_as_file(page.report, title, form)
+            if form in FORMS:
+                return as_file(form, title, asked, *table_of(page.report))
     context = {
         "title": title,
         "page": page,
         "sentence": sentence,
         "asked": asked,
         "errors": page.errors,
-        "late": queries.late_count(clock.today(), people_seen(request.user, "open records")),
-        "without_legend": True,
+        **plain_frame(request),
         "query": _query(request, sentence),
         "whole": f"?{sentence.query}",
         "day_words": DAY_WORDS,
@@ -144,6 +146,48 @@ def report_page(request: HttpRequest, sentence: Sentence, title: str, **more: An
         **more,
     }
     return render(request, "reports/report.html", context, status=422 if page.errors else 200)
+
+
+def rows_asked(asked: Asked, data: QueryDict) -> ReportRows | None:
+    """The rows that an address asks for: those that a figure opens; of a report without groups its own. None: only groups are."""
+    shown = Opened.read(data, asked) or (Opened(asked.figure, (), False) if not asked.groupings else None)
+    if shown is None:
+        return None
+    facts = opened(asked, shown.codes, shown.figure, part=shown.part)
+    return ReportRows(asked.counted, facts, data.get("sort", "-day"))
+
+
+def _rows_as_file(page: ReportPage, rows: ReportRows, title: str, form: str) -> HttpResponseBase:
+    assert page.asked is not None, "rows are those of what was asked"
+    if len(rows) <= MOST_AT_ONCE[form]:
+        return as_file(form, title, page.asked, rows.heads, rows.pieces())
+    context = {"title": title, "form": form, "count": len(rows), "query": _query(page.request, page.sentence)}
+    return render(page.request, "reports/file_asked.html", context | plain_frame(page.request))
+
+
+def as_file(form: str, title: str, asked: Asked, heads: Sequence[str], pieces: Pieces) -> HttpResponseBase:
+    """A table of a report as a file."""
+    return table_response(form, file_name(title), title=title, heads=heads, pieces=pieces, about=asked.description)
+
+
+def _worked_out_later(page: ReportPage, missing: Sequence[date], title: str) -> HttpResponseBase:
+    """In place of what takes long to work out: how far the queue is with it."""
+    assert page.asked is not None, "days are those of what was asked"
+    is_asked_again = page.request.headers.get("HX-Target") == WORKING
+    if not is_asked_again:
+        hand_over_days(missing)
+    total = len(days_of_report(page.asked))
+    context = {
+        "title": title,
+        "total": total,
+        "done": total - len(missing),
+        # What nobody is at any more was given up: its page says so, and is not asked for for ever.
+        "has_stopped": is_asked_again and not is_under_way(),
+        "address": page.request.get_full_path(),
+        "description": page.asked.description,
+    }
+    template = "reports/working_part.html" if is_asked_again else "reports/working.html"
+    return render(page.request, template, context | plain_frame(page.request))
 
 
 def _query(request: HttpRequest, sentence: Sentence) -> str:
@@ -309,57 +353,3 @@ class Across(LazyRows[dict[str, Any]]):
             }
             for code, name in self.report.down[start:stop]
         ]
-
-
-def _rows_as_file(asked: Asked, rows: ReportRows, title: str, form: str) -> HttpResponseBase:
-    return table_response(
-        form,
-        file_name(title),
-        title=title,
-        heads=rows.heads,
-        pieces=rows.pieces(),
-        about=asked.description,
-    )
-
-
-def file_name(title: str) -> str:
-    """A title as the name of a file."""
-    plain = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in title.lower())
-    return f"{'-'.join(part for part in plain.split('-') if part) or 'report'}-{clock.today()}"
-
-
-def table_as_file(report: Report, title: str, form: str) -> HttpResponseBase:
-    """The groups with their figures as a file."""
-    heads, pieces = table_of(report)
-    return table_response(
-        form,
-        file_name(title),
-        title=title,
-        heads=heads,
-        pieces=pieces,
-        about=report.asked.description,
-    )
-
-
-def table_of(report: Report) -> tuple[list[str], Iterator[list[Sequence[Any]]]]:
-    """Heads and rows of a report's groups, for a file; of a rate its numerator and denominator too."""
-    asked = report.asked
-    figures = list(asked.counted.figures) if len(asked.groupings) < 2 else [asked.figure]
-    heads = [word.capitalize() for word in asked.by_words]
-    for figure in figures:
-        mark = mark_of(figure)
-        heads.append(f"{figure.label}, {mark}" if mark else figure.label)
-        if figure.unit == "rate":
-            heads += [f"{figure.label}: part", f"{figure.label}: of"]
-
-    def values(line: Line) -> list[Any]:
-        found: list[Any] = list(line.names)
-        for figure in figures:
-            value = line.values[figure.key]
-            found.append(in_file(figure, value))
-            if figure.unit == "rate":
-                found += [value.part, value.rows]
-        return found
-
-    lines = report.lines or [Line((), (), report.total)]
-    return heads, iter([[values(line) for line in lines]])

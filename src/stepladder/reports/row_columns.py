@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from datetime import date
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
+from django.db.models import QuerySet
 from django.urls import reverse
 from numpy.typing import NDArray
 
+from stepladder.charts.models import Position, Unit
 from stepladder.core.columns import NO_DAY
 from stepladder.core.reports import Facts
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.courses.models import Course
+from stepladder.fact_cache import cached
 from stepladder.learning.models import Attempt, Completion
 from stepladder.library.models import Module
-from stepladder.people.models import Person, Placement
+from stepladder.people.models import Person
 from stepladder.people.name_order import names
 from stepladder.people.queries import place_in_words
 from stepladder.quizzes.models import Question
@@ -24,40 +27,63 @@ from stepladder.reports.codes import name_of
 from stepladder.reports.counted import RowColumn, add_row_column
 from stepladder.reports.counting.seats import SEAT_STATES
 from stepladder.reports.counting.use import ACTS
+from stepladder.reports.placing import placements
 from stepladder.timetable.models import Session
 
 __all__ = ["register"]
 
 
-def _people(facts: Facts) -> list[Person | None]:
-    found = Person.objects.in_bulk(list(set(facts.person.tolist())))
-    return [found.get(key) for key in facts.person.tolist()]
+class _Said(NamedTuple):
+    """What rows say of a person."""
+
+    name: str
+    number: str
+    public_id: str
+
+
+_NOBODY = _Said("", "", "")
+# A page asks for its own people; beyond that everybody is read once for all pieces of a file.
+FEW = 500
+
+
+def _people(facts: Facts) -> list[_Said]:
+    keys = facts.person.tolist()
+    if len(keys) > FEW:
+        found = cached(
+            "what rows say of people", state=lambda: names().version, read=lambda: _said(Person.objects.all())
+        )
+    else:
+        found = _said(Person.objects.filter(pk__in=set(keys)))
+    return [found.get(key, _NOBODY) for key in keys]
+
+
+def _said(people: QuerySet[Person]) -> dict[int, _Said]:
+    rows = people.values_list("pk", "family_name", "given_name", "employee_number", "public_id")
+    return {key: _Said(f"{family}, {given}", number, token) for key, family, given, number, token in rows}
 
 
 def _names(facts: Facts) -> list[str]:
-    return [f"{p.family_name}, {p.given_name}" if p else "" for p in _people(facts)]
+    return [person.name for person in _people(facts)]
 
 
 def _numbers(facts: Facts) -> list[str]:
-    return [p.employee_number if p else "" for p in _people(facts)]
+    return [person.number for person in _people(facts)]
 
 
 def _records(facts: Facts) -> list[str]:
-    return [reverse("records:record", args=[p.public_id]) if p else "" for p in _people(facts)]
+    return [reverse("records:record", args=[p.public_id]) if p.public_id else "" for p in _people(facts)]
 
 
 def _places(facts: Facts) -> list[str]:
-    """Where each row's person was placed on its day: one query for all of them."""
-    placed: dict[int, list[Placement]] = {}
-    rows = Placement.objects.known_now().filter(person__in=set(facts.person.tolist()))
-    for row in rows.select_related("unit", "position").order_by("from_day", "pk"):
-        placed.setdefault(row.person_id, []).append(row)
-    found = []
-    for person, ordinal in zip(facts.person.tolist(), facts.day.tolist(), strict=True):
-        day = date.fromordinal(ordinal)
-        there = [p for p in placed.get(person, ()) if p.from_day <= day and (p.to_day is None or p.to_day >= day)]
-        found.append("; ".join(place_in_words(p.unit.name, p.position.name if p.position else None) for p in there))
-    return found
+    """Where each row's person was placed on its day."""
+    every = placements()
+    rows, places = every.on_the_day(facts)
+    units, positions = every.unit[places].tolist(), every.position[places].tolist()
+    unit_names, position_names = name_of(Unit, units, "name"), name_of(Position, positions, "name")
+    found: list[list[str]] = [[] for _ in range(len(facts))]
+    for row, unit, position in zip(rows.tolist(), units, positions, strict=True):
+        found[row].append(place_in_words(unit_names[unit], position_names.get(position)))
+    return ["; ".join(said) for said in found]
 
 
 def _days(facts: Facts) -> list[date]:
@@ -88,11 +114,10 @@ def _statuses(facts: Facts) -> list[str]:
 
 
 def _why(facts: Facts) -> list[str]:
-    people = {p.pk: p.public_id for p in _people(facts) if p}
     keys = facts.values["course"].tolist()
     courses = name_of(Course, keys, "public_id")
-    pairs = zip(facts.person.tolist(), keys, strict=True)
-    return [reverse("records:why", args=[people[person], courses[course]]) for person, course in pairs]
+    pairs = zip(_people(facts), keys, strict=True)
+    return [reverse("records:why", args=[person.public_id, courses[course]]) for person, course in pairs]
 
 
 def _minutes(facts: Facts) -> list[int]:

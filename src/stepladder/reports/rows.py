@@ -16,7 +16,7 @@ from stepladder.web.tables import LazyRows
 __all__ = ["ReportCell", "ReportRows"]
 
 # A walk through all rows makes so many at a time.
-PIECE = 2_000
+PIECE = 10_000
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -89,9 +89,9 @@ def run(asked: Asked) -> Report:
             for codes, values in _tally(asked, asked.span_of(period), figures).items():
                 found[(*codes[:place], number, *codes[place:])] = values
     else:
-        whole = _read(asked, asked.span)
+        whole = None if _may_merge(asked, asked.groupings) else _read(asked, asked.span)
         found = _tally(asked, asked.span, figures, facts=whole)
-    if len(asked.groupings) == 1 and periods:
+    if len(asked.groupings) == 1 and len(found) < len(periods):
         # A period in which nothing was counted is there too, with 0 of it.
         empty = _empty(asked, figures)
         for number in range(len(periods)):
@@ -124,8 +124,9 @@ def _tally(
 ) -> dict[Codes, dict[str, Value]]:
     """The figures of each group of the *facts* of a span (None: they are read). Of states the period is the span, and no grouping."""
     keys = [] if in_total else [key for key in asked.groupings if not (asked.counted.is_state and key in PERIODS)]
-    facts = _read(asked, span) if facts is None else facts
-    if asked.counted.is_state and all(not _needs(key) for key in keys) and len(keys) < 2:
+    may_merge = facts is None and _may_merge(asked, keys)
+    facts = _read(asked, replace(span, figures_only=True, may_merge=may_merge)) if facts is None else facts
+    if may_merge:
         cells, codes = _cells_of_people(asked, facts, keys)
     else:
         placed = Placed.of(facts, asked.reach, needs_places=any(_is_placed(key) for key in keys))
@@ -135,6 +136,11 @@ def _tally(
         cells = Cells(cells.facts, cells.row, cells.place, cells.count, _heads(asked, span, keys, codes))
     by_figure = {figure.key: figure.values(cells) for figure in figures}
     return {code: {key: values[n] for key, values in by_figure.items()} for n, code in enumerate(codes)}
+
+
+def _may_merge(asked: Asked, keys: Sequence[str]) -> bool:
+    """Whether rows count only by whose they are: then those of a person that are alike may come as one."""
+    return asked.counted.is_state and len(keys) < 2 and not any(_needs(key) for key in keys)
 
 
 def _cells_of_people(asked: Asked, facts: Facts, keys: Sequence[str]) -> tuple[Cells, list[Codes]]:

@@ -17,8 +17,8 @@ from stepladder.accounts import policy
 from stepladder.accounts.organisation import organisation
 from stepladder.core.days import Calendar
 from stepladder.queue.actions import Queue, later
+from stepladder.reports.files import file_name, table_of
 from stepladder.reports.models import KeptReport, Sending
-from stepladder.reports.pages import file_name, table_of
 from stepladder.reports.rows import ReportRows
 from stepladder.reports.running import opened, run
 from stepladder.reports.sentences import Asked, Sentence, asked_of

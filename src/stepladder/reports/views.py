@@ -4,24 +4,23 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.http import Http404, HttpRequest, HttpResponse, HttpResponseBase
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse, HttpResponseBase
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_POST
 
-from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.accounts.models import Account
 from stepladder.accounts.signed_in import account_of
-from stepladder.people.permissions import people_seen
-from stepladder.records import queries
+from stepladder.records.frames import plain_frame
 from stepladder.refusals import Refusal
-from stepladder.reports import actions
+from stepladder.reports import actions, file_making
 from stepladder.reports.blocks import about_sheet
 from stepladder.reports.drawing import drawing_of
+from stepladder.reports.files import file_name
 from stepladder.reports.forms import KeepForm, SendForm, readers
 from stepladder.reports.index import address_of
-from stepladder.reports.models import KeptReport, Place
+from stepladder.reports.models import KeptReport, Place, ReportFile
 from stepladder.reports.pages import ReportPage, report_page, totals
 from stepladder.reports.ready import READY, ready_named
 from stepladder.reports.running import run
@@ -36,8 +35,7 @@ def every(request: HttpRequest) -> HttpResponse:
     context = {
         "ready": [(report, address_of(report)) for report in READY],
         "kept": rows.order_by("name", "pk"),
-        "late": queries.late_count(clock.today(), people_seen(request.user, "open records")),
-        "without_legend": True,
+        **plain_frame(request),
     }
     return render(request, "reports/all.html", context)
 
@@ -170,8 +168,7 @@ def send(request: HttpRequest, public_id: str) -> HttpResponse:
     context = {
         "kept": found,
         "form": form,
-        "late": queries.late_count(clock.today(), people_seen(request.user, "open records")),
-        "without_legend": True,
+        **plain_frame(request),
     }
     return render(request, "reports/send.html", context, status=422 if form.errors else 200)
 
@@ -187,3 +184,42 @@ def drop(request: HttpRequest, public_id: str) -> HttpResponse:
         return reverse("reports:all")
 
     return act_once(request, act)
+
+
+@require_POST
+def ask_file(request: HttpRequest) -> HttpResponse:
+    """Have a large file made by the queue."""
+
+    def act() -> str:
+        said = {name: request.POST.get(name, "") for name in ("title", "query", "form")}
+        made = actions.ask_file(**said, by=account_of(request))
+        return reverse("reports:file", args=[made.public_id])
+
+    try:
+        return act_once(request, act)
+    except Refusal as refusal:
+        toasts.trouble(request, str(refusal))
+        return redirect("reports:all")
+
+
+def _file(request: HttpRequest, public_id: str) -> ReportFile:
+    return get_object_or_404(ReportFile, account=account_of(request), public_id=public_id)
+
+
+def file(request: HttpRequest, public_id: str) -> HttpResponse:
+    """A file that one has asked for: how far it is, then the file."""
+    made = _file(request, public_id)
+    context = {"made": made, "kept_until": made.created_at + file_making.KEPT}
+    if request.GET.get("part"):
+        return render(request, "reports/file_part.html", context)
+    return render(request, "reports/file.html", context | plain_frame(request))
+
+
+def fetch(request: HttpRequest, public_id: str) -> FileResponse:
+    """A file that is ready."""
+    made = _file(request, public_id)
+    path = file_making.file_of(made)
+    if made.state != ReportFile.State.DONE or not path.exists():
+        raise Http404
+    name = f"{file_name(made.title)}.{made.form}"
+    return FileResponse(path.open("rb"), as_attachment=True, filename=name)

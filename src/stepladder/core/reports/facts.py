@@ -23,12 +23,14 @@ class Facts:
     """Arrays of one length: *key* tells a row again, *person* (0: nobody) and *day* (an ordinal) whose and of when it is.
 
     *values* is what else there is of it, by name: numbers (nan: none), truths, and codes of what it belongs to (-1: to nothing).
+    *times* says how many rows each stands for, where those that are alike are one; None: each for itself.
     """
 
     key: NDArray[np.int64]
     person: NDArray[np.int64]
     day: NDArray[np.int64]
     values: Mapping[str, NDArray[Any]] = field(default_factory=dict)
+    times: NDArray[np.int64] | None = None
 
     def __len__(self) -> int:
         return len(self.key)
@@ -40,11 +42,12 @@ class Facts:
             self.person[which],
             self.day[which],
             {name: column[which] for name, column in self.values.items()},
+            None if self.times is None else self.times[which],
         )
 
     @classmethod
     def all_of(cls, pieces: Sequence[Facts]) -> Facts:
-        """The rows of all pieces, one piece after the other; all have the same values."""
+        """The rows of all pieces, one piece after the other; all have the same values, and each row stands for itself."""
         if not pieces:
             none = np.zeros(0, dtype=np.int64)
             return cls(none, none, none)

@@ -76,6 +76,8 @@ class Cells:
         place = self.place[kept]
         if once:
             place = _different(place, _column(self.facts, once)[self.row[kept]])[0]
+        elif self.facts.times is not None:
+            return np.bincount(place, self.facts.times[self.row[kept]], minlength=self.count).astype(np.int64)
         return np.bincount(place, minlength=self.count)
 
     def total(self, values: Floats, keep: NDArray[np.bool_]) -> Floats:
@@ -305,7 +307,8 @@ class PersonCells(Cells):
     def number(self, keep: NDArray[np.bool_], once: str = "") -> NDArray[np.int64]:
         if once not in ("", "person"):
             raise ValueError(f"People's groups do not count different ones of {once}.")
-        of_each = np.bincount(self.of_person[keep], minlength=self.people)
+        times = None if self.facts.times is None or once else self.facts.times[keep]
+        of_each = np.bincount(self.of_person[keep], times, minlength=self.people)
         if once:
             of_each = np.minimum(of_each, 1)
         return np.bincount(self.place, of_each[self.row], minlength=self.count).astype(np.int64)

@@ -97,7 +97,7 @@ def grouped(
     if not groupings:
         return np.arange(count), np.zeros(count, dtype=np.int64), [()]
     if len(groupings) == 1:
-        codes, place = np.unique(groupings[0].code, return_inverse=True)
+        codes, place = _places(groupings[0].code)
         return groupings[0].row, place, [(code,) for code in codes.tolist()]
     first, second = groupings
     # The pairs of the second that belong to the row of each pair of the first.
@@ -109,3 +109,15 @@ def grouped(
     keys = (first.code[pair] + 1) * base + second.code[other] + 1
     found, place = np.unique(keys, return_inverse=True)
     return first.row[pair], place, [(key // base - 1, key % base - 1) for key in found.tolist()]
+
+
+def _places(codes: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """The different codes in order, and the place of each among them. Codes are keys of rows, so a table of them is small."""
+    least, most = int(codes.min(initial=0)), int(codes.max(initial=0))
+    if most - least > 4 * len(codes) + 1_000:
+        different, place = np.unique(codes, return_inverse=True)
+        return different, place
+    there = np.zeros(most - least + 1, dtype=bool)
+    there[codes - least] = True
+    table = np.cumsum(there) - 1
+    return np.flatnonzero(there) + least, table[codes - least]

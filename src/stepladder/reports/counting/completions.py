@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-import numpy as np
+from typing import Any
 
-from stepladder import clock
-from stepladder.arrays import Column, Holds, read_arrays
-from stepladder.assignments.columns import everything
-from stepladder.core.reports import Count, Facts, Mean, Middle, days_taken
-from stepladder.learning.models import Completion
+import numpy as np
+from numpy.typing import NDArray
+
+from stepladder.core.columns import is_one_of
+from stepladder.core.reports import Count, Facts, Mean, Middle
+from stepladder.learning.completion_arrays import completion_arrays
+from stepladder.reports.completion_times import completion_days
 from stepladder.reports.counted import Counted, Span
 
 __all__ = ["COMPLETIONS"]
@@ -16,34 +18,20 @@ __all__ = ["COMPLETIONS"]
 
 def read(span: Span) -> Facts:
     """Every completion of the span's days that was not revoked."""
-    rows = Completion.objects.known_now().filter(day__gte=span.first, day__lte=span.last)
+    written = completion_arrays()
+    found, taken = written.known, completion_days(written)
+    day = found["day"].astype(np.int64)
+    keep = (day >= span.first.toordinal()) & (day <= span.last.toordinal())
     if span.courses is not None:
-        rows = rows.filter(course__in=span.courses)
-    found = read_arrays(
-        rows,
-        {
-            "key": Column("pk"),
-            "person": Column("person_id"),
-            "course": Column("course_id"),
-            "day": Column("day", Holds.DAYS),
-            "score": Column("score", Holds.SHARES),
-        },
+        keep &= is_one_of(found["course"], span.courses)
+    key, person, course, day, score, taken = (
+        _where(column, keep) for column in (found["key"], found["person"], found["course"], day, found["score"], taken)
     )
-    tables, today = everything().tables, clock.today()
-    taken = days_taken(
-        found["person"],
-        found["course"],
-        found["day"].astype(np.int64),
-        reasons=tables.reasons.known_on(today),
-        links=tables.links.known_on(today),
-        today=today,
-    )
-    return Facts(
-        found["key"],
-        found["person"],
-        found["day"].astype(np.int64),
-        {"course": found["course"], "score": found["score"], "days_taken": taken},
-    )
+    return Facts(key, person, day, {"course": course, "score": score, "days_taken": taken})
+
+
+def _where(column: NDArray[Any], keep: NDArray[np.bool_]) -> NDArray[Any]:
+    return column if keep.all() else column[keep]
 
 
 COMPLETIONS = Counted(

@@ -8,10 +8,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from stepladder import clock
-from stepladder.arrays import Column, Holds, read_arrays
+from stepladder.arrays import Column, read_arrays
 from stepladder.core.reports import Count, Facts, Rate, each_once
 from stepladder.core.time_columns import seconds_by_day
-from stepladder.learning.models import Completion
+from stepladder.learning.completion_arrays import completion_arrays
 from stepladder.people.models import Person
 from stepladder.people.queries import active_on
 from stepladder.reports.codes import bounds
@@ -57,11 +57,8 @@ def _acts(first: date, last: date) -> tuple[Acts, Acts]:
     """(person, day) of everything that was opened between two days; and of everything by which somebody learned."""
     begun, before = bounds(first, last)
     found = opened(begun, before)
-    completed = read_arrays(
-        Completion.objects.known_now().filter(day__gte=first, day__lte=last),
-        {"person": Column("person_id"), "day": Column("day", Holds.DAYS)},
-    )
-    person, _, day, _ = seconds_by_day(stretches_in(begun, before), clock.zone())
+    completed = completion_arrays().known
+    person, _, day, _ = seconds_by_day(stretches_in(begun, before).columns, clock.zone())
     learned = (
         np.concatenate([found["person"], completed["person"], person]),
         np.concatenate([found["day"], completed["day"], day]),

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
+from numpy.typing import NDArray
 
 from stepladder import clock
-from stepladder.core.columns import RANK
+from stepladder.assignments.standing_days import counts_on, days_missing, rows_on
+from stepladder.core.columns import keys_of
 from stepladder.core.reports import Count, Facts, Rate
-from stepladder.core.requirements import LATE, Status
+from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.records.attending import requirement_columns
 from stepladder.reports.codes import of_courses
 from stepladder.reports.counted import Counted, Span
@@ -17,10 +21,12 @@ __all__ = ["REQUIREMENTS", "course_of_key"]
 
 def read(span: Span) -> Facts:
     """Every open mandatory requirement on the span's day, as known today."""
+    if span.may_merge:
+        return _merged(span)
+    if span.figures_only:
+        return _standing(span)
     columns = requirement_columns(day=span.day, known_on=clock.today())
     columns = columns.where(columns.mandatory & of_courses(columns.course, span.courses))
-    waived = columns.rank == RANK[Status.WAIVED]
-    late = columns.stands(LATE)
     return Facts(
         columns.keys,
         columns.person.astype(np.int64),
@@ -30,13 +36,33 @@ def read(span: Span) -> Facts:
             "rank": columns.rank,
             "due": columns.due,
             "valid_until": columns.valid_until,
-            "waived": waived,
-            "not_waived": ~waived,
-            "late": late,
-            "on_time": ~late,
-            "covered": columns.stands((Status.CURRENT, Status.RENEW)),
+            **_truths(columns.rank),
         },
     )
+
+
+def _merged(span: Span) -> Facts:
+    counts = counts_on(span.day, courses=span.courses)
+    person, rank, times = (column[counts.mandatory] for column in (counts.person, counts.rank, counts.times))
+    return Facts(person, person, np.full(len(person), span.day.toordinal(), dtype=np.int64), _truths(rank), times)
+
+
+def _standing(span: Span) -> Facts:
+    rows = rows_on(span.day, courses=span.courses)
+    person, course, rank = rows.person[rows.mandatory], rows.course[rows.mandatory], rows.rank[rows.mandatory]
+    day = np.broadcast_to(np.int64(span.day.toordinal()), person.shape)
+    return Facts(keys_of(person, course), person, day, {"course": course, **_truths(rank)})
+
+
+def _truths(rank: NDArray[Any]) -> dict[str, NDArray[np.bool_]]:
+    """What is true of requirements in these statuses, by name."""
+    tables = {
+        "waived": [status is Status.WAIVED for status in WORST_FIRST],
+        "late": [status in LATE for status in WORST_FIRST],
+        "covered": [status in (Status.CURRENT, Status.RENEW) for status in WORST_FIRST],
+    }
+    found = {name: np.array(table)[rank] for name, table in tables.items()}
+    return {**found, "not_waived": ~found["waived"], "on_time": ~found["late"]}
 
 
 def course_of_key(facts: Facts) -> list[int]:
@@ -62,4 +88,6 @@ REQUIREMENTS = Counted(
     ),
     frozenset({"course", "topic"}),
     is_state=True,
+    days_missing=days_missing,
+    work_out=counts_on,
 )

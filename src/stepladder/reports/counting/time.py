@@ -2,24 +2,41 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime
 
 import numpy as np
+from numpy.typing import NDArray
 
 from stepladder import clock
 from stepladder.arrays import Column, Holds, read_arrays
 from stepladder.core.reports import Count, Facts, PerHead, Sum
 from stepladder.core.time_columns import StretchColumns, seconds_by_day
-from stepladder.learning.models import Attempt, Stretch
-from stepladder.reports.codes import bounds, courses_of_modules, kind_codes, of_courses, one_each
+from stepladder.learning.models import Stretch
+from stepladder.reports.codes import bounds, courses_of_modules, kind_codes, of_courses
 from stepladder.reports.counted import Counted, Span
 from stepladder.timetable.models import Meeting, Presence, Session
 
 __all__ = ["TIME", "stretches_in"]
 
 
-def stretches_in(begun: datetime, before: datetime) -> StretchColumns:
-    """Every stretch that touches the time between two instants: of attempts by their key, of sessions by the negative of theirs."""
+@dataclass(frozen=True, eq=False)
+class Stretches:
+    """Stretches, each of an attempt (by its key) or of a session (by the negative of its); and of which module and course a key is."""
+
+    columns: StretchColumns
+    keys: NDArray[np.int64]
+    module: NDArray[np.int64]
+    course: NDArray[np.int64]
+
+    def of(self, key: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """(module, course) of each of these keys; -1 where there is no one course."""
+        place = np.searchsorted(self.keys, key)
+        return self.module[place], self.course[place]
+
+
+def stretches_in(begun: datetime, before: datetime) -> Stretches:
+    """Every stretch that touches the time between two instants."""
     rows = Stretch.objects.filter(ended_at__gt=begun, began_at__lt=before)
     found = read_arrays(
         rows,
@@ -28,15 +45,39 @@ def stretches_in(begun: datetime, before: datetime) -> StretchColumns:
             "key": Column("attempt_id"),
             "start": Column("began_at", Holds.INSTANTS),
             "end": Column("ended_at", Holds.INSTANTS),
+            "module": Column("attempt__module_id"),
+            "course": Column("attempt__enrolment__course_id"),
         },
     )
     there = _there(begun, before)
-    return StretchColumns(
+    columns = StretchColumns(
         *(
             np.concatenate([found[name], np.array([row[place] for row in there], dtype=np.int64)])
             for place, name in enumerate(("person", "key", "start", "end"))
         )
     )
+    sessions = sorted({row[1] for row in there})
+    modules = _modules_of_sessions(sessions)
+    attempts, first = np.unique(found["key"], return_index=True)
+    return Stretches(
+        columns,
+        np.concatenate([np.array(sessions, dtype=np.int64), attempts]),
+        np.concatenate([np.array([modules[key] for key in sessions], dtype=np.int64), found["module"][first]]),
+        np.concatenate([_courses_of_modules(modules, sessions), found["course"][first]]),
+    )
+
+
+def _modules_of_sessions(keys: list[int]) -> dict[int, int]:
+    """The negative of a session's key → its module."""
+    rows = Session.objects.filter(pk__in=[-key for key in keys]).values_list("pk", "module_id")
+    return {-key: module for key, module in rows}
+
+
+def _courses_of_modules(modules: dict[int, int], sessions: list[int]) -> NDArray[np.int64]:
+    """Of each session the one course that has its module, where it is one."""
+    courses = courses_of_modules() if sessions else {}
+    found = [courses.get(modules[key], []) for key in sessions]
+    return np.array([some[0] if len(some) == 1 else -1 for some in found], dtype=np.int64)
 
 
 def _there(begun: datetime, before: datetime) -> list[tuple[int, int, int, int]]:
@@ -65,29 +106,14 @@ def _micros(instant: datetime) -> int:
 def read(span: Span) -> Facts:
     """The seconds of each attempt, and of each session somebody attended, on each day of the span."""
     begun, before = bounds(span.first, span.last)
-    person, key, day, seconds = seconds_by_day(stretches_in(begun, before), clock.zone())
-    module = one_each(key, _modules)
-    courses = courses_of_modules()
-    course = one_each(key, lambda keys: _courses(keys, courses))
+    stretches = stretches_in(begun, before)
+    person, key, day, seconds = seconds_by_day(stretches.columns, clock.zone())
+    module, course = stretches.of(key)
     keep = (day >= span.first.toordinal()) & (day <= span.last.toordinal()) & of_courses(course, span.courses)
     facts = Facts(
         key, person, day, {"course": course, "module": module, "kind": kind_codes(module), "seconds": seconds}
     )
     return facts.picked(keep)
-
-
-def _modules(keys: list[int]) -> dict[int, int]:
-    attempts = Attempt.objects.filter(pk__in=[key for key in keys if key > 0]).values_list("pk", "module_id")
-    sessions = Session.objects.filter(pk__in=[-key for key in keys if key < 0]).values_list("pk", "module_id")
-    return {**dict(attempts), **{-key: module for key, module in sessions}}
-
-
-def _courses(keys: list[int], courses: dict[int, list[int]]) -> dict[int, int]:
-    """An attempt's course is that of its enrolment; of a session the one course that has its module, where it is one."""
-    attempts = Attempt.objects.filter(pk__in=[key for key in keys if key > 0]).values_list("pk", "enrolment__course_id")
-    sessions = Session.objects.filter(pk__in=[-key for key in keys if key < 0]).values_list("pk", "module_id")
-    of_sessions = {-key: found[0] for key, module in sessions if len(found := courses.get(module, [])) == 1}
-    return {**dict(attempts), **of_sessions}
 
 
 TIME = Counted(

@@ -1,0 +1,243 @@
+"""How everybody stood with everything on a day, as known now: what reports ask of the same days over and over.
+
+Of a large firm a day is kept on disk as one byte a person and course, so that two years of months are read in a second. A day
+holds for all whose rows have not changed since; those of the others are worked out each time, until they are many.
+"""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Collection, Iterable, Sequence
+from dataclasses import dataclass, field
+from datetime import date
+from threading import Lock
+from typing import Any, NamedTuple
+
+import numpy as np
+from django.db import connection
+from numpy.typing import NDArray
+
+from stepladder import clock
+from stepladder.accounts.organisation import organisation
+from stepladder.assignments.column_cache import CachedArrays, cache_arrays, cached_arrays
+from stepladder.assignments.column_reading import Tables
+from stepladder.assignments.columns import everything, moved_since, requirement_columns
+from stepladder.core.columns import RequirementColumns, is_one_of, keys_of, statuses_on
+from stepladder.core.requirements import WORST_FIRST
+
+__all__ = ["StandingCounts", "StandingRows", "counts_on", "days_missing", "rows_on"]
+
+WHAT = "standing"
+# Of so many people who moved since, all days are worked out anew.
+MANY_MOVED = 1_000
+# Codes: 0 where nothing is asked, else its place in WORST_FIRST and whether it is mandatory.
+CODES = 2 * len(WORST_FIRST) + 1
+Codes = NDArray[np.uint8]
+logger = logging.getLogger(__name__)
+
+
+class StandingRows(NamedTuple):
+    """A row a requirement: *rank* is the place in WORST_FIRST."""
+
+    person: NDArray[np.int64]
+    course: NDArray[np.int64]
+    rank: NDArray[np.integer[Any]]
+    mandatory: NDArray[np.bool_]
+
+
+class StandingCounts(NamedTuple):
+    """How many requirements somebody has in a status: a row a *person*, *rank* (the place in WORST_FIRST) and *mandatory*, in order."""
+
+    person: NDArray[np.int64]
+    rank: NDArray[np.int64]
+    mandatory: NDArray[np.bool_]
+    times: NDArray[np.int64]
+
+
+@dataclass(frozen=True, eq=False)
+class _Base:
+    """The pairs of person and course that days are kept of: *people* in order, the *place* of each pair's among them, and its *course*."""
+
+    kept: CachedArrays
+    soon: int
+    days: dict[date, Codes] = field(default_factory=dict)
+
+    @property
+    def people(self) -> NDArray[np.int32]:
+        return self.kept.arrays["people"]
+
+    @property
+    def place(self) -> NDArray[np.int32]:
+        return self.kept.arrays["place"]
+
+    @property
+    def course(self) -> NDArray[np.int32]:
+        return self.kept.arrays["course"]
+
+    def codes(self, day: date) -> Codes | None:
+        """How each pair stood on a day that is kept; None where it is not."""
+        if day not in self.days:
+            path = self.kept.folder / f"{day}.npy"
+            try:
+                found = np.load(path, mmap_mode="r").view(np.ndarray)
+            except FileNotFoundError:
+                return None
+            except (OSError, ValueError) as error:
+                logger.warning("%s cannot be used (%s): the day is worked out anew.", path, error)
+                return None
+            if found.shape != self.place.shape:
+                return None
+            self.days[day] = found
+        return self.days[day]
+
+
+_held: list[_Base] = []
+_working = Lock()
+
+
+def counts_on(day: date, *, courses: Collection[int] | None = None) -> StandingCounts:
+    """How everybody stands on a day with what is asked in these courses (None: in all), as known now; what stands alike as one row."""
+    pieces = [
+        _merged(*np.unique(person, return_inverse=True), codes) if place is None else _merged(person, place, codes)
+        for person, place, _, codes in _pieces(day, courses)
+    ]
+    return _together(pieces)
+
+
+def rows_on(day: date, *, courses: Collection[int] | None = None) -> StandingRows:
+    """The same, a row a requirement."""
+    pieces = []
+    for person, place, course, codes in _pieces(day, courses):
+        asked = codes > 0
+        if not asked.all():
+            course, codes = course[asked], codes[asked]
+            person, place = (person[asked], None) if place is None else (person, place[asked])
+        whose = person if place is None else person[place]
+        pieces.append(
+            StandingRows(whose.astype(np.int64), course.astype(np.int64), (codes - 1) // 2, (codes - 1) % 2 == 1)
+        )
+    return pieces[0] if len(pieces) == 1 else StandingRows(*(np.concatenate(c) for c in zip(*pieces, strict=True)))
+
+
+# (people, the place of each row's among them, courses, codes); where there are no places, each row has its person.
+_Piece = tuple[NDArray[Any], NDArray[Any] | None, NDArray[Any], Codes]
+
+
+def _pieces(day: date, courses: Collection[int] | None) -> list[_Piece]:
+    """What is kept of a day, and apart from it the rows of those who moved since."""
+    base = _base()
+    if base is None:
+        return [_piece_of(requirement_columns(day=day, known_on=clock.today()), courses)]
+    moved = moved_since(base.kept.change, everything().change) or []
+    place, course, codes = base.place, base.course, _day(base, day)
+    keep = None if courses is None else is_one_of(course, courses)
+    if moved:
+        still = ~is_one_of(base.people, moved)[place]
+        keep = still if keep is None else keep & still
+    if keep is not None:
+        place, course, codes = place[keep], course[keep], codes[keep]
+    found: list[_Piece] = [(base.people, place, course, codes)]
+    if moved:
+        found.append(_piece_of(_statuses(everything().tables.of(sorted(set(moved))), day), courses))
+    return found
+
+
+def _piece_of(columns: RequirementColumns, courses: Collection[int] | None) -> _Piece:
+    if courses is not None:
+        columns = columns.where(is_one_of(columns.course, courses))
+    return columns.person, None, columns.course, _codes(columns)
+
+
+def days_missing(days: Iterable[date]) -> list[date]:
+    """Which days would have to be worked out before they can be read; none where that takes no time worth telling."""
+    base = _base()
+    return [] if base is None else [day for day in days if base.codes(day) is None]
+
+
+def _base() -> _Base | None:
+    """What days are kept of, as it fits the database; None where so few are asked that nothing is kept."""
+    asked = everything()
+    if not asked.is_large or connection.in_atomic_block:
+        return None
+    with _working:
+        kept = cached_arrays(WHAT)
+        soon = organisation().soon_days
+        if kept is not None and kept.stated.get("soon") == soon:
+            moved = moved_since(kept.change, asked.change)
+            if moved is not None and len(moved) <= MANY_MOVED:
+                if not _held or _held[0].kept.folder != kept.folder:
+                    _held[:] = [_Base(kept, soon)]
+                return _held[0]
+        _make(asked.change, asked.tables, soon)
+        kept = cached_arrays(WHAT)
+        # Where nothing could be written every day is worked out as it is asked for.
+        _held[:] = [_Base(kept, soon)] if kept is not None and kept.change == asked.change else []
+        return _held[0] if _held else None
+
+
+def _make(change: int, tables: Tables, soon: int) -> None:
+    rows = tables.reasons
+    keys = rows.keys
+    first = np.r_[True, keys[1:] != keys[:-1]] if len(keys) else np.zeros(0, dtype=bool)
+    person, course = rows.person[first], rows.course[first]
+    people, place = np.unique(person, return_inverse=True)
+    arrays = {"people": people, "place": place.astype(np.int32), "course": course}
+    cache_arrays(WHAT, change, arrays, soon=soon)
+
+
+def _day(base: _Base, day: date) -> Codes:
+    found = base.codes(day)
+    if found is not None:
+        return found
+    with _working:
+        found = base.codes(day)
+        if found is None:
+            found = base.days[day] = _worked_out(base, day)
+    return found
+
+
+def _worked_out(base: _Base, day: date) -> Codes:
+    columns = _statuses(everything().tables, day)
+    pairs = keys_of(base.people[base.place], base.course)
+    at = np.minimum(np.searchsorted(pairs, columns.keys), max(len(pairs) - 1, 0))
+    # A pair that is not among them is of somebody who moved since: theirs are worked out apart.
+    there = pairs[at] == columns.keys
+    codes = np.zeros(len(pairs), dtype=np.uint8)
+    codes[at[there]] = _codes(columns)[there]
+    path = base.kept.folder / f"{day}.npy"
+    try:
+        part = path.with_suffix(".part")
+        with part.open("wb") as file:
+            np.save(file, codes)
+        part.replace(path)
+    except OSError as error:
+        logger.warning("%s could not be kept (%s): the day is worked out again next time.", path, error)
+    return codes
+
+
+def _statuses(tables: Tables, day: date) -> RequirementColumns:
+    soon = organisation().soon_days
+    return statuses_on(
+        tables.reasons, tables.links, tables.waivers, day=day, known_on=clock.today(), soon_days=soon
+    ).merged()
+
+
+def _codes(columns: RequirementColumns) -> Codes:
+    found: Codes = (columns.rank.astype(np.uint8) * 2 + columns.mandatory + 1).astype(np.uint8)
+    return found
+
+
+def _merged(people: NDArray[Any], place: NDArray[Any], codes: Codes) -> StandingCounts:
+    """The pairs of each person that stand alike as one row, in order of people."""
+    counts = np.bincount(place * np.int64(CODES) + codes, minlength=len(people) * CODES).reshape(-1, CODES)
+    counts[:, 0] = 0
+    row, code = np.nonzero(counts)
+    return StandingCounts(people[row].astype(np.int64), (code - 1) // 2, (code - 1) % 2 == 1, counts[row, code])
+
+
+def _together(pieces: Sequence[StandingCounts]) -> StandingCounts:
+    if len(pieces) == 1:
+        return pieces[0]
+    person, rank, mandatory, times = (np.concatenate(column) for column in zip(*pieces, strict=True))
+    order = np.argsort(person, kind="stable")
+    return StandingCounts(person[order], rank[order], mandatory[order], times[order])
