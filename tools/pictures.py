@@ -18,6 +18,7 @@ APPS = {
     "desk": ("screens", "each role’s first page"),
     "outside": ("screens", "training from outside and from before"),
     "planning": ("screens", "plans of sessions: the fewest late in the fewest"),
+    "keeping": ("screens", "for how long names are kept, and what is left then"),
     "evidence": ("screens", "sealed bundles that prove who was covered"),
     "reports": ("screens", "reports: ready, kept, sent on days"),
     "records": ("screens", "board, lists, training records, why, certificates"),

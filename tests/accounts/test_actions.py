@@ -42,6 +42,7 @@ WITHOUT_OBJECT = {
     "timetable.set_room_hours": "rooms are the organisation's; administrators only",
     "timetable.set_teaching": "what may be planned; administrators only",
     "evidence.ask_pack": "new; narrowed to those whose records one may open",
+    "keeping.set_years": "the organisation's; administrators only",
     "reports.ask_file": "new; with the rows that one may see",
     "reports.keep_report": "one's own, new or anew",
     "topics.add_topic": "new",

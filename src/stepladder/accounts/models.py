@@ -208,6 +208,8 @@ class Organisation(models.Model):
     quiet_dates = models.JSONField(default=list, blank=True)
     # The hour from which they are sent on the other days.
     tells_at = models.PositiveSmallIntegerField(default=7)
+    # So many years after somebody's last day only their number is kept; None: everything is, for ever.
+    keep_years = models.PositiveSmallIntegerField(null=True, blank=True)
 
     def __str__(self) -> str:
         return self.name

@@ -72,6 +72,7 @@ VERBS: dict[str, dict[Role, str | tuple[str, ...]]] = {
     "change roles": {ADMINISTRATOR: EVERY},
     "invite": {ADMINISTRATOR: EVERY, UNIT_ADMINISTRATOR: PART},
     "change the organisation": {ADMINISTRATOR: EVERY},
+    "shorten people": {ADMINISTRATOR: EVERY},
     # what is taught
     "see modules": {ADMINISTRATOR: EVERY, AUTHOR: SEES},
     "use modules": {ADMINISTRATOR: EVERY, AUTHOR: USES},
@@ -175,6 +176,9 @@ ADDRESSES: dict[str, str] = {
     "people_import:apply": "import people",
     "people_import:back": "import people",
     "people_import:file": "import people",
+    "keeping:keeping": "shorten people",
+    "keeping:effect": "shorten people",
+    "keeping:person": "shorten people",
     "people:sign_in": "invite",
     "people:roles": "change roles",
     "people:lock": "change roles",

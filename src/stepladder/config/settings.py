@@ -76,6 +76,7 @@ INSTALLED_APPS = [
     "stepladder.planning",
     "stepladder.outside",
     "stepladder.evidence",
+    "stepladder.keeping",
     "stepladder.reports",
     "stepladder.desk",
     "stepladder.standins",

@@ -20,6 +20,7 @@ urlpatterns = [
     path("courses/", include("stepladder.courses.urls")),
     path("people/charts/", include("stepladder.charts.urls")),
     path("people/leads/", include("stepladder.leads.urls")),
+    path("people/keeping/", include("stepladder.keeping.urls")),
     path("people/", include("stepladder.reaches.urls")),
     path("people/imports/", include("stepladder.people_import.urls")),
     path("people/", include("stepladder.people.urls")),

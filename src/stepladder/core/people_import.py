@@ -252,6 +252,8 @@ class KnownPerson:
     phone: str = ""
     # The number of who leads them by name.
     manager: str = ""
+    # Only their number is kept.
+    is_shortened: bool = False
 
 
 @dataclass(frozen=True)
@@ -524,7 +526,9 @@ def _as_new(said: Verdict, known: KnownPerson | None, problems: list[str], world
 def _as_known(said: Verdict, known: KnownPerson, problems: list[str], world: World, today: date) -> Verdict:
     changes: list[tuple[str, str, str]] = []
     assert known.hired is not None
-    if known.left is not None and known.left < today and said.left != known.left:
+    if known.is_shortened:
+        problems.append(f"{known.number} left, and only the number is kept. Leave the row out of the file.")
+    elif known.left is not None and known.left < today and said.left != known.left:
         problems.append(
             f"{known.given} {known.family} with this number left on {_written(known.left)}. Numbers are never used again."
         )

@@ -36,6 +36,7 @@ PACK, CHAIN, ENTRIES, LEFT, COVERED, DOCUMENTS = (
     "documents.csv",
 )
 FIRST = "0" * 64
+SHORTENED = "journal_shortened"
 BLOCK = 1024 * 1024
 FOREVER = date.max
 # A completion of a course that counts as another one is no older edition of that.
@@ -213,6 +214,8 @@ def _check_entries(bundle: Bundle, rows: Rows, report: Report) -> tuple[Contents
             left[table, int(key)] = (number, digest)
     contents: Contents = {}
     troubles: list[str] = []
+    # Entries whose words were taken out stand in the chain by the digest of what they said.
+    shortened = {int(said["entry_id"]): said for _, said in rows.get(SHORTENED, {}).values()}
     for line in bundle.lines(ENTRIES):
         entry = json.loads(line)
         number, said = entry["number"], by_entry.pop(int(entry["number"]), [])
@@ -235,6 +238,10 @@ def _check_entries(bundle: Bundle, rows: Rows, report: Report) -> tuple[Contents
                 entry["seals_digest"],
             ]
         )
+        if number in shortened:
+            if shortened[number]["shown"] != content:
+                troubles.append(f"Journal entry {number} ({entry['says']}) was shortened, and changed since.")
+            content = shortened[number]["content"]
         contents[number] = (content, entry["digest"], entry["says"])
     troubles += [f"{LEFT} names entry {number}, which is not shown." for number in sorted(by_entry)]
     report.fail_each(troubles)

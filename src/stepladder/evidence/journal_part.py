@@ -14,10 +14,10 @@ from stepladder.evidence.gathering import Proof, in_pieces_of
 from stepladder.facts import row_text
 from stepladder.journal import sealing
 from stepladder.journal.chain import content_digest
-from stepladder.journal.models import Entry, EntryRow, Seal
+from stepladder.journal.models import Entry, EntryRow, Seal, Shortened
 from stepladder.journal.queries import as_sentence
 
-__all__ = ["chain_lines", "entries_of", "entry_lines", "row_lines", "written_lines"]
+__all__ = ["chain_lines", "entries_of", "entry_lines", "row_lines", "shortened_among", "written_lines"]
 
 # Entries may have written many rows each: an import of all people.
 FEW = 50
@@ -79,6 +79,15 @@ def written_lines(numbers: list[int]) -> Iterator[str]:
 
 
 def chain_lines(last: int) -> Iterator[str]:
-    """The digest of each entry's content, from the first to *last*."""
+    """The digest of each entry's content, from the first to *last*; of one that was shortened, of what it said first."""
+    shortened = dict(Shortened.objects.values_list("entry_id", "content"))
     for entry in Entry.objects.filter(number__lte=last).order_by("number").iterator(chunk_size=2_000):
-        yield f"{content_digest(entry)}\n"
+        yield f"{shortened.get(entry.number) or content_digest(entry)}\n"
+
+
+def shortened_among(numbers: list[int]) -> list[int]:
+    """The keys of the rows that say of these entries what they said before they were shortened."""
+    found: list[int] = []
+    for some in in_pieces_of(numbers):
+        found += Shortened.objects.filter(entry__in=some).values_list("pk", flat=True)
+    return found

@@ -19,6 +19,7 @@ from stepladder.evidence.gathering import counted_courses, gather
 from stepladder.evidence.models import Pack
 from stepladder.evidence.standing import COVERED_HEADS, covered_lines
 from stepladder.journal.chain import Head, head
+from stepladder.journal.models import Shortened
 from stepladder.learning.models import Completion
 from stepladder.library import storage
 from stepladder.tabular.writing import as_csv
@@ -91,6 +92,8 @@ def write_pack(pack: Pack, people: list[int], target: Path, beat: Beat) -> Seale
                 made.add(name, [pdf])
                 beat(len(people) + n, total)
         _add_documents(made, proof)
+        # Entries whose words were shortened are proved by what is kept of them, which entries wrote in turn.
+        proof.add(Shortened, journal_part.shortened_among(journal_part.entries_of(proof, head().number)))
         tables = sorted(proof.keys, key=lambda model: model._meta.db_table)
         for model in tables:
             lines = journal_part.row_lines(model, proof.of(model))

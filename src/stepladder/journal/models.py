@@ -80,3 +80,21 @@ class Seal(models.Model):
 
     def __str__(self) -> str:
         return f"{self.table} {self.row}"
+
+
+class Shortened(models.Model):
+    """An entry whose words were taken out of it, since who they were about is kept as a number only (journal/shortening.py).
+
+    *content* is the digest of what it said, by which it stands in the chain still; *shown* that of what it says now. Its rows are
+    digested by the entry of the act that shortened it, so that the words that are left cannot be changed unseen either.
+    """
+
+    entry = models.OneToOneField(Entry, on_delete=models.PROTECT, related_name="shortened")
+    content = models.CharField(max_length=64)
+    shown = models.CharField(max_length=64)
+
+    class Meta:
+        verbose_name_plural = "shortened entries"
+
+    def __str__(self) -> str:
+        return f"{self.entry_id}"

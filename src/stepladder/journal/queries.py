@@ -17,8 +17,8 @@ from django.db.models.functions import RowNumber
 from stepladder.facts import Fact, row_digest
 from stepladder.journal import sealing, verbs
 from stepladder.journal.actions import seal_rest
-from stepladder.journal.chain import FIRST, Head, entry_digest, older_digests, rows_digest
-from stepladder.journal.models import Entry, EntryRow, Seal
+from stepladder.journal.chain import FIRST, Head, chained, content_digest, entry_digest, older_digests, rows_digest
+from stepladder.journal.models import Entry, EntryRow, Seal, Shortened
 
 __all__ = ["Line", "changed_rows", "fact_models", "history", "problems"]
 
@@ -72,11 +72,20 @@ def problems(expected: Head | None = None) -> Iterator[str]:
         digest = Entry.objects.filter(number=expected.number).values_list("digest", flat=True).first()
         if digest != expected.digest and expected != Head(0, FIRST) and not _was_head(expected):
             what = "is not the one that was kept" if digest else "is missing: the journal was cut off"
+            # As entries were chained first, only their words told: of those that were shortened nobody knows any more.
+            if digest and _was_shortened_before(expected.number):
+                what += (
+                    ", or that was kept in a form that cannot be compared any more: entries before it were shortened"
+                )
             yield f"Journal entry {expected.number} {what}."
     for model in fact_models():
         yield from changed_rows(model)
     for watched in sealing.watched_models():
         yield from _changed_watched(watched)
+
+
+def _was_shortened_before(number: int) -> bool:
+    return Shortened.objects.filter(entry_id__lte=number).exists()
 
 
 def _was_head(expected: Head) -> bool:
@@ -87,11 +96,16 @@ def _was_head(expected: Head) -> bool:
 
 def _broken_links() -> Iterator[str]:
     rows, seals = _ByEntry(EntryRow), _ByEntry(Seal)
+    shortened = {row.entry_id: row for row in Shortened.objects.all()}
     previous, number = FIRST, 0
     for entry in Entry.objects.order_by("number").iterator():
         if entry.number != number + 1:
             yield f"Before journal entry {entry.number} ({entry.verb}, {entry.object_name}) entries are missing."
-        if entry.previous != previous or entry.digest != entry_digest(entry):
+        short = shortened.get(entry.number)
+        if short and short.shown != content_digest(entry):
+            yield f"Journal entry {entry.number} ({entry.verb}) was shortened, and changed since."
+        digest = chained(entry.previous, short.content) if short else entry_digest(entry)
+        if entry.previous != previous or entry.digest != digest:
             yield f"Journal entry {entry.number} ({entry.verb}, {entry.object_name}) does not match the chain."
         previous, number = entry.digest, entry.number
         if rows.digest(number) != entry.rows_digest or seals.digest(number) != entry.seals_digest:

@@ -13,6 +13,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from django.db import models, transaction
+from django.db.models import Q
 
 from stepladder import clock
 from stepladder.events import Act
@@ -145,8 +146,10 @@ def add_inverse(
 
 
 def may_be_taken_back(entry: Entry) -> bool:
-    """Whether there is a way back from acts of this kind, and this one was not taken back yet."""
-    return entry.verb in _needs and not Entry.objects.filter(takes_back=entry.number).exists()
+    """Whether there is a way back from acts of this kind, and this one was not taken back yet, nor shortened."""
+    # What it wrote of somebody who is kept as a number only is not there any more to be compared with.
+    is_over = Q(takes_back=entry.number) | Q(number=entry.number, shortened__isnull=False)
+    return entry.verb in _needs and not Entry.objects.filter(is_over).exists()
 
 
 @contextmanager

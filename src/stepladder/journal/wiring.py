@@ -6,7 +6,7 @@ from django.apps import apps
 from django.db.backends.signals import connection_created
 from django.db.models.signals import post_migrate, pre_migrate
 
-from stepladder.journal import verbs, watching
+from stepladder.journal import models, sealing, verbs, watching
 
 connection_created.connect(watching.on_connection, dispatch_uid="journal")
 pre_migrate.connect(watching.before_migrations, sender=apps.get_app_config("journal"))
@@ -16,3 +16,4 @@ verbs.register(
     write="wrote {what}",
     begin_watching="has the digests from now on of {what}",
 )
+sealing.watch(models.Shortened)

@@ -14,6 +14,13 @@ class PeopleError(Refusal):
     field: str = ""
 
 
+class Shortened(PeopleError):
+    """Only the number of this person is kept."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(f"{name} has left, and only their number is kept. Nothing more is written about them.")
+
+
 class NumberTaken(PeopleError):
     """The employee number belongs, or once belonged, to somebody."""
 

@@ -119,8 +119,9 @@ def known_people(numbers: Iterable[str]) -> Mapping[str, KnownPerson]:
             values=values.get(key, {}),
             phone=phone,
             manager=managers.get(key, ""),
+            is_shortened=shortened is not None,
         )
-        for key, number, given, family, email, kind, outside, phone in rows
+        for key, number, given, family, email, kind, outside, phone, shortened in rows
     }
 
 
@@ -192,4 +193,4 @@ def _lowered(number: str) -> str:
 
 # So many values fit well into one condition.
 MANY = 10_000
-COLUMNS = ("pk", "employee_number", "given_name", "family_name", "email", "kind", "outside_id", "phone")
+COLUMNS = ("pk", "employee_number", "given_name", "family_name", "email", "kind", "outside_id", "phone", "shortened_on")

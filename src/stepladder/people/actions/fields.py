@@ -12,7 +12,7 @@ from stepladder.accounts import policy
 from stepladder.facts import Fact
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.people.actions.placing import about
-from stepladder.people.errors import ChoiceInUse
+from stepladder.people.errors import ChoiceInUse, Shortened
 from stepladder.people.models import FieldValue, Person, PersonField
 from stepladder.refusals import NameThere
 
@@ -52,8 +52,10 @@ def change_field(*, field: PersonField, name: str, choices: Sequence[str], is_en
 
 @transaction.atomic
 def set_values(*, person: Person, values: Mapping[int, str], by: Actor) -> None:
-    """What fields (by key) say of a person from now on; "" empties one. Values are read already."""
+    """What fields (by key) say of a person from now on; "" empties one. Values are read already. Raises Shortened."""
     policy.require(by, "change people", person)
+    if person.shortened_on is not None:
+        raise Shortened(person.name)
     known = {value.field_id: value for value in FieldValue.objects.known_now().filter(person=person)}
     rows: list[Fact] = []
     for field, value in values.items():

@@ -26,6 +26,7 @@ from stepladder.people.errors import (
     NumberTaken,
     OutsideEmployment,
     PlacedElsewhere,
+    Shortened,
 )
 from stepladder.people.models import Employment, Leave, Person, Placement
 from stepladder.web.sheets import touch
@@ -94,10 +95,15 @@ def edit_person(
     by: Actor,
     phone: str = "",
 ) -> Person:
-    """Name, e-mail (also of their sign-in), phone, and what another system calls them. Raises NewerChange, HoldsMore, EmailTaken."""
+    """Name, e-mail (also of their sign-in), phone, and what another system calls them.
+
+    Raises NewerChange, HoldsMore, EmailTaken, Shortened.
+    """
     policy.require(by, "change people", person)
     # Whoever sets the address gets the links to sign in.
     check_rank(by, person)
+    if person.shortened_on is not None:
+        raise Shortened(person.name)
     touch(person, revision=revision, by_name=by.name)
     person.given_name, person.family_name, person.email = given_name, family_name, email
     person.outside_id, person.phone = outside_id, phone

@@ -39,6 +39,9 @@ class Person(Sheet):
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="person"
     )
 
+    # From when on only their number is kept, with no name that anybody could be called by.
+    shortened_on = models.DateField(null=True, blank=True)
+
     class Meta:
         verbose_name_plural = "people"
         indexes = (models.Index(fields=["family_name", "given_name"], name="person_by_name"),)
