@@ -170,7 +170,7 @@ def test_only_who_has_left_and_only_once(ada, admin, client, on):
 def test_what_goes_is_shown_before_it_does_and_has_to_be_read(ada, admin, client):
     address = reverse("keeping:person", args=[ada.public_id])
     page = page_text(client.get(address))
-    for line in ("1</b> further fields", "messages to them", "rows of files that named"):
+    for line in ('Further fields <b class="fig">1</b>', "Messages to them", "Rows of files that named"):
         assert line in page
     assert address in page_text(client.get(reverse("people:person", args=[ada.public_id])))
     refused = client.post(address, {"once": "one"})

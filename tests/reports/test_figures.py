@@ -1,8 +1,10 @@
 """What reports count: each figure opens exactly the rows that it counts. Rule: 16."""
 
 import pytest
+from django.urls import reverse
 
 from stepladder.core.reports import PERIODS, Count, Rate
+from stepladder.outside.actions import OutsideSaid, record_outside
 from stepladder.reports.counted import every_counted
 from stepladder.reports.groupings import groupings_of
 from stepladder.reports.ready import READY
@@ -11,6 +13,7 @@ from stepladder.reports.running import opened, run
 from stepladder.reports.saying import bare
 from stepladder.reports.sentences import Sentence, asked_of
 from tests import factories as f
+from tests.reading import page_text
 
 
 def asked(figure, by="", then="", *, account=None, first="1 Mar 2026", last="today", **more):
@@ -149,3 +152,27 @@ def test_a_span_of_nothing_has_figures_of_nothing(fleet, unit):
         # Nobody learns anything more: whoever had it has it no longer.
         assert told("requirements.covered", unit, **later)["2036"] == "0"
         assert told("time.hours", unit, **later)["2036"] == "0.0"
+
+
+def test_hours_elsewhere_stand_beside_the_hours_and_on_the_record(fleet, client):
+    course, (ada, *_) = fleet
+    for about, title, minutes in ((course, "", 90), (None, "First aid at sea", 450)):
+        said = OutsideSaid(about, title, f.d("2026-04-10"), None, "Holm Fire School", minutes, "", None, "")
+        record_outside(person=ada, said=said, by=f.BY)
+    assert (total("time.hours"), total("time.hours_outside")) == ("5.0", "9.0")
+    assert told("time.hours_outside", "course") == {"Fire": "1.5", "in no course": "7.5"}
+    client.force_login(f.an_account("administrator"))
+    record, files = (
+        reverse("records:record", args=[ada.public_id]),
+        reverse("records:transcript", args=[ada.public_id, "json"]),
+    )
+    assert '2026 <b class="fig">2 h 20</b>' in page_text(client.get(record))
+    assert '<span class="fig">9 h 00</span> elsewhere' in page_text(client.get(record))
+    year = {"year_begins": "2026-01-01", "minutes": 140, "minutes_elsewhere": 540}
+    assert client.get(files).json()["hours"] == [year]
+    # Before the drill; and as known before anybody wrote down what was learned elsewhere.
+    before = client.get(files, {"day": "30 Apr 2026"}).json()["hours"]
+    assert before == [year | {"minutes": 20}]
+    assert client.get(files, {"known": "12 May 2026"}).json()["hours"] == [year | {"minutes_elsewhere": 0}]
+    assert client.get(files, {"day": "1 Mar 2026"}).json()["hours"] == []
+    assert client.get(files.replace("json", "pdf")).content.startswith(b"%PDF")

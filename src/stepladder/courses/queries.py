@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -30,6 +31,7 @@ __all__ = [
     "StepView",
     "course_counts",
     "course_sheet",
+    "courses_of_modules",
     "courses_seen",
     "list_rows",
     "modules_by_ids",
@@ -256,3 +258,12 @@ def _length(terms: Terms, day: date) -> int:
     if terms.calendar_year:
         return 365
     return (add(day, terms.validity) - day).days if terms.validity else 0
+
+
+def courses_of_modules() -> dict[int, list[int]]:
+    """Module → the courses that an edition of has it as a step."""
+    found: dict[int, list[int]] = defaultdict(list)
+    pairs = Step.objects.order_by().values_list("module", "edition__course").distinct()
+    for module, course in pairs:
+        found[module].append(course)
+    return found

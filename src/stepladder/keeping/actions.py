@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import secrets
+from functools import partial
+from pathlib import Path
 
 from django.db import transaction
 
@@ -68,7 +70,12 @@ def keep_number_only(*, person: Person, entries: list[int], by: Actor) -> None:
     entry = record("keep_number_only", by=by, about=about, data=data, rows=_newest(facts))
     events.announce(events.EmploymentChanged((person.pk,)), entry.act)
     # Whole files go: who else stood in one is a person of their own by now.
-    transaction.on_commit(lambda: [path.unlink(missing_ok=True) for path in files])
+    transaction.on_commit(partial(_drop, files))
+
+
+def _drop(files: list[Path]) -> None:
+    for path in files:
+        path.unlink(missing_ok=True)
 
 
 def _newest(facts: list[Fact]) -> list[Fact]:

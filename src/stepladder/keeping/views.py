@@ -102,7 +102,7 @@ def person(request: HttpRequest, public_id: str) -> HttpResponse:
         "stays": [
             (
                 Completion.objects.filter(person=found).count(),
-                "completions, with their days, scores and certificate numbers",
+                "completions, with days, scores and certificate numbers",
             ),
             (Placement.objects.filter(person=found).count(), "placements"),
             (Booking.objects.filter(person=found).count(), "seats in sessions"),

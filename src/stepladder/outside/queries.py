@@ -5,14 +5,17 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
+import numpy as np
 from django.db.models import Q, QuerySet
+from numpy.typing import NDArray
 
 from stepladder.accounts import policy
+from stepladder.arrays import Column, Holds, read_arrays
 from stepladder.outside.models import OutsideTraining
 from stepladder.people.models import Person
 from stepladder.records.transcripts import TranscriptRow
 
-__all__ = ["history_of", "to_confirm", "transcript_rows", "visible_training"]
+__all__ = ["history_of", "minutes_of", "minutes_outside", "to_confirm", "transcript_rows", "visible_training"]
 
 State = OutsideTraining.State
 
@@ -32,6 +35,27 @@ def transcript_rows(person: Person, day: date, known_on: date) -> list[Transcrip
         )
         for row in rows
     ]
+
+
+def minutes_of(person: Person, day: date, known_on: date) -> list[tuple[date, int]]:
+    """(day, minutes) of what somebody learned elsewhere by a day, where it says how long, as confirmed by another day."""
+    rows = OutsideTraining.objects.filter(person=person, day__lte=day, state=State.CONFIRMED, minutes__gt=0)
+    return [
+        (on, minutes or 0) for on, minutes in rows.filter(decided_at__date__lte=known_on).values_list("day", "minutes")
+    ]
+
+
+def minutes_outside(first: date, last: date) -> dict[str, NDArray[np.int64]]:
+    """What is confirmed of these days, and says how long it took: key, person, course (0: none of ours), day (an ordinal), minutes."""
+    rows = OutsideTraining.objects.filter(day__gte=first, day__lte=last, state=State.CONFIRMED, minutes__gt=0)
+    columns = {
+        "key": Column("pk"),
+        "person": Column("person_id"),
+        "course": Column("course_id"),
+        "day": Column("day", Holds.DAYS),
+        "minutes": Column("minutes"),
+    }
+    return {name: column.astype(np.int64) for name, column in read_arrays(rows, columns).items()}
 
 
 def to_confirm(account: Any) -> QuerySet[OutsideTraining]:

@@ -6,10 +6,12 @@ from stepladder.journal import sealing, verbs
 from stepladder.notices.kinds import add_notice_kind
 from stepladder.outside import history, models, notices, sections, undoing
 from stepladder.outside.documents import MOST_BYTES
-from stepladder.outside.queries import transcript_rows
+from stepladder.outside.queries import minutes_of, minutes_outside, transcript_rows
 from stepladder.queue.kinds import Kind, add_kind
+from stepladder.records.hours import add_minutes
 from stepladder.records.index_groups import add_index_group
 from stepladder.records.transcripts import add_transcript_rows
+from stepladder.reports.counting.time import add_minutes_elsewhere
 from stepladder.web import bodies, margin
 from stepladder.web.frame import join_rung
 
@@ -35,4 +37,6 @@ for address in ("outside:record", "outside:ask"):
     bodies.take_long(address, MOST_BYTES + 65_536)
 margin.add_section("record", 30, sections.record_section)
 add_transcript_rows(transcript_rows)
+add_minutes(minutes_of)
+add_minutes_elsewhere(minutes_outside)
 add_index_group(30, sections.waiting_group)

@@ -8,6 +8,7 @@ from typing import Any
 
 from stepladder.core.days import FOREVER
 from stepladder.people.models import Person
+from stepladder.records.hours import YearOfHours
 from stepladder.records.queries import requirements_of
 from stepladder.records.transcripts import TranscriptRow
 
@@ -18,7 +19,13 @@ FORM = "stepladder-training-record-1"
 
 
 def machine_readable(
-    person: Person, rows: Sequence[TranscriptRow], *, day: date, known_on: date, organisation: str
+    person: Person,
+    rows: Sequence[TranscriptRow],
+    hours: Sequence[YearOfHours],
+    *,
+    day: date,
+    known_on: date,
+    organisation: str,
 ) -> dict[str, Any]:
     """What one person had done by a day, and what was asked of them then; both as known on a day."""
     return {
@@ -52,6 +59,10 @@ def machine_readable(
                 "certificate": row.number or None,
             }
             for row in rows
+        ],
+        "hours": [
+            {"year_begins": year.first.isoformat(), "minutes": year.here, "minutes_elsewhere": year.outside}
+            for year in hours
         ],
     }
 

@@ -22,10 +22,11 @@ from stepladder.learning.models import ValiditySpan
 from stepladder.learning.queries import completions_of
 from stepladder.learning.validity import link_from
 from stepladder.people.models import Person
+from stepladder.records.hours import YearOfHours
 from stepladder.timetable.models import Booking
 from stepladder.web.paper import INK, QUIET, register_fonts, writable
 from stepladder.web.templatetags.web import day as written
-from stepladder.web.templatetags.web import share
+from stepladder.web.templatetags.web import minutes, share
 
 __all__ = ["HEADS", "TranscriptRow", "add_transcript_rows", "transcript_pdf", "transcript_rows"]
 
@@ -83,12 +84,24 @@ def transcript_rows(person: Person, *, day: date, known_on: date) -> list[Transc
     return sorted(rows, key=lambda row: (row.day, row.title), reverse=True)
 
 
+def _in_words(year: YearOfHours) -> str:
+    """ "2026: 12 h 30 min, and 3 h elsewhere"."""
+    elsewhere = f", and {minutes(year.outside)} elsewhere" if year.outside else ""
+    return f"{year.label}: {minutes(year.here)}{elsewhere}"
+
+
 def _exact(score: Fraction | None) -> str | None:
     return None if score is None else str(score)
 
 
 def transcript_pdf(
-    person: Person, rows: Sequence[TranscriptRow], *, organisation: str, where: str, description: str
+    person: Person,
+    rows: Sequence[TranscriptRow],
+    hours: Sequence[YearOfHours],
+    *,
+    organisation: str,
+    where: str,
+    description: str,
 ) -> bytes:
     """Pages of A4 with a head on each, numbered; *description* says as of which day."""
     register_fonts()
@@ -130,6 +143,8 @@ def transcript_pdf(
         )
     )
     parts.append(table if rows else said("Nothing is completed or attended by that day."))
+    if hours:
+        parts += [Spacer(1, 6 * mm), said("Hours learned", quiet), *(said(_in_words(year)) for year in hours)]
 
     def foot(canvas: Any, _: Any) -> None:
         canvas.setFont("Text", 8)

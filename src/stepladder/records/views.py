@@ -36,6 +36,7 @@ from stepladder.records import board as boards
 from stepladder.records import queries, strips, transcripts
 from stepladder.records.board_drawing import EVERYONE, BoardLinks, drawn
 from stepladder.records.forms import DAY_WORDS, PRESETS, Clocks, read_clocks, read_filters
+from stepladder.records.hours import hours_of
 from stepladder.records.list_columns import Filters, cells_of, list_columns, values_of
 from stepladder.records.lists import StatusRows, status_rows
 from stepladder.records.machine_readable import machine_readable
@@ -241,6 +242,7 @@ def _record(request: HttpRequest, person: Person, template: str) -> HttpResponse
         "completions": completions_of(person, day=day, known_on=known_on),
         # How far somebody had come on a past day is not kept.
         "under_way": [v for v in views_of(open_enrolments(person)) if v.enrolment.begun_at] if clocks.is_today else [],
+        "hours": hours_of(person, day=day, known_on=known_on),
         "skills": own_skills(person, day=starts_on or day, known_on=known_on),
         "may_change": clocks.is_today and policy.may(request.user, "change records", person),
         "sections": margin.sections("record", request, person, day),
@@ -256,6 +258,7 @@ def transcript(request: HttpRequest, person: str, kind: str) -> HttpResponseBase
     clocks = read_clocks(request.GET)
     day, known_on = clocks.asked.day, clocks.known.day
     rows = transcripts.transcript_rows(found, day=day, known_on=known_on)
+    hours = hours_of(found, day=day, known_on=known_on)
     name = f"transcript-{found.employee_number}-{day}"
     if kind == "csv":
         body = writing.as_csv(transcripts.HEADS, [[row.values for row in rows]])
@@ -263,7 +266,7 @@ def transcript(request: HttpRequest, person: str, kind: str) -> HttpResponseBase
         return StreamingHttpResponse(body, content_type="text/csv; charset=utf-8", headers=headers)
     if kind == "json":
         return JsonResponse(
-            machine_readable(found, rows, day=day, known_on=known_on, organisation=organisation().name),
+            machine_readable(found, rows, hours, day=day, known_on=known_on, organisation=organisation().name),
             headers={"Content-Disposition": f'attachment; filename="{name}.json"'},
             json_dumps_params={"indent": 2, "ensure_ascii": False},
         )
@@ -272,7 +275,7 @@ def transcript(request: HttpRequest, person: str, kind: str) -> HttpResponseBase
     places = person_sheet(found, day).present
     where = "; ".join(f"{p.position.name}, {p.unit.name}" if p.position else p.unit.name for p in places)
     pdf = transcripts.transcript_pdf(
-        found, rows, organisation=organisation().name, where=where, description=clocks.description
+        found, rows, hours, organisation=organisation().name, where=where, description=clocks.description
     )
     headers = {"Content-Disposition": f'inline; filename="{name}.pdf"'}
     return HttpResponse(pdf, content_type="application/pdf", headers=headers)

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from collections.abc import Callable, Sequence
-from datetime import date, datetime, time, timedelta
 from typing import Any
 
 import numpy as np
@@ -19,8 +17,6 @@ from stepladder.library.kinds import kinds
 from stepladder.library.models import Module
 
 __all__ = [
-    "bounds",
-    "courses_of_modules",
     "days_of",
     "kind_codes",
     "kind_names",
@@ -28,12 +24,6 @@ __all__ = [
     "name_of",
     "of_courses",
 ]
-
-
-def bounds(first: date, last: date) -> tuple[datetime, datetime]:
-    """The instants from which and before which something is of these days of the organisation."""
-    zone = clock.zone()
-    return datetime.combine(first, time(), zone), datetime.combine(last + timedelta(days=1), time(), zone)
 
 
 def days_of(micros: NDArray[np.int64]) -> NDArray[np.int64]:
@@ -62,15 +52,6 @@ def _one_each(keys: NDArray[np.int64], codes: Callable[[list[int]], dict[int, in
     different, place = np.unique(keys, return_inverse=True)
     found = codes(different.tolist())
     return np.array([found.get(key, -1) for key in different.tolist()], dtype=np.int64)[place]
-
-
-def courses_of_modules() -> dict[int, list[int]]:
-    """Module → the courses that an edition of has it as a step."""
-    found: dict[int, list[int]] = defaultdict(list)
-    pairs = Step.objects.order_by().values_list("module", "edition__course").distinct()
-    for module, course in pairs:
-        found[module].append(course)
-    return found
 
 
 def modules_of_courses(courses: frozenset[int]) -> set[int]:

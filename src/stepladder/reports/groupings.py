@@ -16,10 +16,11 @@ from stepladder.charts.dated_charts import positions_tree, units_tree
 from stepladder.charts.models import Position, Unit
 from stepladder.core.reports import PERIODS, Groups, ReportPeriod, groups_of_codes, groups_through, period_codes
 from stepladder.courses.models import Course
+from stepladder.courses.queries import courses_of_modules
 from stepladder.library.models import Module
 from stepladder.people.models import Person
 from stepladder.quizzes.models import Question
-from stepladder.reports.codes import courses_of_modules, kind_names
+from stepladder.reports.codes import kind_names
 from stepladder.reports.counted import Counted
 from stepladder.reports.placing import LEVELS, Placed, main_chart
 from stepladder.timetable.models import Session, Venue

@@ -7,8 +7,9 @@ import numpy as np
 from stepladder.arrays import Column, Holds, read_arrays
 from stepladder.core.reports import Correlation, Count, Facts, Mean
 from stepladder.quizzes.models import Answer, Paper
-from stepladder.reports.codes import bounds, days_of
+from stepladder.reports.codes import days_of
 from stepladder.reports.counted import Counted, Span
+from stepladder.timetable.stretches import bounds
 
 __all__ = ["ANSWERS"]
 

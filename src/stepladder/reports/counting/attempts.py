@@ -11,8 +11,9 @@ from stepladder.core.reports import Count, Facts, Mean, Rate
 from stepladder.core.sequence import Part
 from stepladder.courses.models import Step
 from stepladder.learning.models import Attempt, Mark
-from stepladder.reports.codes import bounds, days_of, kind_codes
+from stepladder.reports.codes import days_of, kind_codes
 from stepladder.reports.counted import Counted, Span
+from stepladder.timetable.stretches import bounds
 
 __all__ = ["ATTEMPTS"]
 

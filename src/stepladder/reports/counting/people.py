@@ -14,10 +14,9 @@ from stepladder.core.time_columns import seconds_by_day
 from stepladder.learning.completion_arrays import completion_arrays
 from stepladder.people.models import Person
 from stepladder.people.queries import active_on
-from stepladder.reports.codes import bounds
 from stepladder.reports.counted import Counted, Span
-from stepladder.reports.counting.time import stretches_in
 from stepladder.reports.counting.use import opened
+from stepladder.timetable.stretches import bounds, stretches_in
 
 __all__ = ["PEOPLE", "heads_on"]
 

@@ -12,9 +12,10 @@ from numpy.typing import NDArray
 from stepladder import clock
 from stepladder.arrays import Column, Holds, read_arrays
 from stepladder.core.reports import Count, Facts, Rate, Sum
-from stepladder.reports.codes import bounds, kind_codes, modules_of_courses
+from stepladder.reports.codes import kind_codes, modules_of_courses
 from stepladder.reports.counted import Counted, Span
 from stepladder.timetable.models import Booking, Meeting, Session
+from stepladder.timetable.stretches import bounds
 
 __all__ = ["SEATS", "SEAT_STATES"]
 

@@ -2,105 +2,30 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from datetime import datetime
+from collections.abc import Callable, Mapping
+from datetime import date
 
 import numpy as np
 from numpy.typing import NDArray
 
 from stepladder import clock
-from stepladder.arrays import Column, Holds, read_arrays
 from stepladder.core.reports import Count, Facts, PerHead, Sum
-from stepladder.core.time_columns import StretchColumns, seconds_by_day
-from stepladder.learning.models import Stretch
-from stepladder.reports.codes import bounds, courses_of_modules, kind_codes, of_courses
+from stepladder.core.time_columns import seconds_by_day
+from stepladder.reports.codes import kind_codes, of_courses
 from stepladder.reports.counted import Counted, Span
-from stepladder.timetable.models import Meeting, Presence, Session
+from stepladder.timetable.stretches import bounds, stretches_in
 
-__all__ = ["TIME", "stretches_in"]
+__all__ = ["TIME", "add_minutes_elsewhere"]
 
-
-@dataclass(frozen=True, eq=False)
-class Stretches:
-    """Stretches, each of an attempt (by its key) or of a session (by the negative of its); and of which module and course a key is."""
-
-    columns: StretchColumns
-    keys: NDArray[np.int64]
-    module: NDArray[np.int64]
-    course: NDArray[np.int64]
-
-    def of(self, key: NDArray[np.int64]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-        """(module, course) of each of these keys; -1 where there is no one course."""
-        place = np.searchsorted(self.keys, key)
-        return self.module[place], self.course[place]
+OUTSIDE = 10**12
+# Arrays of one length: key, person, course (0: none of ours), day (an ordinal), minutes.
+MinutesIn = Callable[[date, date], Mapping[str, NDArray[np.int64]]]
+_elsewhere: list[MinutesIn] = []
 
 
-def stretches_in(begun: datetime, before: datetime) -> Stretches:
-    """Every stretch that touches the time between two instants."""
-    rows = Stretch.objects.filter(ended_at__gt=begun, began_at__lt=before)
-    found = read_arrays(
-        rows,
-        {
-            "person": Column("attempt__enrolment__person_id"),
-            "key": Column("attempt_id"),
-            "start": Column("began_at", Holds.INSTANTS),
-            "end": Column("ended_at", Holds.INSTANTS),
-            "module": Column("attempt__module_id"),
-            "course": Column("attempt__enrolment__course_id"),
-        },
-    )
-    there = _there(begun, before)
-    columns = StretchColumns(
-        *(
-            np.concatenate([found[name], np.array([row[place] for row in there], dtype=np.int64)])
-            for place, name in enumerate(("person", "key", "start", "end"))
-        )
-    )
-    sessions = sorted({row[1] for row in there})
-    modules = _modules_of_sessions(sessions)
-    attempts, first = np.unique(found["key"], return_index=True)
-    return Stretches(
-        columns,
-        np.concatenate([np.array(sessions, dtype=np.int64), attempts]),
-        np.concatenate([np.array([modules[key] for key in sessions], dtype=np.int64), found["module"][first]]),
-        np.concatenate([_courses_of_modules(modules, sessions), found["course"][first]]),
-    )
-
-
-def _modules_of_sessions(keys: list[int]) -> dict[int, int]:
-    """The negative of a session's key → its module."""
-    rows = Session.objects.filter(pk__in=[-key for key in keys]).values_list("pk", "module_id")
-    return {-key: module for key, module in rows}
-
-
-def _courses_of_modules(modules: dict[int, int], sessions: list[int]) -> NDArray[np.int64]:
-    """Of each session the one course that has its module, where it is one."""
-    courses = courses_of_modules() if sessions else {}
-    found = [courses.get(modules[key], []) for key in sessions]
-    return np.array([some[0] if len(some) == 1 else -1 for some in found], dtype=np.int64)
-
-
-def _there(begun: datetime, before: datetime) -> list[tuple[int, int, int, int]]:
-    """(person, -session, start, end): presences cut to each meeting; a stay without an end lasts to the end of its meeting."""
-    meetings: dict[int, list[tuple[datetime, datetime]]] = {}
-    some = Meeting.objects.filter(ends_at__gt=begun, starts_at__lt=before).exclude(
-        session__state=Session.State.CANCELLED
-    )
-    for session, start, end in some.order_by("starts_at").values_list("session_id", "starts_at", "ends_at"):
-        meetings.setdefault(session, []).append((start, end))
-    found = []
-    rows = Presence.objects.filter(session__in=meetings).order_by("joined_at")
-    for session, person, joined, left in rows.values_list("session_id", "person_id", "joined_at", "left_at"):
-        until = left or next((end for _, end in meetings[session] if end > joined), joined)
-        for start, end in meetings[session]:
-            first, last = max(start, joined), min(end, until)
-            if last > first:
-                found.append((person, -session, _micros(first), _micros(last)))
-    return found
-
-
-def _micros(instant: datetime) -> int:
-    return round(instant.timestamp() * 1_000_000)
+def add_minutes_elsewhere(minutes_in: MinutesIn) -> None:
+    """Hand in what people learned elsewhere between two days."""
+    _elsewhere.append(minutes_in)
 
 
 def read(span: Span) -> Facts:
@@ -110,24 +35,61 @@ def read(span: Span) -> Facts:
     person, key, day, seconds = seconds_by_day(stretches.columns, clock.zone())
     module, course = stretches.of(key)
     keep = (day >= span.first.toordinal()) & (day <= span.last.toordinal()) & of_courses(course, span.courses)
-    facts = Facts(
-        key, person, day, {"course": course, "module": module, "kind": kind_codes(module), "seconds": seconds}
+    here = Facts(
+        key,
+        person,
+        day,
+        {
+            "course": course,
+            "module": module,
+            "kind": kind_codes(module),
+            "seconds": seconds,
+            "is_here": np.ones(len(key), dtype=bool),
+            "is_outside": np.zeros(len(key), dtype=bool),
+        },
     )
-    return facts.picked(keep)
+    return Facts.all_of([here.picked(keep), *_outside(span)])
+
+
+def _outside(span: Span) -> list[Facts]:
+    """What was learned elsewhere, where its paper says how long: it is of no module, and overlaps with nothing that is known."""
+    if not _elsewhere:
+        return []
+    pieces = [minutes_in(span.first, span.last) for minutes_in in _elsewhere]
+    found = {name: np.concatenate([piece[name] for piece in pieces]) for name in pieces[0]}
+    nothing = np.full(len(found["key"]), -1, dtype=np.int64)
+    course = np.where(found["course"] > 0, found["course"], -1)
+    facts = Facts(
+        # Attempts have keys above 0, sessions below.
+        found["key"] + OUTSIDE,
+        found["person"],
+        found["day"],
+        {
+            "course": course,
+            "module": nothing,
+            "kind": nothing,
+            "seconds": found["minutes"] * 60.0,
+            "is_here": np.zeros(len(nothing), dtype=bool),
+            "is_outside": np.ones(len(nothing), dtype=bool),
+        },
+    )
+    return [facts.picked(of_courses(course, span.courses))]
 
 
 TIME = Counted(
     "time",
     "time spent",
     (
-        Sum("hours", "hours", value="seconds"),
-        PerHead("hours_a_head", "hours a head", value="seconds"),
-        Count("people", "people who learned", once="person"),
+        Sum("hours", "hours", of="is_here", value="seconds"),
+        PerHead("hours_a_head", "hours a head", of="is_here", value="seconds"),
+        Count("people", "people who learned", of="is_here", once="person"),
+        Sum("hours_outside", "hours outside", of="is_outside", value="seconds"),
     ),
     read,
     (
         "What was really played, in view, attended or signed, divided at midnight; of two things at once the one begun first.",
         "A head is everybody who is there on the last day, whether they learned or not.",
+        "Hours outside are those of training elsewhere that was confirmed, where its paper says how long; they are not among the hours.",
     ),
     frozenset({"course", "topic", "module", "kind"}),
 )

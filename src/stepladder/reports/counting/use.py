@@ -14,8 +14,9 @@ from stepladder.catalogue.models import Kept, PassedOn, Rating
 from stepladder.core.reports import Count, Facts
 from stepladder.learning.models import Attempt, Stretch
 from stepladder.playing.models import Note
-from stepladder.reports.codes import bounds, days_of, kind_codes, of_courses
+from stepladder.reports.codes import days_of, kind_codes, of_courses
 from stepladder.reports.counted import Counted, Span
+from stepladder.timetable.stretches import bounds
 
 __all__ = ["ACTS", "USE", "opened"]
 
