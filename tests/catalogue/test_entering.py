@@ -25,6 +25,7 @@ from stepladder.learning.models import Enrolment
 from stepladder.notices.models import Notice
 from stepladder.people import actions as people
 from tests import factories as f
+from tests.reading import page_text
 
 pytestmark = pytest.mark.django_db
 
@@ -115,7 +116,7 @@ def test_who_leaves_wishes_nothing_any_more(jun, on):
     assert not list(differences())
 
 
-def test_a_request_goes_to_the_nearest_and_on_each_seventh_day_further(jun, master, on):
+def test_a_request_goes_to_the_nearest_and_on_each_seventh_day_further(jun, master, on, client):
     chief = f.a_person("Ines Okoro", unit="Office", position="Office manager")
     boss = f.an_account("administrator", name="Ines Okoro", person=chief)
     course = offered(f.a_course(), Admission.ON_APPROVAL)
@@ -123,6 +124,9 @@ def test_a_request_goes_to_the_nearest_and_on_each_seventh_day_further(jun, mast
     assert entering.ask(person=jun, thing=course, words="Again", by=jun.account) == made
     assert list(made.deciders.values_list("account__name", flat=True)) == ["Ada Venn"]
     assert Notice.objects.get(person=master).subject == "Jun Pellam asks for “Mooring lines”"
+    client.force_login(master.account)
+    asked_for = f'{reverse("catalogue:requests")}#{made.public_id}"><b>Jun Pellam</b>: Mooring lines'
+    assert asked_for in page_text(client.get(reverse("desk:team")))
     for day, count in (("2027-03-07", 1), ("2027-03-08", 3), ("2027-03-08", 3)):
         on(day)
         keep_requests_asked.func()

@@ -7,6 +7,7 @@ from stepladder import clock
 from stepladder.accounts import policy
 from stepladder.assignments.errors import AssignmentError
 from stepladder.core.leads import Power
+from stepladder.courses.skills import add_skill, give_credits
 from stepladder.leads import actions as leads_actions
 from stepladder.leads import queries
 from stepladder.leads.errors import LeadIncomplete, LeadOverOneself
@@ -14,6 +15,7 @@ from stepladder.leads.models import Lead
 from stepladder.leads.queries import asked_of
 from stepladder.learning.actions import record_completion
 from stepladder.people import actions
+from stepladder.people.actions import record_leave
 from stepladder.people.errors import DaysInWrongOrder
 from stepladder.people.models import Person
 from stepladder.reaches import actions as reaches_actions
@@ -232,6 +234,41 @@ def test_a_team_is_sorted_narrowed_to_what_is_new_and_shown_by_course(dunlin, cl
     assert "13 Jun 2026" in late[0]
     change = page.context["change"]
     assert (change.then, change.late_then, change.late_now, change.completed) == (f.d("2026-05-16"), 0, asked - 1, 1)
+
+
+def test_a_team_page_tells_who_is_away_which_skills_are_held_and_how_the_months_went(dunlin, client, on):
+    jun, mara, cleo = (dunlin[name] for name in ("jun", "mara", "cleo"))
+    skill = add_skill(name="Deck work", levels=[("under an eye", 1), ("alone", 1)], by=f.BY)
+    lines = f.a_course("Lines", months=6)
+    give_credits(course=lines, level=skill.levels.first(), credits=1, by=f.BY)
+    client.force_login(f.an_account("learner", person=mara))
+    address = reverse("desk:team")
+    for absent in ("Who is away", "Skills of your team", "They ask for"):
+        assert absent not in page_text(client.get(address))
+    edition = lines.editions.get(state="released")
+    for person in (jun, cleo):
+        record_completion(person=person, course=lines, edition=edition, day=f.d("2026-05-10"), by=f.BY)
+        record_leave(person=person, from_day=f.d("2026-05-20"), to_day=f.d("2026-06-01"), by=f.BY)
+    page = page_text(client.get(address))
+    away = page[page.index("Who is away") :][:400]
+    assert "<b>Jun Pellam</b> from 20 May 2026, until 1 Jun 2026" in away
+    # Cleo does not answer to Mara.
+    assert "Cleo" not in page
+    assert '<b class="fig">1</b> under an eye' in page
+    on("2026-05-25")
+    assert "<b>Jun Pellam</b> now, until 1 Jun 2026" in page_text(client.get(address))
+    block = reverse("reports:ready_block", args=["covered"])
+    assert block in page
+    f.an_assignment(lines, start=f.d("2026-05-14"))
+    shown = page_text(client.get(block, headers={"HX-Request": "true"}))
+    assert "100 %" in shown
+    assert client.get(reverse("reports:ready_block", args=["watched"])).status_code == 404
+    # Of a lead who may not see records there is nothing of them.
+    client.force_login(f.an_account("learner", person=dunlin["finn"]))
+    page = page_text(client.get(address))
+    assert "Who is away" in page
+    assert "Skills of your team" not in page
+    assert block not in page
 
 
 def test_who_lapses_this_week_is_late_since_grace_ended(dunlin, client, on):

@@ -478,6 +478,7 @@ ADDRESSES: dict[str, str] = {
     "reports:all": "open records",
     "reports:new": "open records",
     "reports:ready": "open records",
+    "reports:ready_block": "open records",
     "reports:watched": "open records",
     "reports:skills": "open records",
     "reports:courses": "open records",

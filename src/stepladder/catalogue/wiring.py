@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from stepladder import daily, events
 from stepladder.accounts.switches import add_switch
-from stepladder.catalogue import indexing, models, notices, permissions, reactions, switching, tasks
+from stepladder.catalogue import indexing, models, notices, permissions, reactions, switching, tasks, teams
 from stepladder.journal import sealing, verbs
 from stepladder.notices.kinds import add_notice_kind
 from stepladder.search import index
@@ -37,6 +37,7 @@ events.listen(events.PathReleased, indexing.on_path, phase=events.Phase.DERIVE)
 events.listen(events.TopicReplaced, reactions.follow_instead, phase=events.Phase.DERIVE)
 events.listen(events.TopicChanged, indexing.on_topic_change, phase=events.Phase.DERIVE)
 daily.add("requests", tasks.keep_requests_asked)
+margin.add_section("team", 10, teams.requests_section)
 margin.add_panel("course", 34, reactions.said_panel)
 margin.add_panel("path", 34, reactions.said_panel)
 margin.add_verb("courses", 10, reactions.noticeboard_verb)

@@ -87,6 +87,11 @@ class Team(LazyRows[TeamLine]):
         return frozenset(self._people[self._is_seen].tolist())
 
     @property
+    def keys(self) -> frozenset[int]:
+        """All who answer to the manager."""
+        return frozenset(self._people.tolist())
+
+    @property
     def everybody(self) -> int:
         return len(self._people)
 

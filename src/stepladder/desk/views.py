@@ -27,6 +27,7 @@ from stepladder.leads.queries import leads_held
 from stepladder.messaging.queries import unread_by
 from stepladder.people.models import Person
 from stepladder.people.permissions import person_of
+from stepladder.people.teams import TeamOfPeople
 from stepladder.playing.linked import said_to_be_done
 from stepladder.queue.queries import failed
 from stepladder.signing.queries import asked_count
@@ -102,7 +103,10 @@ def team(request: HttpRequest) -> HttpResponse:
         "notes": {} if by_course else margin.row_notes("team", [row.person.pk for row in page.rows], day),
         "leads": leads_held(person, day),
         "day": day,
-        "sections": margin.sections("desk", request, None, day),
+        "sections": [
+            *margin.sections("team", request, TeamOfPeople(found.keys, found.seen), day),
+            *margin.sections("desk", request, None, day),
+        ],
     }
     return render(request, "desk/team.html", context)
 

@@ -7,7 +7,7 @@ from django.db.models import Q
 from stepladder import daily, events
 from stepladder.charts import index, occupants
 from stepladder.journal import sealing, verbs
-from stepladder.people import conditions, indexing, models, permissions, placed, queries, tasks, undoing
+from stepladder.people import conditions, indexing, models, permissions, placed, queries, tasks, teams, undoing
 from stepladder.search import index as search
 from stepladder.web import margin
 from stepladder.web.frame import add_rung
@@ -42,6 +42,7 @@ conditions.add_condition("with a placement", queries.placed_on)
 conditions.add_condition("without a placement", lambda day: ~Q(queries.placed_on(day)))
 undoing.register()
 occupants.register(placed.PlacedPeople())
+margin.add_section("team", 20, teams.away_section)
 margin.add_line("unit", 10, placed.placed_here)
 margin.add_line("position", 10, placed.placed_here)
 margin.add_line("position", 15, placed.roles_with)

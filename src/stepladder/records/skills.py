@@ -19,10 +19,21 @@ from stepladder.learning.validity import earned_spans
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
 from stepladder.people.queries import active_on
+from stepladder.people.teams import TeamOfPeople
 from stepladder.web.margin import Panel
 from stepladder.web.tables import LazyRows
 
-__all__ = ["HeldLevel", "HeldRow", "Holders", "LevelCount", "holders", "levels_held", "own_skills", "skill_section"]
+__all__ = [
+    "HeldLevel",
+    "HeldRow",
+    "Holders",
+    "LevelCount",
+    "holders",
+    "levels_held",
+    "own_skills",
+    "skill_section",
+    "team_section",
+]
 
 
 @dataclass(frozen=True)
@@ -154,3 +165,21 @@ def skill_section(request: HttpRequest, skill: Skill, day: date) -> Panel | None
         "address": reverse("records:skill", args=[skill.public_id]),
     }
     return Panel("Levels", "records/skill_levels.html", context)
+
+
+# A team's skills are named by so many; the report of skills has all.
+TEAM_SHOWN = 12
+
+
+def team_section(request: HttpRequest, team: TeamOfPeople, day: date) -> Panel | None:
+    """Which skills a manager's people hold, and how many of them each level as their highest."""
+    skills = list(Skill.objects.prefetch_related("levels").order_by("name")) if team.seen else []
+    counts = levels_held(skills, day=day, seen=team.seen) if skills else {}
+    held = [
+        (skill, [(level, counts[level.pk]) for level in skill.levels.all() if level.pk in counts]) for skill in skills
+    ]
+    lines = [line for line in held if line[1]]
+    if not lines:
+        return None
+    context = {"lines": lines[:TEAM_SHOWN], "more": max(len(lines) - TEAM_SHOWN, 0), "people": len(team.seen)}
+    return Panel("Skills of your team", "records/team_skills.html", context)

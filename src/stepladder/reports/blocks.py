@@ -16,11 +16,15 @@ from django.utils.http import urlencode
 from stepladder.accounts import policy
 from stepladder.charts.models import Unit
 from stepladder.courses.models import Course, Path
+from stepladder.people.teams import TeamOfPeople
 from stepladder.reports.models import KeptReport, Place
 from stepladder.reports.sentences import OF_PATH, Sentence
 from stepladder.web.margin import Panel
 
-__all__ = ["about_sheet", "course_blocks", "desk_blocks", "path_blocks", "unit_blocks"]
+__all__ = ["about_sheet", "course_blocks", "desk_blocks", "path_blocks", "team_blocks", "unit_blocks"]
+
+# Ready reports that say how a team did.
+OF_TEAMS = (("covered", "Covered, month by month"), ("hours-by-month", "Hours, month by month"))
 
 
 def about_sheet(sentence: Sentence, place: str, key: str) -> Sentence:
@@ -46,6 +50,14 @@ def _panel(request: HttpRequest, place: Place, key: str = "") -> Panel | None:
         if place.value in places
     ]
     return Panel("Reports kept here", "reports/blocks.html", {"blocks": blocks}) if blocks else None
+
+
+def team_blocks(request: HttpRequest, team: TeamOfPeople, day: date) -> Panel | None:
+    """How a manager's people stood month by month, and how long they learned."""
+    if not team.seen or not policy.may(request.user, "open records"):
+        return None
+    blocks = [(title, reverse("reports:ready_block", args=[name])) for name, title in OF_TEAMS]
+    return Panel("Your team, month by month", "reports/blocks.html", {"blocks": blocks})
 
 
 def desk_blocks(request: HttpRequest, _: Any, day: date) -> Panel | None:

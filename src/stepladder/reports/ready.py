@@ -40,6 +40,12 @@ READY = (
     ),
     ReadyReport("hours", "Hours by unit", "How long people learned, in all and a head.", _asks("time.hours", "unit1")),
     ReadyReport(
+        "hours-by-month",
+        "Hours, month by month",
+        "How long people learned in each month.",
+        _asks("time.hours", "month", first="start of last year"),
+    ),
+    ReadyReport(
         "completions",
         "Completed in a period",
         "Who completed what, with score and certificate.",

@@ -15,6 +15,7 @@ urlpatterns = [
     path("files/<str:public_id>/fetch/", views.fetch, name="fetch"),
     path("keep/", views.keep, name="keep"),
     path("ready/<slug:name>/", views.ready, name="ready"),
+    path("ready/<slug:name>/block/", views.ready_block, name="ready_block"),
     path("kept/<str:public_id>/", views.kept, name="kept"),
     path("kept/<str:public_id>/block/", views.block, name="block"),
     path("kept/<str:public_id>/place/", views.place, name="place"),

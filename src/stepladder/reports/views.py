@@ -25,6 +25,7 @@ from stepladder.reports.pages import ReportPage, report_page, totals
 from stepladder.reports.ready import READY, ready_named
 from stepladder.reports.running import run
 from stepladder.reports.sentences import Sentence
+from stepladder.reports.working import days_to_work_out
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 
@@ -108,19 +109,33 @@ def block(request: HttpRequest, public_id: str) -> HttpResponse:
     sentence = about_sheet(
         Sentence.read(found.sentence), request.GET.get("place", "")[:10], request.GET.get("key", "")[:40]
     )
+    return _block(request, found.name, sentence, reverse("reports:kept", args=[found.public_id]))
+
+
+def ready_block(request: HttpRequest, name: str) -> HttpResponse:
+    """A ready report as a block, of those whose records one sees."""
+    found = ready_named(name)
+    if found is None or found.address:
+        raise Http404
+    return _block(request, found.title, found.sentence, reverse("reports:ready", args=[name]))
+
+
+def _block(request: HttpRequest, name: str, sentence: Sentence, report_at: str) -> HttpResponse:
     page = ReportPage(request, sentence)
-    address = f"{reverse('reports:kept', args=[found.public_id])}?{sentence.query}"
-    context: dict[str, Any] = {"kept": found, "address": address, "asked": page.asked, "errors": page.errors}
-    if page.asked is not None:
+    address = f"{report_at}?{sentence.query}"
+    context: dict[str, Any] = {"name": name, "address": address, "asked": page.asked, "errors": page.errors}
+    if page.asked is not None and days_to_work_out(page.asked):
+        # What takes long is worked out where one looks at it alone.
+        context |= {"asked": None, "waits": True}
+    elif page.asked is not None:
         report = run(page.asked)
         context |= {
             "drawing": drawing_of(report, lambda *said: address + page.link(*said).replace("?", "&")),
             "total": totals(page, report),
         }
     # By itself it is a page: where no script is, the link leads here.
-    return render(
-        request, "reports/block.html" if request.headers.get("HX-Request") else "reports/block_page.html", context
-    )
+    template = "reports/block.html" if request.headers.get("HX-Request") else "reports/block_page.html"
+    return render(request, template, context)
 
 
 @require_POST

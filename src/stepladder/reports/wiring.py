@@ -36,6 +36,7 @@ verbs.register(
     send_report_on="has it sent {days}, to {count}",
 )
 margin.add_section("desk", 50, blocks.desk_blocks)
+margin.add_section("team", 40, blocks.team_blocks)
 margin.add_section("unit", 50, blocks.unit_blocks)
 margin.add_section("course", 50, blocks.course_blocks)
 margin.add_section("path", 50, blocks.path_blocks)
