@@ -16,7 +16,7 @@ from stepladder.journal.queries import problems
 from stepladder.people import actions
 from stepladder.people.errors import NodeLocked
 from stepladder.people.queries import find_people
-from stepladder.records.board import board
+from stepladder.records.board import BoardAsked, board
 from tests import factories as f
 from tests.reading import page_text
 
@@ -121,7 +121,7 @@ def test_people_who_come_under_another_unit_by_its_move_need_what_it_needs(fleet
     assert (reason.person, reason.first, reason.due) == (fleet, f.d("2026-06-01"), f.d("2026-07-01"))
     # The board of the day rolls them up as the chart was on it.
     for day, expected in (("2026-05-20", {"Fleet", "Everyone"}), ("2026-06-20", {"Shore", "Everyone"})):
-        made = board(day=f.d(day), known_on=clock.today(), chart=f.a_unit("Fleet").chart)
+        made = board(BoardAsked(day=f.d(day), known_on=clock.today(), chart=f.a_unit("Fleet").chart))
         assert {row.name for row in made.rows if row.depth == 0} == expected
     on("2026-05-20")
     moved("Dunlin", "Fleet", "2026-06-10")

@@ -16,7 +16,7 @@ from stepladder.journal.models import Entry
 from stepladder.people import actions
 from stepladder.people.models import Person
 from stepladder.people.permissions import people_seen
-from stepladder.records.board import board
+from stepladder.records.board import BoardAsked, board
 from stepladder.search import index
 from tests import factories as f
 from tests.assignments.test_pages import form
@@ -68,7 +68,9 @@ def test_lists_searches_and_boards_hold_the_part_only(parts, client):
     assert people_seen(account, "open records") == {people["theirs"].pk}
     f.an_assignment(f.a_course("Fire on board"), f.in_units(f.a_unit("Fleet"), f.a_unit("Shore")))
     made = board(
-        day=clock.today(), known_on=clock.today(), chart=f.a_chart(), scope=people_seen(account, "open records")
+        BoardAsked(
+            day=clock.today(), known_on=clock.today(), chart=f.a_chart(), scope=people_seen(account, "open records")
+        )
     )
     assert [(row.name, row.people) for row in made.rows] == [("Shore", 1), ("Osier Point", 1), ("Everyone", 1)]
     rows = client.get(reverse("records:standing")).context["page"].rows

@@ -9,7 +9,7 @@ from django.urls import reverse
 from stepladder import clock
 from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.learning.actions import record_completion
-from stepladder.records.board import board
+from stepladder.records.board import BoardAsked, board
 from stepladder.records.list_columns import Filters, list_columns, values_of
 from stepladder.records.lists import one_key, status_rows
 from tests import factories as f
@@ -122,12 +122,12 @@ def test_a_large_chart_is_folded_and_unfolds_where_one_looks(organisation, clien
     f.an_assignment(f.a_course("Fire"), f.in_units(top), start=clock.today())
     client.force_login(f.an_account("administrator"))
     today = clock.today()
-    made = board(day=today, known_on=today, chart=top.chart)
+    made = board(BoardAsked(day=today, known_on=today, chart=top.chart))
     assert (len(made.rows), made.left_out) == (46, 0)
     below = f.a_unit("Boat", "Crew 07")
     f.a_person("Bo Tarn", unit="Boat")
     f.an_assignment(f.a_course("Boats"), f.in_units(top), start=clock.today())
-    folded = board(day=today, known_on=today, chart=top.chart)
+    folded = board(BoardAsked(day=today, known_on=today, chart=top.chart))
     assert "Boat" not in [row.name for row in folded.rows]
     seven = next(row for row in folded.rows if row.name == "Crew 07")
     assert (seven.is_open, seven.people) == (False, 2)

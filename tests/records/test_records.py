@@ -13,7 +13,7 @@ from stepladder.core.columns import NO_DAY
 from stepladder.core.requirements import WORST_FIRST
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.records.attending import requirement_columns
-from stepladder.records.board import board
+from stepladder.records.board import BoardAsked, board
 from tests import factories as f
 from tests.reading import page_text
 
@@ -43,7 +43,7 @@ def crew(organisation, on, client):
 
 def test_the_board_counts_each_person_once_in_every_unit_above(crew):
     today = clock.today()
-    made = board(day=today, known_on=today, chart=Chart.objects.get(kind="unit"))
+    made = board(BoardAsked(day=today, known_on=today, chart=Chart.objects.get(kind="unit")))
     rows = {row.name: (row.depth, row.people, *figures(row)) for row in made.rows}
     assert rows == {
         "Fleet": (0, 5, 25, 2),

@@ -42,6 +42,7 @@ __all__ = [
     "newest_change",
     "note_moved",
     "open_reasons",
+    "path_columns_on",
     "path_standing",
     "path_standings",
     "requirement_columns",
@@ -306,6 +307,14 @@ def asked_columns(*, day: date, is_path: bool, people: Sequence[int] | None = No
     if people is None:
         return _worked_out(stored, day, day).requirements
     return _statuses(_tables_of(stored, people), day, day, soon).merged()
+
+
+def path_columns_on(*, day: date, known_on: date, links: LinkColumns | None = None) -> RequirementColumns:
+    """How everybody stands on a day with the paths that are asked of them, as known on a day; *course* is the path. *links*: instead of
+    those that are stored."""
+    tables = everything().tables
+    tables = tables if links is None else tables._replace(links=links)
+    return _path_statuses(tables, day, known_on, organisation().soon_days).merged()
 
 
 def open_reasons(*, day: date, is_path: bool, people: Sequence[int] | None = None) -> ReasonColumns:

@@ -11,7 +11,7 @@ from stepladder.core.columns import LinkColumns, RequirementColumns, requirement
 from stepladder.learning.validity import derive_spans
 from stepladder.timetable.forecast import supposed_completions
 
-__all__ = ["requirement_columns"]
+__all__ = ["path_requirement_columns", "requirement_columns"]
 
 
 def requirement_columns(*, day: date, known_on: date, attending: bool = False) -> RequirementColumns:
@@ -24,6 +24,12 @@ def requirement_columns(*, day: date, known_on: date, attending: bool = False) -
     tables = columns.everything().tables
     links, soon = _attended(tables.links, day), organisation().soon_days
     return requirements_on(tables.reasons, links, tables.waivers, day=day, known_on=known_on, soon_days=soon)
+
+
+def path_requirement_columns(*, day: date, known_on: date, attending: bool = False) -> RequirementColumns:
+    """The same of paths: *course* is the path."""
+    links = _attended(columns.everything().tables.links, day) if attending else None
+    return columns.path_columns_on(day=day, known_on=known_on, links=links)
 
 
 def _attended(links: LinkColumns, day: date) -> LinkColumns:

@@ -10,7 +10,7 @@ from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
 from stepladder.core.board import Cell
-from stepladder.core.requirements import Status
+from stepladder.core.requirements import WORST_FIRST, Status
 from stepladder.records.board import Board, BoardRow
 from stepladder.records.forms import Clocks
 
@@ -28,6 +28,16 @@ class BoardLinks:
     clocks: Clocks
     unfolded: frozenset[str]
     page: int
+    of: str = "units"
+    people_page: int = 1
+    # What the lists behind the cells are narrowed to beside unit and course: statuses and the day by which something runs out.
+    narrowing: str = ""
+
+    @property
+    def cells(self) -> str:
+        """What the address of a cell ends with: the clocks of the board, and what it counts."""
+        said = "&".join(part for part in (self.clocks.query, self.narrowing) if part)
+        return f"?{said}" if said else ""
 
     def folding(self, row: BoardRow) -> str:
         """The board with this unit unfolded, or folded again."""
@@ -45,9 +55,17 @@ class BoardLinks:
         """The page of courses after."""
         return self._page(1)
 
-    def _page(self, way: int) -> str:
+    @property
+    def people_before(self) -> str:
+        return self._page(-1, "people", self.people_page)
+
+    @property
+    def people_after(self) -> str:
+        return self._page(1, "people", self.people_page)
+
+    def _page(self, way: int, name: str = "courses", page: int | None = None) -> str:
         query = self.request.GET.copy()
-        query["courses"] = str(self.page + way)
+        query[name] = str((self.page if page is None else page) + way)
         return f"?{query.urlencode()}"
 
 
@@ -63,21 +81,42 @@ class DrawnRow:
 def drawn(board: Board, rate: str, links: BoardLinks) -> Iterator[DrawnRow]:
     """The rows of a board. Values are numbers and public ids, so nothing of them needs escaping but what leads elsewhere."""
     # Relative to the board's own address, and as short as they can be: a page has two thousand of them.
-    more, courses = escape(links.clocks.suffix), [course.public_id for course in board.courses]
+    more, columns = escape(links.cells), [column.public_id for column in board.courses]
     for row in board.rows:
         at = f"at/{row.public_id or EVERYONE}"
+        out = row.runs_out or [0] * len(columns)
         cells = "".join(
-            _drawn(cell, rate, f"{at}/{course}/{more}") if cell else '<td class="muted">–'
-            for course, cell in zip(courses, row.cells, strict=True)
+            _drawn(cell, rate, f"{at}/{column}/{more}", n, of_one=links.of == "people")
+            if cell
+            else '<td class="muted">–'
+            for column, cell, n in zip(columns, row.cells, out, strict=True)
         )
         folds = row.is_open is not None and row.depth > 0
         yield DrawnRow(row, mark_safe(cells), links.folding(row) if folds else "")
 
 
-def _drawn(cell: Cell, rate: str, url: str) -> str:
+def _drawn(cell: Cell, rate: str, url: str, runs_out: int, *, of_one: bool) -> str:
+    if of_one:
+        return f'<td><a href="{url}">{_glyph(cell)}{_mark(runs_out)}</a>'
+    if rate == "running out":
+        return f'<td><a href="{url}">{_bar(cell)}{runs_out or "–"}</a>'
     percent = cell.on_time_rate if rate == "on time" else cell.covered_rate
     late = f"<sup>{cell.late}</sup>" if cell.late else ""
     return f'<td><a href="{url}">{_bar(cell)}{"–" if percent is None else percent}{late}</a>'
+
+
+def _glyph(cell: Cell) -> str:
+    """How one person stands: the status that they have, as everywhere."""
+    status = next(status for status in WORST_FIRST if cell.of(status))
+    slug = str(status).replace(" ", "-")
+    return (
+        f'<span class="st st-{slug}"><svg class="glyph" aria-hidden="true"><use href="#s-{slug}"/></svg>'
+        f'<span class="unseen">{status}</span></span>'
+    )
+
+
+def _mark(runs_out: int) -> str:
+    return '<sup aria-hidden="true">↓</sup><span class="unseen">, runs out by then</span>' if runs_out else ""
 
 
 def _bar(cell: Cell) -> str:

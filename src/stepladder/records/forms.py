@@ -4,22 +4,27 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
+from django.db.models import QuerySet
 from django.http import QueryDict
 from django.utils.http import urlencode
 
 from stepladder import clock
 from stepladder.accounts.organisation import calendar
-from stepladder.charts.models import Unit
+from stepladder.charts.models import Position, Unit
 from stepladder.core.days import DayError, resolve_day
 from stepladder.core.requirements import LATE, Status
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, Path
+from stepladder.people.models import Person
 from stepladder.records.list_columns import Filters
 from stepladder.web.templatetags.web import day as written
 from stepladder.web.templatetags.web import weekday
 
-__all__ = ["Asked", "Clocks", "read_clocks", "read_filters", "read_optional_day"]
+__all__ = ["UNTIL", "Asked", "Clocks", "read_clocks", "read_filters", "read_optional_day", "read_until"]
 
+# By when something runs out, while nobody says: from the day that is shown.
+UNTIL = "today+90d"
 STATUS_WORDS = frozenset(str(status) for status in Status)
 DAY_WORDS = [
     "today",
@@ -108,6 +113,19 @@ def read_clocks(data: QueryDict) -> Clocks:
     return Clocks(asked, known, data.get("if") == "booked" and asked.day > today)
 
 
+def read_until(data: QueryDict, clocks: Clocks) -> tuple[date | None, str]:
+    """The day up to which something runs out, and what is wrong with it: it lies after the day that is shown."""
+    text = data.get("until", "").strip() or UNTIL
+    try:
+        # From the day that is shown: "today+90d" of a past day would be beyond what it shows.
+        day = resolve_day(text, today=clocks.asked.day, calendar=calendar())
+    except DayError as error:
+        return None, str(error)
+    if day <= clocks.asked.day:
+        return None, "What runs out by a day runs out after the day that is shown. Choose a later one."
+    return day, ""
+
+
 def read_optional_day(data: QueryDict, name: str) -> tuple[date | None, str]:
     """The day of a field that may be empty, and what is wrong with it."""
     if not data.get(name, "").strip():
@@ -124,14 +142,22 @@ def read_filters(
     due_from, error_from = read_optional_day(data, "due_from")
     due_to, error_to = read_optional_day(data, "due_to")
     expires_to, error_expires = read_optional_day(data, "expires_to")
+
+    def found(rows: QuerySet[Any], name: str) -> Any:
+        """What a public id stands for: no two things have the same."""
+        return rows.filter(public_id=data[name]).first() if data.get(name) else None
+
     ticked = frozenset(Status(s) for s in data.getlist("status") if s in STATUS_WORDS)
     filters = Filters(
         day=clocks.asked.day,
         known_on=clocks.known.day,
         clocks=clocks.suffix,
         text=data.get("q", "").strip(),
-        unit=Unit.objects.select_related("chart").filter(public_id=data.get("unit", "")).first(),
-        course=Course.objects.filter(public_id=data.get("course", "")).first(),
+        unit=found(Unit.objects.select_related("chart"), "unit"),
+        position=found(Position.objects.all(), "unit"),
+        person=found(Person.objects.all(), "unit"),
+        course=found(Course.objects.all(), "course"),
+        path=found(Path.objects.all(), "course"),
         statuses=ticked or preset or frozenset(),
         with_suggested=data.get("suggested") == "1",
         due_from=due_from,

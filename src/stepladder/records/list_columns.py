@@ -9,10 +9,10 @@ from typing import Any
 
 from numpy.typing import NDArray
 
-from stepladder.charts.models import Unit
+from stepladder.charts.models import Position, Unit
 from stepladder.core.columns import RequirementColumns
 from stepladder.core.requirements import Status
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, Path
 from stepladder.people.models import Person
 from stepladder.web.templatetags.web import day as written
 
@@ -29,7 +29,10 @@ class Filters:
     clocks: str = ""
     text: str = ""
     unit: Unit | None = None
+    position: Position | None = None
+    person: Person | None = None
     course: Course | None = None
+    path: Path | None = None
     statuses: frozenset[Status] = field(default_factory=frozenset)
     with_suggested: bool = False
     due_from: date | None = None
@@ -39,13 +42,26 @@ class Filters:
     attending: bool = False
 
     @property
+    def where(self) -> str:
+        """Whom it is about, by where they are placed."""
+        return next((found.name for found in (self.unit, self.position, self.person) if found), "Everyone")
+
+    @property
+    def what(self) -> str:
+        """What it is asked about."""
+        return self.course.title if self.course else self.path.title if self.path else "Everything"
+
+    @property
     def description(self) -> list[tuple[str, str]]:
         """What it is narrowed to, as (filter, value), for who reads a print or a file without the page."""
         days = (("due from", self.due_from), ("due to", self.due_to), ("valid until at most", self.expires_to))
         said = [
             ("name or number", self.text),
             ("unit and below", self.unit.name if self.unit else ""),
+            ("position and below", self.position.name if self.position else ""),
+            ("person", self.person.name if self.person else ""),
             ("course", self.course.title if self.course else ""),
+            ("path", self.path.title if self.path else ""),
             ("status", ", ".join(str(s) for s in Status if s in self.statuses)),
             *((label, written(value) if value else "") for label, value in days),
             ("suggested too", "yes" if self.with_suggested else ""),
@@ -58,7 +74,8 @@ class ListRow:
     """A person's requirement in a list."""
 
     person: Person
-    course: Course
+    # Of a list of a path it is the path.
+    course: Course | Path
     status: Status
     due: date | None
     valid_until: date | None

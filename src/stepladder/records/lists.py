@@ -9,15 +9,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from stepladder.charts.dated_charts import units_tree
-from stepladder.charts.models import Unit
+from stepladder.charts.dated_charts import positions_tree, units_tree
+from stepladder.charts.models import Position, Unit
 from stepladder.core.columns import NO_DAY, RequirementColumns, is_one_of
 from stepladder.core.requirements import LATE, WORST_FIRST, Status
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, Path
 from stepladder.people.models import Person, Placement
 from stepladder.people.name_order import names
 from stepladder.people.queries import places_of
-from stepladder.records.attending import requirement_columns
+from stepladder.records.attending import path_requirement_columns, requirement_columns
 from stepladder.records.list_columns import Filters, ListRow, list_columns
 from stepladder.web.tables import LazyRows
 
@@ -30,6 +30,7 @@ __all__ = [
     "by_status",
     "by_valid",
     "one_key",
+    "people_below",
     "status_rows",
 ]
 
@@ -93,7 +94,8 @@ class StatusRows(LazyRows[ListRow]):
     def _made(self, which: NDArray[np.int64]) -> list[ListRow]:
         found = self.columns.picked(which)
         people = Person.objects.in_bulk(list(set(found.person.tolist())))
-        courses = Course.objects.in_bulk(list(set(found.course.tolist())))
+        things: Any = Path.objects if self.filters.path else Course.objects
+        courses = things.in_bulk(list(set(found.course.tolist())))
         places = places_of(people.keys(), self.filters.day, known_on=self.filters.known_on)
         late = _days_late(found, self.filters.day).tolist()
         return [
@@ -123,7 +125,8 @@ class StatusRows(LazyRows[ListRow]):
 
 def status_rows(filters: Filters, *, sort: str) -> StatusRows:
     """The requirements that fit, sorted; *sort* is the key of a column that sorts, with a minus for the other way round."""
-    columns = requirement_columns(day=filters.day, known_on=filters.known_on, attending=filters.attending)
+    read = path_requirement_columns if filters.path else requirement_columns
+    columns = read(day=filters.day, known_on=filters.known_on, attending=filters.attending)
     which = np.flatnonzero(_fits(columns, filters))
     sorting = next((c.sort for c in list_columns() if c.sort and c.key == sort.lstrip("-")), by_late)
     keys = one_key(sorting(columns, filters.day), which)
@@ -155,10 +158,16 @@ def _fits(columns: RequirementColumns, filters: Filters) -> NDArray[np.bool_]:
         keep &= is_one_of(columns.person, filters.scope)
     if filters.course:
         keep &= columns.course == filters.course.pk
+    if filters.path:
+        keep &= columns.course == filters.path.pk
+    if filters.person:
+        keep &= columns.person == filters.person.pk
+    if filters.position:
+        keep &= is_one_of(columns.person, _people_at(filters.position, filters.day, filters.known_on))
     if filters.statuses:
         keep &= columns.stands(filters.statuses)
     if filters.unit:
-        keep &= is_one_of(columns.person, _people_below(filters.unit, filters.day, filters.known_on))
+        keep &= is_one_of(columns.person, people_below(filters.unit, filters.day, filters.known_on))
     if filters.text:
         keep &= is_one_of(columns.person, names().found_by(filters.text))
     if filters.due_from:
@@ -170,10 +179,18 @@ def _fits(columns: RequirementColumns, filters: Filters) -> NDArray[np.bool_]:
     return keep
 
 
-def _people_below(unit: Unit, day: date, known_on: date) -> list[int]:
+def people_below(unit: Unit, day: date, known_on: date) -> list[int]:
+    """Who is placed in a unit, or below it, on a day as known on a day."""
     tree = units_tree(day, known_on)
     below = tree.below(unit.pk) if unit.pk in tree.parent else ()
     rows = Placement.objects.known_on(known_on).filter(from_day__lte=day, unit__in=below).exclude(to_day__lt=day)
+    return list(rows.values_list("person_id", flat=True))
+
+
+def _people_at(position: Position, day: date, known_on: date) -> list[int]:
+    tree = positions_tree(day, known_on)
+    below = tree.below(position.pk) if position.pk in tree.parent else ()
+    rows = Placement.objects.known_on(known_on).filter(from_day__lte=day, position__in=below).exclude(to_day__lt=day)
     return list(rows.values_list("person_id", flat=True))
 
 

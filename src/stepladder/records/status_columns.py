@@ -21,6 +21,9 @@ def _record(row: ListRow, filters: Filters) -> str:
 
 
 def _why(row: ListRow, filters: Filters) -> str:
+    # How somebody stands with a path is told by its courses, on their record.
+    if filters.path:
+        return _record(row, filters)
     return reverse("records:why", args=[row.person.public_id, row.course.public_id]) + filters.clocks
 
 
@@ -29,11 +32,15 @@ def _valid_until(row: ListRow) -> date | None:
 
 
 def _seats(rows: Sequence[ListRow], filters: Filters) -> list[SeatFlag | None]:
+    if filters.path:
+        return [None] * len(rows)
     flags = seat_flags(rows, filters.day, filters.known_on)
     return [flags.get(row.key) for row in rows]
 
 
 def _allowed(rows: Sequence[ListRow], filters: Filters) -> list[str]:
+    if filters.path:
+        return [""] * len(rows)
     return allowed_in_courses([row.pair for row in rows], filters.day)
 
 

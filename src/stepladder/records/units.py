@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Any
 
 import numpy as np
 
-from stepladder.charts.dated_charts import units_tree
-from stepladder.charts.models import Chart, Unit
+from stepladder.charts.dated_charts import positions_tree, units_tree
+from stepladder.charts.models import Chart, Position, Unit
 from stepladder.charts.tree_choice import MANY_NODES
 from stepladder.core.board import Membership
 from stepladder.core.columns import is_one_of
@@ -28,16 +29,20 @@ class Units:
 
 
 def units_on(day: date, known_on: date, chart: Chart | None, scope: frozenset[int] | None = None) -> Units:
-    """The units of a chart (None: no units), and the people placed in them among those *seen* (None: all)."""
+    """The units, or positions, of a chart (None: none), and the people placed in them among those *seen* (None: all)."""
     if chart is None:
         return Units([], [], [], Membership(*(np.zeros(0, dtype=np.int32) for _ in range(3))))
-    tree = units_tree(day, known_on)
-    public_ids = dict(Unit.objects.filter(chart=chart).values_list("pk", "public_id"))
+    of_units = chart.kind == Chart.Kind.UNIT
+    tree = units_tree(day, known_on) if of_units else positions_tree(day, known_on)
+    kind: Any = Unit if of_units else Position
+    public_ids = dict(kind.objects.filter(chart=chart).values_list("pk", "public_id"))
     walked = [(key, depth) for key, depth in tree.walk() if key in public_ids]
     place = {key: n for n, (key, _) in enumerate(walked)}
     parent = [place.get(tree.parent[key] or 0, -1) for key, _ in walked]
     rows = Placement.objects.known_on(known_on).filter(from_day__lte=day).exclude(to_day__lt=day)
-    placed = np.array(list(rows.values_list("person_id", "unit_id")), dtype=np.int64).reshape(-1, 2)
+    at = "unit_id" if of_units else "position_id"
+    pairs_of = rows.filter(**{f"{at}__isnull": False}).values_list("person_id", at)
+    placed = np.array(list(pairs_of), dtype=np.int64).reshape(-1, 2)
     places = np.full(max(int(placed[:, 1].max(initial=0)), max(place, default=0)) + 1, -1, dtype=np.int64)
     places[list(place)] = list(place.values())
     placed[:, 1] = places[placed[:, 1]]

@@ -15,6 +15,7 @@ from django.http import (
 )
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
+from django.utils.http import urlencode
 from django.views.decorators.http import require_POST
 
 from stepladder import clock
@@ -23,10 +24,10 @@ from stepladder.accounts.organisation import organisation
 from stepladder.accounts.signed_in import account_of
 from stepladder.accounts.switches import is_on
 from stepladder.assignments import actions as assigning
-from stepladder.charts.models import Chart
+from stepladder.charts.models import Chart, Unit
 from stepladder.core.numbers import whole_number
 from stepladder.core.requirements import Status
-from stepladder.courses.models import Course
+from stepladder.courses.models import Course, Path
 from stepladder.learning.queries import completions_of, open_enrolments, views_of
 from stepladder.messaging.switching import MESSAGES
 from stepladder.people.models import Person
@@ -35,7 +36,7 @@ from stepladder.people.queries import first_days, person_sheet
 from stepladder.records import board as boards
 from stepladder.records import queries, strips, transcripts
 from stepladder.records.board_drawing import EVERYONE, BoardLinks, drawn
-from stepladder.records.forms import DAY_WORDS, PRESETS, Clocks, read_clocks, read_filters
+from stepladder.records.forms import DAY_WORDS, PRESETS, UNTIL, Clocks, read_clocks, read_filters, read_until
 from stepladder.records.hours import hours_of
 from stepladder.records.list_columns import Filters, cells_of, list_columns, values_of
 from stepladder.records.lists import StatusRows, status_rows
@@ -50,44 +51,68 @@ from stepladder.web import margin, toasts
 from stepladder.web.once import act_once
 from stepladder.web.tables import page_of
 
+RATES = ("covered", "on time", "running out")
+
 
 def board(request: HttpRequest) -> HttpResponse:
-    """Units × courses on any day."""
+    """Units, positions or people × courses or paths on any day."""
     clocks = read_clocks(request.GET)
     day, known_on = clocks.asked.day, clocks.known.day
-    rate = "on time" if request.GET.get("rate") == "on time" else "covered"
-    charts = list(Chart.objects.filter(kind=Chart.Kind.UNIT).order_by("-is_main", "name"))
+    rate = next((r for r in RATES if r == request.GET.get("rate")), RATES[0])
+    of = next((o for o in boards.OF if o == request.GET.get("of")), boards.OF[0])
+    by_paths = request.GET.get("by") == "paths"
+    until, trouble = read_until(request.GET, clocks) if rate == "running out" else (None, "")
+    kind = Chart.Kind.POSITION if of == "positions" else Chart.Kind.UNIT
+    charts = list(Chart.objects.filter(kind=kind).order_by("-is_main", "name"))
     chart = next((c for c in charts if str(c.pk) == request.GET.get("chart")), charts[0] if charts else None)
-    only = request.GET.getlist("course")
     scope = people_seen(request.user, "open records")
-    unfolded = frozenset(request.GET.getlist("open"))
-    found = boards.board(
+    unit = Unit.objects.select_related("chart").filter(public_id=request.GET.get("unit", "")).first()
+    asked = boards.BoardAsked(
         day=day,
         known_on=known_on,
+        of=of,
+        by_paths=by_paths,
         chart=chart,
-        only=only,
+        unit=unit,
+        only=request.GET.getlist("course"),
         scope=scope,
         attending=clocks.attending,
-        unfolded=unfolded,
+        unfolded=frozenset(request.GET.getlist("open")),
         page=whole_number(request.GET.get("courses", "")) or 1,
+        people_page=whole_number(request.GET.get("people", "")) or 1,
+        until=until,
     )
-    links = BoardLinks(request, clocks, unfolded, found.page)
+    found = boards.board(asked)
+    narrowing = urlencode([("status", "current"), ("status", "renew"), ("expires_to", until.isoformat())]) if until else ""
+    links = BoardLinks(request, clocks, asked.unfolded, found.page, of, found.people_page, narrowing)
     to_come = day > clock.today()
+    errors = [*clocks.errors, *([trouble] if trouble else [])]
     context = {
         "board": found,
         "rows": drawn(found, rate, links),
         "links": links,
-        "forecast": boards.forecast(day=day, known_on=known_on, rate=rate, scope=scope) if to_come else None,
+        "forecast": boards.forecast(day=day, known_on=known_on, rate=rate, scope=scope, by_paths=by_paths)
+        if to_come and until is None
+        else None,
         "rate": rate,
+        "rates": RATES,
+        "of": of,
+        "of_choices": boards.OF,
+        "by_paths": by_paths,
+        "until": until,
+        "until_text": request.GET.get("until", "").strip() or UNTIL,
+        "errors": errors,
         "chart": chart,
         "charts": charts,
-        "only": only,
-        "unfolded": sorted(unfolded),
-        "all_courses": Course.objects.exclude(state="draft").order_by("title"),
+        "unit": unit,
+        "units": unit_choices(unit) if of == "people" else [],
+        "only": asked.only,
+        "unfolded": sorted(asked.unfolded),
+        "all_courses": (Path.objects if by_paths else Course.objects).exclude(state="draft").order_by("title"),
         "verbs": margin.verb_links("board", request, clocks),
         **frame(request, clocks),
     }
-    return render(request, "records/board.html", context, status=422 if clocks.errors else 200)
+    return render(request, "records/board.html", context, status=422 if errors else 200)
 
 
 def frame(request: HttpRequest, clocks: Clocks) -> dict[str, Any]:
@@ -100,6 +125,11 @@ def frame(request: HttpRequest, clocks: Clocks) -> dict[str, Any]:
 def at(request: HttpRequest, unit: str, course: str) -> HttpResponse:
     """A cell's people, by its short address on the board."""
     query = request.GET.copy()
+    person = Person.objects.filter(public_id=unit).first()
+    thing = Course.objects.filter(public_id=course).first()
+    if person is not None and thing is not None:
+        clocks = read_clocks(request.GET)
+        return redirect(reverse("records:why", args=[unit, course]) + clocks.suffix)
     if unit != EVERYONE:
         query["unit"] = unit
     query["course"] = course
