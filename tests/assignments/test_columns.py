@@ -52,7 +52,7 @@ def assert_as_if_read_anew():
 
 def _all_arrays():
     stored, asked = columns.everything(), columns.requirement_columns(day=DAY, known_on=DAY)
-    tables = stored.tables._asdict()
+    tables = stored.tables.whole()._asdict()
     found = {f"{n}.{f.name}": getattr(t, f.name) for n, t in (tables | {"asked": asked}).items() for f in fields(t)}
     for assignment in Assignment.objects.all():
         found[f"counts of {assignment}"] = columns.assignment_counts(assignment, day=DAY, known_on=DAY)

@@ -58,6 +58,8 @@ ANY = date.min
 DAYS = frozenset({"first", "last", "opened", "due", "taken_from", "taken", "valid_until", "known_from", "known_to"})
 # Databases take so many keys in one condition, and give so many rows of a table at once.
 PIECE_OF_PEOPLE, PIECE_OF_ROWS = 5_000, 100_000
+# Of so many people rows are read one by one.
+FEW_PEOPLE = 20
 
 
 class Tables(NamedTuple):
@@ -67,6 +69,15 @@ class Tables(NamedTuple):
     paths: ReasonColumns
     links: LinkColumns
     waivers: WaiverColumns
+
+    @property
+    def size(self) -> int:
+        """How many reasons and spans there are."""
+        return len(self.reasons) + len(self.links)
+
+    def whole(self) -> Tables:
+        """All rows: these."""
+        return self
 
     def of(self, people: Sequence[int]) -> Tables:
         """The rows of these people, who are in order."""
@@ -93,6 +104,8 @@ def _read(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str], peopl
         last = rows.aggregate(last=Max("pk"))["last"] or 0
         for at in range(0, last, PIECE_OF_ROWS):
             pieces.append(_piece(kind, rows.filter(pk__gt=at, pk__lte=at + PIECE_OF_ROWS), of))
+    elif len(people) <= FEW_PEOPLE:
+        pieces.append(_few(kind, rows.filter(person__in=people), of))
     else:
         for at in range(0, len(people), PIECE_OF_PEOPLE):
             pieces.append(_piece(kind, rows.filter(person__in=people[at : at + PIECE_OF_PEOPLE]), of))
@@ -106,6 +119,21 @@ def _piece(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str]) -> C
         arrays["taken_from"] = np.where(arrays["taken_from"] == ANY.toordinal(), 0, arrays["taken_from"])
     narrow: dict[str, Any] = {field: v if v.dtype == bool else v.astype(np.int32) for field, v in arrays.items()}
     return kind(**narrow)
+
+
+def _few(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str]) -> Columns:
+    """Some rows of a few people, row by row: for them alone one statement of all columns takes longer to say than to answer."""
+    found = list(rows.values_list(*of.values()))
+    columns = zip(*found, strict=True) if found else ((),) * len(of)
+    arrays: dict[str, Any] = {}
+    for field, values in zip(of, columns, strict=True):
+        if field in DAYS:
+            # Of no day: any completion counts (taken_from), for all others it is never.
+            none = 0 if field == "taken_from" else FOREVER.toordinal()
+            arrays[field] = np.array([none if day is None or day == ANY else day.toordinal() for day in values], dtype=np.int32)
+        else:
+            arrays[field] = np.array(values, dtype=bool if field == "mandatory" else np.int32)
+    return kind(**arrays)
 
 
 def _column(field: str, name: str) -> Column:

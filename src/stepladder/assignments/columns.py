@@ -16,6 +16,7 @@ from stepladder.accounts.organisation import organisation
 from stepladder.assignments.column_cache import store_tables, stored_tables
 from stepladder.assignments.column_reading import Tables, read_tables
 from stepladder.assignments.models import Assignment, Moved
+from stepladder.assignments.moved_tables import MovedTables
 from stepladder.core.columns import (
     LinkColumns,
     ReasonColumns,
@@ -52,6 +53,8 @@ __all__ = [
 WORTH_STORING = 200_000
 # Of so many people who moved since they were kept, columns are kept anew.
 MANY_MOVED = 1_000
+# So many rows are read in the time in which one person's are picked out and sorted in.
+ROWS_A_MOVE = 400
 # The statuses of so many days are kept: most often today's alone is asked for, page after page.
 MOST_DAYS = 2
 
@@ -73,7 +76,7 @@ class Everything:
     """All columns, and the number of the newest change that is in them."""
 
     change: int
-    tables: Tables
+    tables: Tables | MovedTables
     # Whether they are on disk, and how many people moved since they were.
     is_stored: bool = False
     moved_since: int = 0
@@ -82,13 +85,7 @@ class Everything:
 
     @property
     def is_large(self) -> bool:
-        return len(self.tables.reasons) + len(self.tables.links) >= WORTH_STORING
-
-    @property
-    def people(self) -> int:
-        """How many people have reasons. They stand in order."""
-        person = self.tables.reasons.person
-        return int((person[1:] != person[:-1]).sum()) + min(len(person), 1)
+        return self.tables.size >= WORTH_STORING
 
 
 _cache: list[Everything] = []
@@ -130,7 +127,7 @@ def _read(newest: int) -> Everything:
     moved = _moved_since(before, newest) if before else None
     found = _with_anew(before, newest, moved) if before and moved is not None else Everything(newest, read_tables())
     if found.is_large and (not found.is_stored or found.moved_since > MANY_MOVED):
-        store_tables(newest, found.tables)
+        store_tables(newest, found.tables.whole())
         # What others map as well is no memory of this process. What could not be written, or is another's by now, is not taken.
         mapped = _from_disk()
         if mapped and mapped.change == found.change:
@@ -147,7 +144,7 @@ def _moved_since(before: Everything, newest: int) -> list[int] | None:
     """Whose rows changed since; None where it was everybody's, or where the columns are of another database's future."""
     moved = moved_since(before.change, newest)
     # Beyond that, picking out and sorting in takes longer than reading all anew.
-    return None if moved is None or len(moved) > max(before.people // 4, 100) else moved
+    return None if moved is None or len(moved) > max(before.tables.size // ROWS_A_MOVE, 100) else moved
 
 
 def moved_since(change: int, newest: int) -> list[int] | None:
@@ -164,9 +161,10 @@ def _with_anew(old: Everything, change: int, people: Sequence[int]) -> Everythin
     if not people:
         return replace(old, change=change)
     keys = sorted(set(people))
+    more = read_tables(keys)
     new = Everything(
         change,
-        old.tables.replaced(keys, read_tables(keys)),
+        old.tables.replaced(keys, more) if isinstance(old.tables, MovedTables) else MovedTables(old.tables, keys, more),
         is_stored=old.is_stored,
         moved_since=old.moved_since + len(keys),
     )
@@ -249,16 +247,16 @@ def path_standings(
     return found
 
 
-def _statuses(tables: Tables, day: date, known_on: date, soon: int) -> StatusColumns:
+def _statuses(tables: Tables | MovedTables, day: date, known_on: date, soon: int) -> StatusColumns:
     return statuses_on(tables.reasons, tables.links, tables.waivers, day=day, known_on=known_on, soon_days=soon)
 
 
-def _path_counts(tables: Tables, day: date, known_on: date, soon: int) -> Counts:
+def _path_counts(tables: Tables | MovedTables, day: date, known_on: date, soon: int) -> Counts:
     # Worked out of everybody each time: they follow from the editions of paths too, of which no row here tells.
     return _path_statuses(tables, day, known_on, soon).by_assignment()
 
 
-def _path_statuses(tables: Tables, day: date, known_on: date, soon: int) -> StatusColumns:
+def _path_statuses(tables: Tables | MovedTables, day: date, known_on: date, soon: int) -> StatusColumns:
     """How everybody stands with the paths that are asked of them; *course* is the path."""
     asked = tables.paths.on(day=day, known_on=known_on)
     held, waived = [], []
@@ -313,7 +311,7 @@ def path_columns_on(*, day: date, known_on: date, links: LinkColumns | None = No
     """How everybody stands on a day with the paths that are asked of them, as known on a day; *course* is the path. *links*: instead of
     those that are stored."""
     tables = everything().tables
-    tables = tables if links is None else tables._replace(links=links)
+    tables = tables if links is None else tables.whole()._replace(links=links)
     return _path_statuses(tables, day, known_on, organisation().soon_days).merged()
 
 
@@ -323,7 +321,7 @@ def open_reasons(*, day: date, is_path: bool, people: Sequence[int] | None = Non
     return (tables.paths if is_path else tables.reasons).on(day=day, known_on=day)
 
 
-def _tables_of(stored: Everything, people: Sequence[int] | None) -> Tables:
+def _tables_of(stored: Everything, people: Sequence[int] | None) -> Tables | MovedTables:
     return stored.tables if people is None else stored.tables.of(people)
 
 

@@ -22,6 +22,7 @@ from stepladder.accounts.organisation import organisation
 from stepladder.assignments.column_cache import CachedArrays, cache_arrays, cached_arrays
 from stepladder.assignments.column_reading import Tables
 from stepladder.assignments.columns import everything, moved_since, requirement_columns
+from stepladder.assignments.moved_tables import MovedTables
 from stepladder.core.columns import RequirementColumns, is_one_of, keys_of, statuses_on
 from stepladder.core.requirements import WORST_FIRST
 
@@ -168,7 +169,7 @@ def _base() -> _Base | None:
                 if not _held or _held[0].kept.folder != kept.folder:
                     _held[:] = [_Base(kept, soon)]
                 return _held[0]
-        _make(asked.change, asked.tables, soon)
+        _make(asked.change, asked.tables.whole(), soon)
         kept = cached_arrays(WHAT)
         # Where nothing could be written every day is worked out as it is asked for.
         _held[:] = [_Base(kept, soon)] if kept is not None and kept.change == asked.change else []
@@ -215,7 +216,7 @@ def _worked_out(base: _Base, day: date) -> Codes:
     return codes
 
 
-def _statuses(tables: Tables, day: date) -> RequirementColumns:
+def _statuses(tables: Tables | MovedTables, day: date) -> RequirementColumns:
     soon = organisation().soon_days
     return statuses_on(
         tables.reasons, tables.links, tables.waivers, day=day, known_on=clock.today(), soon_days=soon

@@ -79,7 +79,9 @@ class _Rows:
         return self._one_after_another([*pieces, self.picked(slice(at, None))])
 
     def _slices(self, people: Sequence[int]) -> list[slice]:
-        starts, ends = (np.searchsorted(self.person, people, side=side).tolist() for side in ("left", "right"))
+        # Of the same type: millions of rows would be converted to look a few people up.
+        wanted = np.asarray(people, dtype=self.person.dtype)
+        starts, ends = (np.searchsorted(self.person, wanted, side=side).tolist() for side in ("left", "right"))
         return [slice(start, end) for start, end in zip(starts, ends, strict=True)]
 
     @classmethod

@@ -83,7 +83,9 @@ def board(request: HttpRequest) -> HttpResponse:
         until=until,
     )
     found = boards.board(asked)
-    narrowing = urlencode([("status", "current"), ("status", "renew"), ("expires_to", until.isoformat())]) if until else ""
+    narrowing = (
+        urlencode([("status", "current"), ("status", "renew"), ("expires_to", until.isoformat())]) if until else ""
+    )
     links = BoardLinks(request, clocks, asked.unfolded, found.page, of, found.people_page, narrowing)
     to_come = day > clock.today()
     errors = [*clocks.errors, *([trouble] if trouble else [])]
