@@ -17,6 +17,8 @@ COURSES = 60
 
 def main(arguments: list[str]) -> int:
     """With a name: that one, in this process. Without: all of them, one process each."""
+    if arguments and arguments[0] == "people":
+        return _people(int(arguments[1]))
     if arguments:
         return _one(arguments)
     for command in (
@@ -41,6 +43,8 @@ def main(arguments: list[str]) -> int:
         ["start"],
         ["board", *map(str, MANY), str(COURSES)],
         ["reports", *map(str, MANY), str(COURSES)],
+        ["people", "5000"],
+        ["people", str(MANY[0])],
         ["evidence", "5000", "500", "10"],
         ["planning"],
         ["story", *map(str, MANY), str(COURSES), str(MUCH)],
@@ -50,6 +54,19 @@ def main(arguments: list[str]) -> int:
         if subprocess.run([sys.executable, "-m", "bench", *command], check=False).returncode:
             return 1
     return 0
+
+
+def _people(count: int) -> int:
+    """A firm of so many people beside a small one: this process needs no database of its own."""
+    os.environ.update(DJANGO_SETTINGS_MODULE="stepladder.config.settings_test", STEPLADDER_SECRET_KEY="bench")  # noqa: S106 - as below
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["STEPLADDER_DATA"] = folder
+        import django  # inside: its settings are those above
+
+        django.setup()
+        from bench import large  # inside: it reads models
+
+        return large.compare(count)
 
 
 def _one(arguments: list[str]) -> int:
@@ -77,6 +94,7 @@ def _one(arguments: list[str]) -> int:
             evidence,
             finding,
             imports,
+            large,
             lessons,
             pages,
             planning,
@@ -111,6 +129,8 @@ def _one(arguments: list[str]) -> int:
                 f"reports, {count:,} people in {units:,} units, {courses} courses",
                 *reports.run(count, units, courses),
             ]
+        elif name == "large":
+            lines = large.run(int(numbers[0]))
         elif name == "commits":
             lines = commits.run(int(numbers[0]), int(numbers[1]))
         elif name == "lessons":

@@ -130,7 +130,9 @@ def _few(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str]) -> Col
         if field in DAYS:
             # Of no day: any completion counts (taken_from), for all others it is never.
             none = 0 if field == "taken_from" else FOREVER.toordinal()
-            arrays[field] = np.array([none if day is None or day == ANY else day.toordinal() for day in values], dtype=np.int32)
+            arrays[field] = np.array(
+                [none if day is None or day == ANY else day.toordinal() for day in values], dtype=np.int32
+            )
         else:
             arrays[field] = np.array(values, dtype=bool if field == "mandatory" else np.int32)
     return kind(**arrays)

@@ -60,6 +60,9 @@ def parser() -> argparse.ArgumentParser:
     test.add_argument("--long", action="store_true", help="also what takes long: all pinned days, many kills, load")
     bench = command("bench", run_bench, "Measure what imports, lists, charts and team pages cost.")
     bench.add_argument("only", nargs="*", help="one benchmark with its numbers: imports 50000, pages 260 20")
+    bench.add_argument(
+        "--people", type=int, metavar="N", help="every main page of a firm of N people, beside a small one"
+    )
     command("css", run_css, "Build the stylesheet that is committed.")
     verify = with_data(command("verify", run_verify, "Recompute everything from the facts and report any difference."))
     verify.add_argument("--expect", metavar="HEAD", help="a head of the journal that was kept (number:digest)")

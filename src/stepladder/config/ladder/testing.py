@@ -233,7 +233,8 @@ def run_bench(options: argparse.Namespace) -> int:
     set_up()
     path = os.pathsep.join([str(PROJECT / "src"), str(PROJECT)])
     env = {**os.environ, "PYTHONPATH": path}
-    return subprocess.run([str(PYTHON), "-m", "bench", *options.only], cwd=PROJECT, env=env, check=False).returncode
+    only = ["people", str(options.people)] if options.people else options.only
+    return subprocess.run([str(PYTHON), "-m", "bench", *only], cwd=PROJECT, env=env, check=False).returncode
 
 
 def passes(name: str, check: Callable[[dict[str, str]], bool], env: dict[str, str]) -> bool:
