@@ -76,6 +76,10 @@ def make_pack(key: int) -> None:
     except OSError as error:
         logger.exception("%s could not be written.", pack)
         _fail(pack, f"It could not be written: {error.strerror or error}. Make it again when there is room.")
+    except Exception as error:
+        # What nobody thought of ends on its page too, not in one that says “being made” for ever.
+        logger.exception("%s could not be made.", pack)
+        _fail(pack, f"It could not be made: {type(error).__name__}: {str(error)[:200]}. Tell an administrator.")
     else:
         _keep(pack, len(people), size, sealed, report)
 

@@ -61,6 +61,10 @@ def make_report_file(key: int) -> None:
     except OSError as error:
         logger.exception("%s could not be written.", made)
         _fail(made, part, f"It could not be written: {error.strerror or error}. Ask again when there is room.")
+    except Exception as error:
+        # What nobody thought of ends on its page too, not in one that says “being made” for ever.
+        logger.exception("%s could not be made.", made)
+        _fail(made, part, f"It could not be made: {type(error).__name__}: {str(error)[:200]}. Tell an administrator.")
     else:
         ReportFile.objects.filter(pk=key).update(state=State.DONE, done=rows, total=rows, size=size)
 

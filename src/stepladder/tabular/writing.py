@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import csv
+import tempfile
 from collections.abc import Iterable, Iterator, Sequence
+from contextlib import suppress
 from datetime import date
 from pathlib import Path
 from typing import Any
 
 import xlsxwriter
+from xlsxwriter.exceptions import FileCreateError
 
 __all__ = ["MOST_ROWS", "Pieces", "as_csv", "as_xlsx"]
 
@@ -62,27 +65,44 @@ def as_xlsx(
     most: int = MOST_ROWS,
 ) -> None:
     """A workbook: heads that stay, days as days, text as text; what a sheet doesn't hold (*most* rows) goes on with the next, and *about*
-    stands on the last."""
-    options = {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False}
-    with xlsxwriter.Workbook(path, options) as book:
-        bold, days = book.add_format({"bold": True}), book.add_format({"num_format": "yyyy-mm-dd"})
-        sheet, written, number = _sheet(book, title, heads, bold, 1), 0, 1
-        for row in (row for piece in pieces for row in piece):
-            if written == most:
-                sheet.autofilter(0, 0, written, len(heads) - 1)
-                number += 1
-                sheet, written = _sheet(book, title, heads, bold, number), 0
-            written += 1
-            for column, value in enumerate(row):
-                if isinstance(value, date):
-                    sheet.write_datetime(written, column, value, days)
-                elif value is not None:
-                    sheet.write(written, column, value if isinstance(value, int | float) else str(value))
-        sheet.autofilter(0, 0, max(written, 1), len(heads) - 1)
-        beside = book.add_worksheet("What this is")
-        beside.set_column(0, 0, 24)
-        for n, (label, value) in enumerate(about):
-            beside.write_row(n, 0, (label, value))
+    stands on the last. Raises OSError."""
+    options = {"constant_memory": True, "strings_to_formulas": False, "strings_to_urls": False, "use_zip64": True}
+    # Rows that were let go of wait beside the file, not where the machine keeps small things: there may be millions.
+    with tempfile.TemporaryDirectory(dir=path.parent) as folder:
+        book = xlsxwriter.Workbook(path, {**options, "tmpdir": folder})
+        try:
+            _fill(book, title, heads, pieces, most)
+            beside = book.add_worksheet("What this is")
+            beside.set_column(0, 0, 24)
+            for n, (label, value) in enumerate(about):
+                beside.write_row(n, 0, (label, value))
+            book.close()
+        except FileCreateError as error:
+            # As for any other file: a full disk is one, whoever notices it.
+            raise OSError(*error.args[0].args) from error
+        finally:
+            # Of a workbook that was not finished its sheets are open still; on a full disk closing them fails as writing did.
+            for sheet in book.worksheets():
+                with suppress(OSError):
+                    sheet._opt_close()
+
+
+def _fill(book: Any, title: str, heads: Sequence[str], pieces: Pieces, most: int) -> None:
+    """The rows, sheet after sheet."""
+    bold, days = book.add_format({"bold": True}), book.add_format({"num_format": "yyyy-mm-dd"})
+    sheet, written, number = _sheet(book, title, heads, bold, 1), 0, 1
+    for row in (row for piece in pieces for row in piece):
+        if written == most:
+            sheet.autofilter(0, 0, written, len(heads) - 1)
+            number += 1
+            sheet, written = _sheet(book, title, heads, bold, number), 0
+        written += 1
+        for column, value in enumerate(row):
+            if isinstance(value, date):
+                sheet.write_datetime(written, column, value, days)
+            elif value is not None:
+                sheet.write(written, column, value if isinstance(value, int | float) else str(value))
+    sheet.autofilter(0, 0, max(written, 1), len(heads) - 1)
 
 
 def _sheet(book: Any, title: str, heads: Sequence[str], bold: Any, number: int) -> Any:
