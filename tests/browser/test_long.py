@@ -134,6 +134,40 @@ def test_twenty_kills_while_people_work_lose_nothing_that_was_confirmed(demo):
     assert people.trouble == []
 
 
+def test_twenty_kills_in_a_refresh_for_everyone_leave_what_the_facts_give(demo):
+    """A course's terms change for all of the past: everybody's spans, and how they stand, follow in the queue."""
+    chance, visitor = random.Random(21), Visitor(demo.url)
+    visitor.sign_in("Ines Okoro")
+    course = re.search(r'href="/courses/(\w{14})/"[^>]*>(?:<[^>]*>)*Fire on board', visitor.page("/courses/"))[1]
+    changed = 0
+    for n in range(TIMES):
+        said = {
+            "lasts": "months",
+            "count": 12 + n % 2 * 12,
+            "window_days": 60,
+            "grace_days": 30,
+            "from_day": "2024-01-01",
+        }
+        sent = urllib.parse.urlencode(said).encode()
+        before = threading.Thread(
+            target=lambda word, wait: (time.sleep(wait), kill(demo, word)),
+            args=(chance.choice(["gunicorn", "worker"]), chance.uniform(0, 1.5)),
+        )
+        before.start()
+        try:
+            visitor.ask(f"/courses/{course}/terms/", "POST", sent).read()
+            changed += 1
+        except AWAY:
+            pass
+        before.join()
+        Visitor(demo.url).until("/healthz", '"database"')
+        # As `ladder` gives up on what dies five times in half a minute.
+        time.sleep(6 if n % 4 == 3 else 1)
+    assert changed > TIMES // 2
+    checked = verified(demo.data)
+    assert "are as they were written, and every requirement" in checked.stdout, checked.stdout + checked.stderr
+
+
 def test_twenty_backups_while_people_work_are_whole(demo, tmp_path):
     with Working(demo, "B") as people:
         for n in range(TIMES):
