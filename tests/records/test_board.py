@@ -1,5 +1,6 @@
 """The board of units, positions or people by courses or paths, and what its cells lead to. Rule: 5."""
 
+import json
 import re
 
 import pytest
@@ -135,3 +136,23 @@ def test_days_before_the_first_fact_and_years_from_now_have_a_board(fleet, clien
     everyone = made.rows[-1]
     assert [cell.covered for cell in everyone.cells] == [0, 1]
     assert list(everyone.runs_out) == [0, 0]
+
+
+def test_all_columns_stand_in_one_drawing_with_what_each_cell_leads_to(fleet, client, monkeypatch):
+    monkeypatch.setattr("stepladder.records.board.COLUMNS", 1)
+    paged = page_text(client.get(BOARD, {"known": "13 May 2026"}))
+    assert "courses 1 to 1 of 2" in paged
+    assert "view=all" in paged
+    answer = client.get(BOARD, {"known": "13 May 2026", "view": "all"})
+    whole, board = answer.context["whole"], answer.context["board"]
+    assert [one.title for one in board.courses] == ["Fire", "Lines"]
+    assert json.loads(whole.columns) == [fleet["fire"].public_id, fleet["lines"].public_id]
+    assert json.loads(whole.rows) == [*(row.public_id for row in board.rows[:-1]), "everyone"]
+    # A bar a part of a cell: those of three units, and of everyone, of two courses.
+    drawing = str(whole.drawing)
+    covered = re.search(r'class="k" d="([^"]*)"', drawing)[1]
+    asked = sum(1 for row in board.rows for cell in row.cells if cell and cell.covered)
+    assert covered.count("M") == asked > 0
+    page = page_text(answer)
+    assert 'data-more="?known=13+May+2026"' in page
+    assert f"?course={fleet['fire'].public_id}&amp;known=13+May+2026" in page

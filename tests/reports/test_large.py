@@ -70,7 +70,7 @@ def read_anew(client, monkeypatch, **said):
             patch.setattr(module, "WORTH_STORING", 10**9)
         kept = columns._cache[:], standing_days._held[:]
         let_go()
-        patch.setattr(standing_days, "_base", lambda: None)
+        patch.setattr(standing_days, "_base", lambda: (None, [], columns.everything().tables))
         found = figures(client, **said)
     columns._cache[:], standing_days._held[:] = kept
     return found

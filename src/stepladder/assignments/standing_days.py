@@ -126,11 +126,10 @@ _Piece = tuple[NDArray[Any], NDArray[Any] | None, NDArray[Any], Codes]
 
 def _pieces(day: date, courses: Collection[int] | None) -> list[_Piece]:
     """What is kept of a day, and apart from it the rows of those who moved since."""
-    base = _base()
+    base, moved, tables = _base()
     if base is None:
         return [_piece_of(requirement_columns(day=day, known_on=clock.today()), courses)]
-    moved = moved_since(base.kept.change, everything().change) or []
-    place, course, codes = base.place, base.course, _day(base, day)
+    place, course, codes = base.place, base.course, _day(base, day, tables)
     keep = None if courses is None else is_one_of(course, courses)
     if moved:
         still = ~is_one_of(base.people, moved)[place]
@@ -139,7 +138,7 @@ def _pieces(day: date, courses: Collection[int] | None) -> list[_Piece]:
         place, course, codes = place[keep], course[keep], codes[keep]
     found: list[_Piece] = [(base.people, place, course, codes)]
     if moved:
-        found.append(_piece_of(_statuses(everything().tables.of(sorted(set(moved))), day), courses))
+        found.append(_piece_of(_statuses(tables.of(sorted(set(moved))), day), courses))
     return found
 
 
@@ -151,15 +150,16 @@ def _piece_of(columns: RequirementColumns, courses: Collection[int] | None) -> _
 
 def days_missing(days: Iterable[date]) -> list[date]:
     """Which days would have to be worked out before they can be read; none where that takes no time worth telling."""
-    base = _base()
+    base, _, _ = _base()
     return [] if base is None else [day for day in days if base.codes(day) is None]
 
 
-def _base() -> _Base | None:
-    """What days are kept of, as it fits the database; None where so few are asked that nothing is kept."""
+def _base() -> tuple[_Base | None, list[int], Tables | MovedTables]:
+    """What days are kept of, as it fits the database, who moved since, and everybody's columns; None where so few are asked that nothing
+    is kept."""
     asked = everything()
     if not asked.is_large or connection.in_atomic_block:
-        return None
+        return None, [], asked.tables
     with _working:
         kept = cached_arrays(WHAT)
         soon = organisation().soon_days
@@ -168,12 +168,12 @@ def _base() -> _Base | None:
             if moved is not None and len(moved) <= MANY_MOVED:
                 if not _held or _held[0].kept.folder != kept.folder:
                     _held[:] = [_Base(kept, soon)]
-                return _held[0]
+                return _held[0], moved, asked.tables
         _make(asked.change, asked.tables.whole(), soon)
         kept = cached_arrays(WHAT)
         # Where nothing could be written every day is worked out as it is asked for.
         _held[:] = [_Base(kept, soon)] if kept is not None and kept.change == asked.change else []
-        return _held[0] if _held else None
+        return (_held[0] if _held else None), [], asked.tables
 
 
 def _make(change: int, tables: Tables, soon: int) -> None:
@@ -186,19 +186,19 @@ def _make(change: int, tables: Tables, soon: int) -> None:
     cache_arrays(WHAT, change, arrays, soon=soon)
 
 
-def _day(base: _Base, day: date) -> Codes:
+def _day(base: _Base, day: date, tables: Tables | MovedTables) -> Codes:
     found = base.codes(day)
     if found is not None:
         return found
     with _working:
         found = base.codes(day)
         if found is None:
-            found = base.days[day] = _worked_out(base, day)
+            found = base.days[day] = _worked_out(base, day, tables)
     return found
 
 
-def _worked_out(base: _Base, day: date) -> Codes:
-    columns = _statuses(everything().tables, day)
+def _worked_out(base: _Base, day: date, tables: Tables | MovedTables) -> Codes:
+    columns = _statuses(tables, day)
     pairs = keys_of(base.people[base.place], base.course)
     at = np.minimum(np.searchsorted(pairs, columns.keys), max(len(pairs) - 1, 0))
     # A pair that is not among them is of somebody who moved since: theirs are worked out apart.

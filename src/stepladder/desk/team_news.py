@@ -5,15 +5,15 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date, timedelta
+from typing import NamedTuple
 
 import numpy as np
-from django.db.models import QuerySet
 from numpy.typing import NDArray
 
 from stepladder.core.columns import Days, RequirementColumns, is_one_of
 from stepladder.core.days import Period, add
 from stepladder.core.requirements import LATE
-from stepladder.learning.models import Completion
+from stepladder.learning.completion_arrays import completion_arrays
 from stepladder.records.attending import requirement_columns
 from stepladder.records.queries import late_count
 
@@ -21,8 +21,6 @@ __all__ = ["MonthChange", "NewItem", "News", "asked_of_team", "completed_by", "m
 
 NEW_DAYS = 7
 MONTH_AGO = Period(months=-1)
-# So many people are named in a query; of a larger team it asks for everybody's rows.
-MOST_NAMED = 500
 
 
 def asked_of_team(people: Collection[int], day: date) -> RequirementColumns:
@@ -31,10 +29,20 @@ def asked_of_team(people: Collection[int], day: date) -> RequirementColumns:
     return columns.where(columns.mandatory & is_one_of(columns.person, people))
 
 
-def completed_by(people: Collection[int], after: date, until: date) -> QuerySet[Completion]:
-    """What was completed in the days after *after*, up to *until*: by these people, or, where they are many, by everybody."""
-    rows = Completion.objects.known_now().filter(day__gt=after, day__lte=until)
-    return rows.filter(person__in=list(people)) if len(people) <= MOST_NAMED else rows
+class Completed(NamedTuple):
+    """What was completed, a row each: whose it is, the course and the day, an ordinal."""
+
+    person: NDArray[np.int64]
+    course: NDArray[np.int64]
+    day: NDArray[np.int64]
+
+
+def completed_by(people: Collection[int], after: date, until: date) -> Completed:
+    """What these people completed in the days after *after*, up to *until*."""
+    known = completion_arrays().known
+    which = np.flatnonzero((known["day"] > after.toordinal()) & (known["day"] <= until.toordinal()))
+    which = which[is_one_of(known["person"][which], people)]
+    return Completed(known["person"][which], known["course"][which], known["day"][which].astype(np.int64))
 
 
 @dataclass(frozen=True)
@@ -55,14 +63,9 @@ class News:
         is_new_late = late & (needed >= since) & (needed < today)
         is_new_asked = (asked.opened > since) & (asked.opened <= today) & ~late
         done = completed_by(people, day - timedelta(days=NEW_DAYS), day)
-        rows = [
-            (person, course, on.toordinal()) for person, course, on in done.values_list("person_id", "course_id", "day")
-        ]
-        by = np.array(rows, dtype=np.int64).reshape(-1, 3)
-        by = by[is_one_of(by[:, 0], people)]
         # Person, course and day of each, by what it is.
         self._rows: dict[str, tuple[Days, Days, Days]] = {
-            "done": (by[:, 0], by[:, 1], by[:, 2]),
+            "done": done,
             "late": (asked.person[is_new_late], asked.course[is_new_late], needed[is_new_late]),
             "asked": (asked.person[is_new_asked], asked.course[is_new_asked], asked.opened[is_new_asked]),
         }
@@ -102,5 +105,5 @@ def month_change(people: frozenset[int], asked: RequirementColumns, late: int, d
     today."""
     then = add(day, MONTH_AGO)
     is_new = (asked.opened > then.toordinal()) & (asked.opened <= day.toordinal())
-    done = np.fromiter(completed_by(people, then, day).values_list("person_id", flat=True), dtype=np.int64)
-    return MonthChange(then, late_count(then, people), late, int(is_one_of(done, people).sum()), int(is_new.sum()))
+    done = completed_by(people, then, day)
+    return MonthChange(then, late_count(then, people), late, len(done.person), int(is_new.sum()))

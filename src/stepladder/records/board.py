@@ -25,6 +25,8 @@ __all__ = ["OF", "Board", "BoardAsked", "BoardRow", "Forecast", "board", "foreca
 
 # A chart of more nodes than this is shown folded; so many columns, nodes and people stand on one page.
 FOLDS_FROM, COLUMNS, ROWS, PEOPLE = 40, 20, 80, 60
+# A drawing of all at once has so many columns at most.
+WHOLE = 300
 # What the rows of a board are.
 OF = ("units", "positions", "people")
 
@@ -51,6 +53,8 @@ class BoardAsked:
     page: int = 1
     people_page: int = 1
     until: date | None = None
+    # All columns at once, for a drawing of them.
+    whole: bool = False
 
 
 @dataclass(frozen=True)
@@ -111,7 +115,7 @@ def board(asked: BoardAsked) -> Board:
         c for c in things.filter(pk__in=keys_asked).order_by("title") if not asked.only or c.public_id in asked.only
     ]
     page = min(max(asked.page, 1), max(-(-len(every) // COLUMNS), 1))
-    shown = every[(page - 1) * COLUMNS : page * COLUMNS]
+    shown = every[:WHOLE] if asked.whole else every[(page - 1) * COLUMNS : page * COLUMNS]
     made = _of_people if asked.of == "people" else _of_nodes
     return made(asked, columns, keep, shown, page, len(every))
 

@@ -39,6 +39,23 @@ class BoardLinks:
         said = "&".join(part for part in (self.clocks.query, self.narrowing) if part)
         return f"?{said}" if said else ""
 
+    @property
+    def whole(self) -> str:
+        """The board with all its columns at once, as a drawing."""
+        return self._with("view", "all")
+
+    @property
+    def paged(self) -> str:
+        """The board as a table again."""
+        return self._with("view", "")
+
+    def _with(self, name: str, value: str) -> str:
+        query = self.request.GET.copy()
+        query.pop(name, None)
+        if value:
+            query[name] = value
+        return f"?{query.urlencode()}"
+
     def folding(self, row: BoardRow) -> str:
         """The board with this unit unfolded, or folded again."""
         query = self.request.GET.copy()
@@ -64,9 +81,7 @@ class BoardLinks:
         return self._page(1, "people", self.people_page)
 
     def _page(self, way: int, name: str = "courses", page: int | None = None) -> str:
-        query = self.request.GET.copy()
-        query[name] = str((self.page if page is None else page) + way)
-        return f"?{query.urlencode()}"
+        return self._with(name, str((self.page if page is None else page) + way))
 
 
 @dataclass(frozen=True)

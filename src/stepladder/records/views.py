@@ -36,6 +36,7 @@ from stepladder.people.queries import first_days, person_sheet
 from stepladder.records import board as boards
 from stepladder.records import queries, strips, transcripts
 from stepladder.records.board_drawing import EVERYONE, BoardLinks, drawn
+from stepladder.records.board_whole import whole_board
 from stepladder.records.forms import DAY_WORDS, PRESETS, UNTIL, Clocks, read_clocks, read_filters, read_until
 from stepladder.records.hours import hours_of
 from stepladder.records.list_columns import Filters, cells_of, list_columns, values_of
@@ -81,6 +82,7 @@ def board(request: HttpRequest) -> HttpResponse:
         page=whole_number(request.GET.get("courses", "")) or 1,
         people_page=whole_number(request.GET.get("people", "")) or 1,
         until=until,
+        whole=request.GET.get("view") == "all",
     )
     found = boards.board(asked)
     narrowing = (
@@ -91,7 +93,8 @@ def board(request: HttpRequest) -> HttpResponse:
     errors = [*clocks.errors, *([trouble] if trouble else [])]
     context = {
         "board": found,
-        "rows": drawn(found, rate, links),
+        "rows": [] if asked.whole else drawn(found, rate, links),
+        "whole": whole_board(found, links, reverse("records:standing")) if asked.whole else None,
         "links": links,
         "forecast": boards.forecast(day=day, known_on=known_on, rate=rate, scope=scope, by_paths=by_paths)
         if to_come and until is None

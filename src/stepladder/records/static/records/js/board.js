@@ -56,3 +56,66 @@ dress();
 // On a slow line one may be on a cell before this came.
 look(0)({ target: document.activeElement });
 document.addEventListener("filtered", dress);
+
+// All of the board as one drawing: which cell is meant is reckoned from where one points, or from the last one by arrow keys.
+let [row, column] = [0, 0];
+const drawingOf = (event) => event.target.closest?.("[data-whole-board]");
+const listOf = (drawing, name) => JSON.parse(drawing.dataset[name]);
+
+const mark = (drawing, delay) => {
+  const { left, top, size, cellAddress, more } = drawing.dataset;
+  const here = drawing.querySelector(".here");
+  here.setAttribute("x", Number(left) + column * size - 1);
+  here.setAttribute("y", Number(top) + row * size);
+  clearTimeout(waiting);
+  waiting = setTimeout(() => {
+    const query = new URLSearchParams(more);
+    const unit = listOf(drawing, "rows")[row];
+    if (unit !== "everyone") query.set("unit", unit);
+    query.set("course", listOf(drawing, "columns")[column]);
+    window.htmx.ajax("GET", `${cellAddress}?${query}`, { target: "#cell", swap: "innerHTML" });
+  }, delay);
+};
+
+const open = (drawing) => {
+  const address = `at/${listOf(drawing, "rows")[row]}/${listOf(drawing, "columns")[column]}/`;
+  window.location.assign(new URL(address + drawing.dataset.more, new URL(".", window.location.href)));
+};
+
+// Where one points within the drawing, as a row and column; null beside its cells.
+const pointed = (drawing, event) => {
+  const { left, top, size } = drawing.dataset;
+  const svg = drawing.querySelector("svg");
+  const box = svg.getBoundingClientRect();
+  const scale = svg.viewBox.baseVal.width / box.width;
+  const at = [((event.clientY - box.top) * scale - top) / size, ((event.clientX - box.left) * scale - left) / size].map(Math.floor);
+  const inside = at[0] >= 0 && at[0] < listOf(drawing, "rows").length && at[1] >= 0 && at[1] < listOf(drawing, "columns").length;
+  return inside ? at : null;
+};
+
+document.addEventListener("mousemove", (event) => {
+  const drawing = drawingOf(event);
+  const at = drawing && pointed(drawing, event);
+  if (!at || (at[0] === row && at[1] === column)) return;
+  [row, column] = at;
+  mark(drawing, 250);
+});
+document.addEventListener("click", (event) => {
+  const drawing = drawingOf(event);
+  const at = drawing && !event.target.closest("a") && pointed(drawing, event);
+  if (!at) return;
+  [row, column] = at;
+  open(drawing);
+});
+document.addEventListener("keydown", (event) => {
+  const ways = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] };
+  const drawing = drawingOf(event);
+  if (!drawing || event.target !== drawing) return;
+  if (event.key === "Enter") { open(drawing); return; }
+  const way = ways[event.key];
+  if (!way) return;
+  event.preventDefault();
+  row = Math.min(Math.max(row + way[0], 0), listOf(drawing, "rows").length - 1);
+  column = Math.min(Math.max(column + way[1], 0), listOf(drawing, "columns").length - 1);
+  mark(drawing, 150);
+});
