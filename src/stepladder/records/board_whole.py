@@ -16,8 +16,8 @@ from stepladder.records.board_drawing import EVERYONE, BoardLinks
 
 __all__ = ["WholeBoard", "whole_board"]
 
-# A cell is so wide and high, its bar a little less; names stand beside and above.
-CELL, BAR, LEFT, TOP = 14, 11, 190, 132
+# A cell is so high, and so wide at least, its bar a little less; names stand beside and above.
+CELL, WIDEST, ROOM, LEFT, TOP = 14, 44, 660, 190, 132
 LONGEST = 26
 
 
@@ -28,28 +28,31 @@ class WholeBoard:
     drawing: SafeString
     rows: str
     columns: str
+    wide: int
     left: int = LEFT
     top: int = TOP
-    cell: int = CELL
+    high: int = CELL
 
 
 def whole_board(board: Board, links: BoardLinks, standing: str) -> WholeBoard:
     """A board with all its columns, drawn. *standing*: the address of lists, to which the heads lead."""
     shapes: dict[str, list[str]] = {"k": [], "o": [], "l": []}
+    # Few columns have the room of many.
+    wide = max(CELL, min(WIDEST, ROOM // max(len(board.courses), 1)))
     for n, row in enumerate(board.rows):
         for c, cell in enumerate(row.cells):
             if cell is None:
                 continue
-            x, y = float(LEFT + c * CELL), TOP + n * CELL + 2
+            x, y = float(LEFT + c * wide), TOP + n * CELL + 2
             waits = cell.all - cell.covered - cell.late - cell.of(Status.WAIVED)
             for letter, count in (("k", cell.covered), ("o", waits), ("l", cell.late)):
                 if count:
-                    width = BAR * count / cell.all
+                    width = (wide - 3) * count / cell.all
                     # What waits is a thin line, as on the table.
                     high, low = (3, 4) if letter == "o" else (7, 2)
                     shapes[letter].append(f"M{x:.1f} {y + low}h{width:.1f}v{high}h-{width:.1f}z")
                     x += width
-    width, height = LEFT + len(board.courses) * CELL + 90, TOP + len(board.rows) * CELL + 8
+    width, height = LEFT + len(board.courses) * wide + 90, TOP + len(board.rows) * CELL + 8
     drawing = format_html(
         '<svg class="whole-board" viewBox="0 0 {} {}" width="{}" height="{}" role="img" aria-labelledby="whole-title">'
         '<title id="whole-title">{} by {}: a bar a cell, parted into covered, not yet due and late</title>{}{}{}'
@@ -60,27 +63,36 @@ def whole_board(board: Board, links: BoardLinks, standing: str) -> WholeBoard:
         height,
         len(board.rows),
         len(board.courses),
-        _heads(board, links, standing),
+        _heads(board, links, standing, wide),
         _names(board),
         # Numbers of ours alone.
         mark_safe("".join(f'<path class="{letter}" d="{"".join(d)}"/>' for letter, d in shapes.items() if d)),
-        CELL,
+        wide,
         CELL,
     )
     return WholeBoard(
         drawing,
         json.dumps([row.public_id or EVERYONE for row in board.rows]),
         json.dumps([column.public_id for column in board.courses]),
+        wide,
     )
 
 
-def _heads(board: Board, links: BoardLinks, standing: str) -> SafeString:
+def _heads(board: Board, links: BoardLinks, standing: str, wide: int) -> SafeString:
     columns: Sequence[Course | Path] = board.courses
     return format_html_join(
         "",
         '<a href="{}?course={}{}"><text transform="translate({} {}) rotate(-52)">{}<title>{}</title></text></a>',
         (
-            (standing, one.public_id, links.clocks.more, LEFT + c * CELL + 8, TOP - 4, _short(one.title), one.title)
+            (
+                standing,
+                one.public_id,
+                links.clocks.more,
+                LEFT + c * wide + wide // 2,
+                TOP - 4,
+                _short(one.title),
+                one.title,
+            )
             for c, one in enumerate(columns)
         ),
     )

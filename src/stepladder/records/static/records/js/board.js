@@ -63,10 +63,10 @@ const drawingOf = (event) => event.target.closest?.("[data-whole-board]");
 const listOf = (drawing, name) => JSON.parse(drawing.dataset[name]);
 
 const mark = (drawing, delay) => {
-  const { left, top, size, cellAddress, more } = drawing.dataset;
+  const { left, top, wide, high, cellAddress, more } = drawing.dataset;
   const here = drawing.querySelector(".here");
-  here.setAttribute("x", Number(left) + column * size - 1);
-  here.setAttribute("y", Number(top) + row * size);
+  here.setAttribute("x", Number(left) + column * wide - 1);
+  here.setAttribute("y", Number(top) + row * high);
   clearTimeout(waiting);
   waiting = setTimeout(() => {
     const query = new URLSearchParams(more);
@@ -84,11 +84,11 @@ const open = (drawing) => {
 
 // Where one points within the drawing, as a row and column; null beside its cells.
 const pointed = (drawing, event) => {
-  const { left, top, size } = drawing.dataset;
+  const { left, top, wide, high } = drawing.dataset;
   const svg = drawing.querySelector("svg");
   const box = svg.getBoundingClientRect();
   const scale = svg.viewBox.baseVal.width / box.width;
-  const at = [((event.clientY - box.top) * scale - top) / size, ((event.clientX - box.left) * scale - left) / size].map(Math.floor);
+  const at = [((event.clientY - box.top) * scale - top) / high, ((event.clientX - box.left) * scale - left) / wide].map(Math.floor);
   const inside = at[0] >= 0 && at[0] < listOf(drawing, "rows").length && at[1] >= 0 && at[1] < listOf(drawing, "columns").length;
   return inside ? at : null;
 };
