@@ -9,9 +9,10 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 
 from stepladder import stored_arrays
-from stepladder.assignments import columns
+from stepladder.assignments import column_reading, columns
 from stepladder.assignments.actions import end_assignment, grant_waiver, revoke_waiver
 from stepladder.assignments.models import Assignment, CachedColumns
+from stepladder.assignments.wishing import wish
 from stepladder.courses import actions as courses
 from stepladder.learning.actions import record_completion, revoke_completion
 from stepladder.people import actions as people
@@ -105,6 +106,18 @@ def test_what_was_kept_and_what_was_read_again_come_to_the_same_as_reading_every
     assert len(of_course()) == 3
     end_assignment(assignment=assignment, end=f.d("2026-05-13"), by=f.BY)
     assert len(of_course()) == 0
+
+
+@pytest.mark.parametrize("few", [0, 20], ids=["by columns", "row by row"])
+def test_what_one_chose_oneself_is_of_no_assignment_however_it_is_read(fleet, monkeypatch, few):
+    """Of a few people rows are read one by one, of more by columns: both come to the same as reading everybody."""
+    course, (jun, *_), _ = fleet
+    monkeypatch.setattr(column_reading, "FEW_PEOPLE", few)
+    columns.everything()
+    wish(person=jun, wanted=course, by=f.BY)
+    done(course, jun, "2026-05-01")
+    assert 0 in columns.everything().tables.reasons.assignment
+    assert_as_if_read_anew()
 
 
 def test_a_change_to_the_course_reads_everybody_again(fleet):

@@ -134,7 +134,9 @@ def _few(kind: type[Columns], rows: QuerySet[Any], of: Mapping[str, str]) -> Col
                 [none if day is None or day == ANY else day.toordinal() for day in values], dtype=np.int32
             )
         else:
-            arrays[field] = np.array(values, dtype=bool if field == "mandatory" else np.int32)
+            # What nobody assigned, since one chose it oneself, is of assignment 0.
+            numbers = [value or 0 for value in values]
+            arrays[field] = np.array(numbers, dtype=bool if field == "mandatory" else np.int32)
     return kind(**arrays)
 
 

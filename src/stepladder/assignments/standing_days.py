@@ -10,6 +10,7 @@ import logging
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
+from pathlib import Path
 from threading import Lock
 from typing import Any, NamedTuple
 
@@ -31,6 +32,8 @@ __all__ = ["StandingCounts", "StandingRows", "counts_on", "days_missing", "rows_
 WHAT = "standing"
 # Of so many people who moved since, all days are worked out anew.
 MANY_MOVED = 1_000
+# So many days are kept on disk: three years of month ends, and a month of todays.
+MOST_DAYS = 70
 # Codes: 0 where nothing is asked, else its place in WORST_FIRST and whether it is mandatory.
 CODES = 2 * len(WORST_FIRST) + 1
 Codes = NDArray[np.uint8]
@@ -211,9 +214,17 @@ def _worked_out(base: _Base, day: date, tables: Tables | MovedTables) -> Codes:
         with part.open("wb") as file:
             np.save(file, codes)
         part.replace(path)
+        _drop_oldest(base.kept.folder)
     except OSError as error:
         logger.warning("%s could not be kept (%s): the day is worked out again next time.", path, error)
     return codes
+
+
+def _drop_oldest(folder: Path) -> None:
+    """Today becomes yesterday: of many days those that were worked out first go."""
+    days = sorted(folder.glob("????-??-??.npy"), key=lambda one: one.stat().st_mtime)
+    for path in days[:-MOST_DAYS]:
+        path.unlink(missing_ok=True)
 
 
 def _statuses(tables: Tables | MovedTables, day: date) -> RequirementColumns:

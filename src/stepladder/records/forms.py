@@ -155,7 +155,7 @@ def read_filters(
         text=data.get("q", "").strip(),
         unit=found(Unit.objects.select_related("chart"), "unit"),
         position=found(Position.objects.all(), "unit"),
-        person=found(Person.objects.all(), "unit"),
+        person=found(Person.objects.all() if scope is None else Person.objects.filter(pk__in=scope), "unit"),
         course=found(Course.objects.all(), "course"),
         path=found(Path.objects.all(), "course"),
         statuses=ticked or preset or frozenset(),

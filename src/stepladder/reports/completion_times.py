@@ -2,33 +2,26 @@
 
 from __future__ import annotations
 
-import logging
 from dataclasses import dataclass
 from datetime import date
-from pathlib import Path
 from threading import Lock
-from typing import Any
 
 import numpy as np
-from django.conf import settings
 from django.db import connection
 from numpy.typing import NDArray
 
 from stepladder import clock
+from stepladder.assignments.column_cache import cache_arrays, cached_arrays
 from stepladder.assignments.columns import everything, moved_since
 from stepladder.core.columns import is_one_of
 from stepladder.core.reports import days_taken
 from stepladder.fact_arrays import Facts
-from stepladder.identity import new_public_id
-from stepladder.stored_arrays import drop_others, store_arrays, stored_arrays
 
 __all__ = ["completion_days"]
 
-# Another number when what is kept, or what it means, changes.
-FORMAT = 1
+WHAT = "days taken"
 # Where so many are in it, the array is kept on disk.
 WORTH_STORING = 200_000
-logger = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, eq=False)
@@ -95,36 +88,14 @@ def _keep(kept: _Kept) -> _Kept:
     return kept
 
 
-def _folder() -> Path:
-    return Path(settings.DATA_DIR) / "fact-arrays" / "days-taken"
-
-
 def _store(kept: _Kept) -> None:
-    stated: dict[str, Any] = {
-        "format": FORMAT,
-        "state": kept.state,
-        "change": kept.change,
-        "day": kept.day.isoformat(),
-    }
-    folder = _folder() / new_public_id()
-    try:
-        store_arrays(folder, {"taken": kept.taken}, stated)
-        drop_others(folder)
-    except OSError as error:
-        logger.warning("Days taken could not be kept (%s): they are reckoned again next time.", error)
+    cache_arrays(WHAT, kept.change, {"taken": kept.taken}, state=kept.state, day=kept.day.isoformat())
 
 
 def _from_disk() -> _Kept | None:
-    if not _folder().is_dir():
+    found = cached_arrays(WHAT)
+    if found is None:
         return None
-    for folder in _folder().iterdir():
-        try:
-            arrays, stated = stored_arrays(folder)
-            if stated["format"] == FORMAT:
-                last_id, count, total = stated["state"]
-                return _Kept(
-                    (last_id, count, total), stated["change"], date.fromisoformat(stated["day"]), arrays["taken"]
-                )
-        except (OSError, ValueError, KeyError) as error:
-            logger.warning("Days taken in %s cannot be used (%s): they are reckoned anew.", folder, error)
-    return None
+    last_id, count, total = found.stated["state"]
+    day = date.fromisoformat(found.stated["day"])
+    return _Kept((last_id, count, total), found.change, day, found.arrays["taken"])

@@ -148,6 +148,12 @@ def report_page(request: HttpRequest, sentence: Sentence, title: str, **more: An
     return render(request, "reports/report.html", context, status=422 if page.errors else 200)
 
 
+def _without_file(request: HttpRequest) -> str:
+    query = request.GET.copy()
+    query.pop("as", None)
+    return query.urlencode()
+
+
 def rows_asked(asked: Asked, data: QueryDict) -> ReportRows | None:
     """The rows that an address asks for: those that a figure opens; of a report without groups its own. None: only groups are."""
     shown = Opened.read(data, asked) or (Opened(asked.figure, (), False) if not asked.groupings else None)
@@ -183,7 +189,8 @@ def _worked_out_later(page: ReportPage, missing: Sequence[date], title: str) -> 
         "done": total - len(missing),
         # What nobody is at any more was given up: its page says so, and is not asked for for ever.
         "has_stopped": is_asked_again and not is_under_way(),
-        "address": page.request.get_full_path(),
+        # Of a file too: what follows by itself is the page, from which the file is asked for.
+        "address": f"{page.request.path}?{_without_file(page.request)}",
         "description": page.asked.description,
     }
     template = "reports/working_part.html" if is_asked_again else "reports/working.html"
