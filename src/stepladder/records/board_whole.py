@@ -54,7 +54,7 @@ def whole_board(board: Board, links: BoardLinks, standing: str) -> WholeBoard:
                     x += width
     width, height = LEFT + len(board.courses) * wide + 90, TOP + len(board.rows) * CELL + 8
     drawing = format_html(
-        '<svg class="whole-board" viewBox="0 0 {} {}" width="{}" height="{}" role="img" aria-labelledby="whole-title">'
+        '<svg class="whole-board" viewBox="0 0 {} {}" width="{}" height="{}" role="group" aria-labelledby="whole-title">'
         '<title id="whole-title">{} by {}: a bar a cell, parted into covered, not yet due and late</title>{}{}{}'
         '<rect class="here" width="{}" height="{}" x="-99" y="-99"/></svg>',
         width,

@@ -12,6 +12,7 @@ from django.utils.safestring import SafeString
 from stepladder.core.reports import Figure, Unit, Value
 from stepladder.reports.running import Line, Report
 from stepladder.reports.saying import written_value
+from stepladder.reports.sentences import Asked
 
 __all__ = ["drawing_of", "left_out"]
 
@@ -38,19 +39,23 @@ def drawing_of(report: Report, link: Link) -> SafeString:
     if not asked.groupings or len(report.lines) < 2:
         return SafeString("")
     if asked.period:
-        return _framed(_lines(report, _series(report), link))
+        return _framed(asked, _lines(report, _series(report), link))
     if len(asked.groupings) == 1:
         # What has no such figure has no bar; it stands in the table.
         key = asked.figure.key
         drawn = [line for line in report.lines if line.values[key].number is not None or line.values[key].is_few]
-        return _framed(_bars(report, drawn[:MOST_BARS], link)) if drawn else SafeString("")
+        return _framed(asked, _bars(report, drawn[:MOST_BARS], link)) if drawn else SafeString("")
     return SafeString("")
 
 
-def _framed(drawing: SafeString) -> SafeString:
+def _framed(asked: Asked, drawing: SafeString) -> SafeString:
     """On a phone it is as wide as it must be to be read, and scrolls in its own box."""
     return format_html(
-        '<div class="scroller" tabindex="0" role="region" aria-label="The report, drawn">{}</div>', drawing
+        '<div class="scroller" tabindex="0" role="region" aria-label="{} by {}, drawn">{}</div>',
+        # Several of them may stand on one page.
+        asked.figure.label.capitalize(),
+        " and ".join(asked.by_words),
+        drawing,
     )
 
 
