@@ -189,6 +189,8 @@ def test_words_about_somebody_of_the_same_name_stay(ada, admin):
     assert twin.name == "Ada Venn"
     assert Entry.objects.filter(object_id=twin.public_id, object_name="Ada Venn").exists()
     assert not Entry.objects.filter(object_id=ada.public_id, object_name="Ada Venn").exists()
+    # What is hers alone goes wherever it stands.
+    assert mentions("ada@post", "0700 900", "hr-4711") == set()
     assert list(problems()) == []
 
 

@@ -18,7 +18,7 @@ from stepladder.journal.actions import Actor, Named, record
 from stepladder.journal.shortening import entries_naming, shorten_entries
 from stepladder.keeping import parts
 from stepladder.keeping.errors import KeepingError
-from stepladder.keeping.names import has_namesake, names_of, rename, without_names
+from stepladder.keeping.names import names_of, rename, without_names
 from stepladder.keeping.who import obstacle
 from stepladder.people.models import Person
 
@@ -41,7 +41,7 @@ def set_years(*, years: int | None, by: Account) -> None:
 def entries_of(person: Person) -> list[int]:
     """The entries of the journal that name somebody, or are by or about them: of millions it takes a second, so it is asked for before
     the act."""
-    return entries_naming([] if has_namesake(person) else names_of(person), ids=_ids(person))
+    return entries_naming(names_of(person), ids=_ids(person))
 
 
 def _ids(person: Person) -> list[str]:
@@ -58,7 +58,7 @@ def keep_number_only(*, person: Person, entries: list[int], by: Actor) -> None:
     person = Person.objects.select_related("account").select_for_update().get(pk=person.pk)
     if trouble := obstacle(person):
         raise KeepingError(trouble)
-    names, ids = ([] if has_namesake(person) else names_of(person)), set(_ids(person))
+    names, ids = names_of(person), set(_ids(person))
     files = parts.imported_files(person)
     facts = parts.clear(person)
     person.given_name, person.family_name = "No.", person.employee_number

@@ -14,7 +14,7 @@ from stepladder.facts import Fact
 from stepladder.journal.models import Entry
 from stepladder.people.models import Person
 
-__all__ = ["BLANK", "has_namesake", "names_of", "rename", "without_names"]
+__all__ = ["names_of", "rename", "without_names"]
 
 # Columns that hold the name of an account as it was then.
 SAID_BY = frozenset(
@@ -27,17 +27,23 @@ _DAY = re.compile(r"\d{4}-\d\d-\d\d|\d{1,2} [A-Z][a-z]{2} \d{4}")
 
 
 def names_of(person: Person) -> list[str]:
-    """Everything by which somebody is named: names in both orders, e-mail, phone, and what other systems call them."""
-    found = [person.name, f"{person.family_name}, {person.given_name}", person.email, person.phone, person.outside_id]
+    """Everything by which somebody, and nobody else, is named: names in both orders, e-mail, phone, what other systems call them.
+
+    A name that somebody else has too is none of them: in words it may be theirs, and only what is known by a key is taken out.
+    """
+    found = [person.email, person.phone, person.outside_id]
     if person.account is not None:
-        found += [person.account.name, person.account.email]
+        found.append(person.account.email)
+    if not _has_namesake(person):
+        found += [person.name, f"{person.family_name}, {person.given_name}"]
+        found += [person.account.name] if person.account is not None else []
     return sorted({name for name in found if name and len(name) > 3}, key=len, reverse=True)
 
 
-def has_namesake(person: Person) -> bool:
-    """Whether somebody else has the same name: then a name in words may be theirs, and only what is known by a key is taken out."""
+def _has_namesake(person: Person) -> bool:
     others = Person.objects.filter(given_name=person.given_name, family_name=person.family_name).exclude(pk=person.pk)
-    accounts = Account.objects.filter(name=person.name).exclude(pk=person.account_id or 0)
+    names = {person.name, person.account.name} if person.account is not None else {person.name}
+    accounts = Account.objects.filter(name__in=names).exclude(pk=person.account_id or 0)
     return others.exists() or accounts.exists()
 
 
