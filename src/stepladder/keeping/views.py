@@ -38,7 +38,10 @@ def keeping(request: HttpRequest) -> HttpResponse:
         def act() -> str:
             years = form.cleaned_data["years"]
             actions.set_years(years=years, by=account_of(request))
-            toasts.say(request, f"Names are kept for {years} years." if years else "Names are kept for ever.")
+            toasts.say(
+                request,
+                f"Names are kept for {years} year{'s' if years != 1 else ''}." if years else "Names are kept for ever.",
+            )
             return reverse("keeping:keeping")
 
         try:

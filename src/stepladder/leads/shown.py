@@ -74,7 +74,8 @@ def of_person(request: HttpRequest, person: Person, day: date) -> Panel:
         "opens": sheets_open_to(request.user, [leader for line in answers_to for leader in line.leaders]),
         "leads": queries.leads_held(person, day),
     }
-    return Panel(f"Who answers for {person.given_name}", "leads/answering.html", context)
+    whose = person.name if person.shortened_on else person.given_name
+    return Panel(f"Who answers for {whose}", "leads/answering.html", context)
 
 
 def lead_somebody(request: HttpRequest, _: object) -> VerbLink | None:
