@@ -48,6 +48,8 @@ ADMIN = [
     "/records/reports/ready/covered/",
     "/records/reports/ready/covered/?rows=late",
     "/records/reports/ready/on-time/",
+    "/records/reports/ready/on-time/?then=course",
+    "/records/reports/ready/on-time/?then=course&view=all",
     "/records/reports/ready/days/",
     "/records/reports/ready/completions/",
     "/records/reports/courses/",
@@ -275,6 +277,34 @@ def test_keys_climb_search_and_list_themselves(open_page):
     expect(page.locator("[data-board] td > a:focus")).to_have_count(1)
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Who stands how", level=1)).to_be_visible()
+
+
+def test_cells_of_a_drawing_are_gone_through_by_keys(open_page):
+    """The whole board says who is in a cell; a report that becomes a board by its sentence, without a new page, what a cell comes to."""
+    page = open_page("Ines Okoro")
+    page.goto("/records/?view=all")
+    page.wait_for_load_state("networkidle")
+    page.locator("[data-whole-board]").focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.locator("#cell")).to_contain_text("Fire on board")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Who stands how", level=1)).to_be_visible()
+    page.goto("/records/reports/ready/on-time/")
+    page.wait_for_load_state("networkidle")
+    page.get_by_label("Second grouping").select_option("course")
+    cells = page.locator("[data-board] td > a")
+    cells.first.focus()
+    page.keyboard.press("ArrowRight")
+    expect(cells.nth(1)).to_be_focused()
+    page.get_by_role("link", name="All in one drawing").click()
+    page.wait_for_load_state("networkidle")
+    page.locator("[data-whole-board]").focus()
+    page.keyboard.press("ArrowRight")
+    said = page.locator("[data-cell-said]")
+    expect(said).to_contain_text("Sandpiper, Fire on board: 100 %")
+    of = said.inner_text().split(" of ")[-1]
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="On-time rate: Sandpiper, Fire on board")).to_contain_text(of)
 
 
 def test_leaving_with_unsaved_work_asks(open_page):

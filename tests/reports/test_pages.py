@@ -1,6 +1,8 @@
 """Reports as pages and files, and those that are kept and sent."""
 
 import io
+import json
+import re
 from datetime import date
 from smtplib import SMTPRecipientsRefused
 
@@ -83,6 +85,61 @@ def test_a_figure_that_cannot_be_grouped_so_offers_what_it_can_be_grouped_by(adm
     offered = [choice.value for choice in page.context["by_choices"]]
     assert {"unit", "course", "month"} <= set(offered)
     assert "venue" not in offered
+
+
+BOARD = {"figure": "requirements.covered", "by": "unit", "then": "course", "first": "1 Mar 2026"}
+
+
+def test_groups_by_groups_are_drawn_as_the_board_and_each_cell_leads_to_its_rows(admin, client):
+    """Of the Dunlin one of two is covered and the other late; of the Knot two of three."""
+    page = client.get(NEW, BOARD)
+    dunlin, knot = page.context["lines"].rows
+    assert (dunlin["name"], knot["name"]) == ("Dunlin", "Knot")
+    assert '<i class="k15 l15"></i>50<sup>1</sup></a>' in dunlin["cells"]
+    assert 'title="2 of 3"' in knot["cells"]
+    address = re.search(r'href="([^"]+)"', knot["cells"])[1].replace("&amp;", "&")
+    assert client.get(NEW + address).context["rows"].total == 3
+    # All in one drawing: the same cells, and an address that a script completes.
+    whole = client.get(NEW, {**BOARD, "view": "all"})
+    drawn = whole.context["whole_board"]
+    assert json.loads(drawn.said) == [["Dunlin, Fire: 50 %, 1 of 2"], ["Knot, Fire: 67 %, 2 of 3"]]
+    opens = whole.context["opens"].format(row=json.loads(drawn.rows)[1], column=json.loads(drawn.columns)[0])
+    assert opens == address
+    # Numbers are drawn against the highest; in a file they stand as they are.
+    asked = client.get(NEW, {**BOARD, "figure": "requirements.asked"})
+    assert ['<i class="k20"></i>2</a>' in line["cells"] for line in asked.context["lines"].rows] == [True, False]
+    text = b"".join(client.get(NEW, {**BOARD, "as": "csv"}).streaming_content).decode("utf-8-sig")
+    assert text.splitlines()[2] == "Knot,Fire,67,2,3"
+
+
+def test_many_columns_come_in_pages_and_a_drawing_says_what_it_leaves_out(admin, client, monkeypatch):
+    monkeypatch.setattr("stepladder.reports.pages.COLUMNS", 1)
+    monkeypatch.setattr("stepladder.reports.boards.WHOLE_CELLS", 2)
+    turned = {**BOARD, "by": "course", "then": "unit"}
+    first = client.get(NEW, turned)
+    assert first.context["heads"] == ["Dunlin"]
+    assert "columns 1 to 1 of 2" in page_text(first)
+    assert client.get(NEW + first.context["columns"].after).context["heads"] == ["Knot"]
+    assert client.get(NEW, {**turned, "columns": "x"}).context["heads"] == ["Dunlin"]
+    assert client.get(NEW, {**turned, "columns": "99"}).context["heads"] == ["Knot"]
+    monkeypatch.setattr("stepladder.reports.boards.WHOLE_CELLS", 1)
+    cut = client.get(NEW, {**BOARD, "view": "all"})
+    assert "Drawn are the first 1 of 2 rows." in page_text(cut)
+    months = client.get(NEW, {**BOARD, "then": "month"})
+    assert [head.label for head in months.context["heads"]] == ["Mar 2026"]
+    assert len(client.get(NEW + months.context["columns"].after).context["heads"]) == 1
+
+
+def test_a_block_of_groups_by_groups_is_drawn_small(admin, client):
+    kept(client, **BOARD)
+    block = client.get(
+        reverse("reports:block", args=[KeptReport.objects.get().public_id]), headers={"HX-Request": "true"}
+    )
+    drawing = str(block.context["drawing"])
+    assert drawing.count('class="reach"') == 2
+    assert "<title>Knot, Fire: 67 %, 2 of 3</title>" in drawing
+    address = re.findall(r'href="([^"]+)"', drawing)[1].replace("&amp;", "&")
+    assert client.get(address).context["rows"].total == 3
 
 
 def test_rows_that_nobody_has_are_none(admin, client):

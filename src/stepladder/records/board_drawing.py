@@ -12,9 +12,10 @@ from django.utils.safestring import SafeString, mark_safe
 from stepladder.core.board import Cell
 from stepladder.core.requirements import WORST_FIRST, Status
 from stepladder.records.board import Board, BoardRow
+from stepladder.records.cell_bars import Parts, bar
 from stepladder.records.forms import Clocks
 
-__all__ = ["EVERYONE", "BoardLinks", "DrawnRow", "drawn"]
+__all__ = ["EVERYONE", "BoardLinks", "DrawnRow", "drawn", "parts_of"]
 
 # What stands for the unit in the address of a cell of everyone.
 EVERYONE = "everyone"
@@ -114,10 +115,10 @@ def _drawn(cell: Cell, rate: str, url: str, runs_out: int, *, of_one: bool) -> s
     if of_one:
         return f'<td><a href="{url}">{_glyph(cell)}{_mark(runs_out)}</a>'
     if rate == "running out":
-        return f'<td><a href="{url}">{_bar(cell)}{runs_out or "–"}</a>'
+        return f'<td><a href="{url}">{bar(parts_of(cell))}{runs_out or "–"}</a>'
     percent = cell.on_time_rate if rate == "on time" else cell.covered_rate
     late = f"<sup>{cell.late}</sup>" if cell.late else ""
-    return f'<td><a href="{url}">{_bar(cell)}{"–" if percent is None else percent}{late}</a>'
+    return f'<td><a href="{url}">{bar(parts_of(cell))}{"–" if percent is None else percent}{late}</a>'
 
 
 def _glyph(cell: Cell) -> str:
@@ -134,17 +135,7 @@ def _mark(runs_out: int) -> str:
     return '<sup aria-hidden="true">↓</sup><span class="unseen">, runs out by then</span>' if runs_out else ""
 
 
-def _bar(cell: Cell) -> str:
-    """The bar's parts in thirtieths of its length (board.css draws them): covered, not yet due, late; waived people are in none."""
-    open_ = cell.all - cell.covered - cell.late - cell.of(Status.WAIVED)
-    covered, waits, late = (_thirtieths(n, cell.all) for n in (cell.covered, open_, cell.late))
-    waits = min(waits, 30 - covered - late)
-    parts = [f"{letter}{n}" for letter, n in (("k", covered), ("o", waits), ("l", late)) if n > 0]
-    return f'<i class="{" ".join(parts)}"></i>' if parts else "<i></i>"
-
-
-def _thirtieths(part: int, whole: int) -> int:
-    """One person of a thousand is still to be seen, and one who is missing is too."""
-    if part in (0, whole):
-        return 30 if part else 0
-    return min(max(round(30 * part / whole), 1), 29)
+def parts_of(cell: Cell) -> Parts:
+    """A cell's bar: covered, not yet due, late; waived people are in none of them."""
+    waits = cell.all - cell.covered - cell.late - cell.of(Status.WAIVED)
+    return Parts(cell.covered, waits, cell.late, cell.all)

@@ -1,4 +1,4 @@
-"""All of a board as one drawing: thousands of cells in three shapes, one for what is covered, what waits and what is late."""
+"""All of a board as one drawing."""
 
 from __future__ import annotations
 
@@ -6,19 +6,14 @@ import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from django.utils.html import format_html, format_html_join
-from django.utils.safestring import SafeString, mark_safe
+from django.utils.safestring import SafeString
 
-from stepladder.core.requirements import Status
 from stepladder.courses.models import Course, Path
 from stepladder.records.board import Board
-from stepladder.records.board_drawing import EVERYONE, BoardLinks
+from stepladder.records.board_drawing import EVERYONE, BoardLinks, parts_of
+from stepladder.records.cell_bars import HIGH, LEFT, TOP, GridName, grid
 
 __all__ = ["WholeBoard", "whole_board"]
-
-# A cell is so high, and so wide at least, its bar a little less; names stand beside and above.
-CELL, WIDEST, ROOM, LEFT, TOP = 14, 44, 660, 190, 132
-LONGEST = 26
 
 
 @dataclass(frozen=True)
@@ -31,83 +26,21 @@ class WholeBoard:
     wide: int
     left: int = LEFT
     top: int = TOP
-    high: int = CELL
+    high: int = HIGH
 
 
 def whole_board(board: Board, links: BoardLinks, standing: str) -> WholeBoard:
     """A board with all its columns, drawn. *standing*: the address of lists, to which the heads lead."""
-    shapes: dict[str, list[str]] = {"k": [], "o": [], "l": []}
-    # Few columns have the room of many.
-    wide = max(CELL, min(WIDEST, ROOM // max(len(board.courses), 1)))
-    for n, row in enumerate(board.rows):
-        for c, cell in enumerate(row.cells):
-            if cell is None:
-                continue
-            x, y = float(LEFT + c * wide), TOP + n * CELL + 2
-            waits = cell.all - cell.covered - cell.late - cell.of(Status.WAIVED)
-            for letter, count in (("k", cell.covered), ("o", waits), ("l", cell.late)):
-                if count:
-                    width = (wide - 3) * count / cell.all
-                    # What waits is a thin line, as on the table.
-                    high, low = (3, 4) if letter == "o" else (7, 2)
-                    shapes[letter].append(f"M{x:.1f} {y + low}h{width:.1f}v{high}h-{width:.1f}z")
-                    x += width
-    width, height = LEFT + len(board.courses) * wide + 90, TOP + len(board.rows) * CELL + 8
-    drawing = format_html(
-        '<svg class="whole-board" viewBox="0 0 {} {}" width="{}" height="{}" role="group" aria-labelledby="whole-title">'
-        '<title id="whole-title">{} by {}: a bar a cell, parted into covered, not yet due and late</title>{}{}{}'
-        '<rect class="here" width="{}" height="{}" x="-99" y="-99"/></svg>',
-        width,
-        height,
-        width,
-        height,
-        len(board.rows),
-        len(board.courses),
-        _heads(board, links, standing, wide),
-        _names(board),
-        # Numbers of ours alone.
-        mark_safe("".join(f'<path class="{letter}" d="{"".join(d)}"/>' for letter, d in shapes.items() if d)),
-        wide,
-        CELL,
+    columns: Sequence[Course | Path] = board.courses
+    made = grid(
+        f"{len(board.rows)} by {len(columns)}: a bar a cell, parted into covered, not yet due and late",
+        [GridName(row.name, row.depth) for row in board.rows],
+        [GridName(one.title, url=f"{standing}?course={one.public_id}{links.clocks.more}") for one in columns],
+        [[parts_of(cell) if cell else None for cell in row.cells] for row in board.rows],
     )
     return WholeBoard(
-        drawing,
+        made.drawing,
         json.dumps([row.public_id or EVERYONE for row in board.rows]),
-        json.dumps([column.public_id for column in board.courses]),
-        wide,
+        json.dumps([column.public_id for column in columns]),
+        made.wide,
     )
-
-
-def _heads(board: Board, links: BoardLinks, standing: str, wide: int) -> SafeString:
-    columns: Sequence[Course | Path] = board.courses
-    return format_html_join(
-        "",
-        '<a href="{}?course={}{}"><text transform="translate({} {}) rotate(-52)">{}<title>{}</title></text></a>',
-        (
-            (
-                standing,
-                one.public_id,
-                links.clocks.more,
-                LEFT + c * wide + wide // 2,
-                TOP - 4,
-                _short(one.title),
-                one.title,
-            )
-            for c, one in enumerate(columns)
-        ),
-    )
-
-
-def _names(board: Board) -> SafeString:
-    return format_html_join(
-        "",
-        '<text class="depth-{}" x="{}" y="{}">{}</text>',
-        (
-            (row.depth, 4 + row.depth * 8, TOP + n * CELL + 11, _short(row.name, LONGEST - row.depth))
-            for n, row in enumerate(board.rows)
-        ),
-    )
-
-
-def _short(text: str, most: int = LONGEST) -> str:
-    return text if len(text) <= most else f"{text[: most - 1]}…"

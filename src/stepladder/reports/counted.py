@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Any
+from typing import Any, NamedTuple
 
 from numpy.typing import NDArray
 
@@ -15,6 +15,7 @@ __all__ = [
     "Counted",
     "RowColumn",
     "Span",
+    "Standing",
     "add_counted",
     "add_row_column",
     "counted_named",
@@ -42,13 +43,22 @@ class Span:
     may_merge: bool = False
 
 
+class Standing(NamedTuple):
+    """The keys of the figures that the bar of a cell on a board is parted by: what is covered, late and waived of what is asked."""
+
+    covered: str
+    late: str
+    waived: str
+    asked: str
+
+
 @dataclass(frozen=True)
 class Counted:
     """Something that is counted. *is_state*: it is how things stand on a day, not what happened between days.
 
     *groups*: the names of the values by which its rows can be grouped; *has_people*: also by unit and position. *means*: what
     counts, in sentences for whoever reads a figure. *days_missing*: of how things stand, which days take so long to work out that they are
-    kept, and are not yet; *work_out* does that.
+    kept, and are not yet; *work_out* does that. *standing*: what the bars of its rates are parted by.
     """
 
     key: str
@@ -61,6 +71,7 @@ class Counted:
     has_people: bool = True
     days_missing: Callable[[Iterable[date]], list[date]] | None = None
     work_out: Callable[[date], object] | None = None
+    standing: Standing | None = None
 
     def figure(self, key: str) -> Figure | None:
         return next((figure for figure in self.figures if figure.key == key), None)

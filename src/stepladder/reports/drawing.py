@@ -10,6 +10,7 @@ from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString
 
 from stepladder.core.reports import Figure, Unit, Value
+from stepladder.reports.boards import ReportBoard, left_out_of_block
 from stepladder.reports.running import Line, Report
 from stepladder.reports.saying import written_value
 from stepladder.reports.sentences import Asked
@@ -34,7 +35,7 @@ class Series:
 
 
 def drawing_of(report: Report, link: Link) -> SafeString:
-    """The drawing that suits a report; nothing where there is nothing to compare."""
+    """The drawing that suits a report; nothing where there is nothing to compare. A board's is small: a page has the table of its cells."""
     asked = report.asked
     if not asked.groupings or len(report.lines) < 2:
         return SafeString("")
@@ -45,7 +46,7 @@ def drawing_of(report: Report, link: Link) -> SafeString:
         key = asked.figure.key
         drawn = [line for line in report.lines if line.values[key].number is not None or line.values[key].is_few]
         return _framed(asked, _bars(report, drawn[:MOST_BARS], link)) if drawn else SafeString("")
-    return SafeString("")
+    return _framed(asked, ReportBoard(report, link).block())
 
 
 def _framed(asked: Asked, drawing: SafeString) -> SafeString:
@@ -93,7 +94,7 @@ def left_out(report: Report) -> str:
         return f"Drawn are the first {MOST_LINES} of {groups}." if groups > MOST_LINES else ""
     if len(report.asked.groupings) == 1 and not report.asked.period and len(report.lines) > MOST_BARS:
         return f"Drawn are the first {MOST_BARS} of {len(report.lines)}."
-    return ""
+    return left_out_of_block(report) if report.asked.is_board else ""
 
 
 def _y(figure: Figure, value: Value) -> float | None:

@@ -18,6 +18,7 @@ from stepladder.courses.models import Course, PathEdition
 from stepladder.reaches.models import Group
 from stepladder.records.frames import plain_frame
 from stepladder.records.units import unit_choices
+from stepladder.reports.boards import COLUMNS, LINES, ReportBoard
 from stepladder.reports.counted import Counted, counted_named, every_counted
 from stepladder.reports.drawing import drawing_of, left_out
 from stepladder.reports.files import FORMS, MOST_AT_ONCE, file_name, table_of
@@ -284,20 +285,67 @@ def _table(page: ReportPage) -> dict[str, Any]:
     assert report is not None, "a table is made of what was run"
     asked = report.asked
     figures = asked.counted.figures
-    said: dict[str, Any] = {
-        "total": totals(page, report),
-        "drawing": drawing_of(report, page.link),
-        "left_out": left_out(report),
-    }
+    said: dict[str, Any] = {"total": totals(page, report)}
+    if asked.is_board:
+        return said | _board(page, report)
+    said |= {"drawing": drawing_of(report, page.link), "left_out": left_out(report)}
     if len(asked.groupings) == 1:
         lines = page_of(page.request, Lines(page, list(report.lines), list(figures)), [], per_page=100)
         said |= {"heads": [_head(page, figure) for figure in figures], "lines": lines}
     elif len(asked.groupings) == 2:
+        columns = _columns(page, report)
         said |= {
-            "heads": [Column(name, numeric=True) for _, name in report.across],
-            "lines": page_of(page.request, Across(page), [], per_page=100),
+            "heads": [Column(name, numeric=True) for _, name in columns.shown],
+            "columns": columns,
+            "lines": page_of(page.request, Across(page, columns.shown), [], per_page=LINES),
         }
     return said
+
+
+def _board(page: ReportPage, report: Report) -> dict[str, Any]:
+    """Groups by groups: the table of their cells with bars, or all of them in one drawing."""
+    board = ReportBoard(report, page.link)
+    query = page.request.GET.copy()
+    is_whole = query.pop("view", [""])[-1] == "all"
+    columns = _columns(page, report)
+    said: dict[str, Any] = {
+        "board": board,
+        "heads": [name for _, name in columns.shown],
+        "lines": page_of(page.request, BoardLines(board, columns.shown), [], per_page=LINES),
+        "columns": columns,
+    }
+    if is_whole:
+        opens = page.link((), report.asked.figure).removesuffix("at=") + "at={row}.{column}"
+        return said | {"whole_board": board.whole(), "opens": opens, "paged_url": f"?{query.urlencode()}"}
+    return said | {"whole_url": f"?{query.urlencode()}&view=all"}
+
+
+@dataclass(frozen=True)
+class Columns:
+    """The columns of a page of many: (code, name) each; where those before and after them are."""
+
+    shown: Sequence[tuple[int, str]]
+    first: int
+    last: int
+    total: int
+    before: str
+    after: str
+
+
+def _columns(page: ReportPage, report: Report) -> Columns:
+    """By two groupings: so many columns as stand beside each other."""
+    every = report.across
+    pages = max(-(-len(every) // COLUMNS), 1)
+    number = min(max(whole_number(page.request.GET.get("columns", "")) or 1, 1), pages)
+
+    def at(other: int) -> str:
+        query = page.request.GET.copy()
+        query["columns"] = str(other)
+        return f"?{query.urlencode()}" if 1 <= other <= pages else ""
+
+    start = (number - 1) * COLUMNS
+    shown = every[start : start + COLUMNS]
+    return Columns(shown, start + 1, start + len(shown), len(every), at(number - 1), at(number + 1))
 
 
 def totals(page: ReportPage, report: Report) -> list[dict[str, Any]]:
@@ -343,9 +391,9 @@ class Lines(LazyRows[dict[str, Any]]):
 class Across(LazyRows[dict[str, Any]]):
     """By two groupings: a line a group of the first, a column a group of the second."""
 
-    def __init__(self, page: ReportPage) -> None:
+    def __init__(self, page: ReportPage, columns: Sequence[tuple[int, str]]) -> None:
         assert page.report is not None, "a table is made of what was run"
-        self.page, self.report = page, page.report
+        self.page, self.report, self.columns = page, page.report, columns
 
     def __len__(self) -> int:
         return len(self.report.down)
@@ -356,7 +404,21 @@ class Across(LazyRows[dict[str, Any]]):
         return [
             {
                 "name": name,
-                "cells": [self.page.cell(lines.get((code, other), nothing), figure) for other, _ in self.report.across],
+                "cells": [self.page.cell(lines.get((code, other), nothing), figure) for other, _ in self.columns],
             }
             for code, name in self.report.down[start:stop]
         ]
+
+
+class BoardLines(LazyRows[dict[str, Any]]):
+    """A board's rows, each with its cells as markup."""
+
+    def __init__(self, board: ReportBoard, columns: Sequence[tuple[int, str]]) -> None:
+        self.board, self.columns = board, columns
+
+    def __len__(self) -> int:
+        return len(self.board.report.down)
+
+    def made(self, start: int, stop: int) -> list[dict[str, Any]]:
+        down = self.board.report.down[start:stop]
+        return [{"name": name, "cells": self.board.cells(code, self.columns)} for code, name in down]

@@ -48,7 +48,8 @@ class Line:
 class Report:
     """What came of a report: the figures of everything, and of each group in the order in which one reads them.
 
-    By two groupings the lines have the asked figure only; *total* has all figures: of the span, or of its last day.
+    By two groupings the lines have the asked figure, on a board those that part its bars too; *total* has all
+    figures: of the span, or of its last day.
     """
 
     asked: Asked
@@ -79,7 +80,7 @@ class Report:
 
 def run(asked: Asked) -> Report:
     """The figures of a report."""
-    figures = list(asked.counted.figures) if len(asked.groupings) < 2 else [asked.figure]
+    figures = _figures(asked)
     found: dict[Codes, dict[str, Value]] = {}
     periods = asked.periods
     place = next((n for n, key in enumerate(asked.groupings) if key in PERIODS), 0)
@@ -99,6 +100,14 @@ def run(asked: Asked) -> Report:
     # Of states the last day is that of its last period; of acts all are added up.
     total = _tally(asked, asked.span, list(asked.counted.figures), in_total=True, facts=whole)[()]
     return Report(asked, _named(asked, found), total)
+
+
+def _figures(asked: Asked) -> list[Figure]:
+    figures = list(asked.counted.figures)
+    if len(asked.groupings) < 2:
+        return figures
+    parted_by = asked.counted.standing if asked.is_board else None
+    return [figure for figure in figures if figure.key in (asked.figure.key, *(parted_by or ()))]
 
 
 def _read(asked: Asked, span: Span) -> Facts:

@@ -99,6 +99,11 @@ class Asked:
         return periods_of(self.period, self.first, self.last, today=clock.today(), calendar=clock.calendar())
 
     @property
+    def is_board(self) -> bool:
+        """Whether it is groups by groups, and no periods: it is drawn as the board is."""
+        return len(self.groupings) == 2 and not self.period
+
+    @property
     def span(self) -> Span:
         """The days of all; how things stand is taken on the last, today while they run."""
         today = clock.today()

@@ -16,7 +16,7 @@ from stepladder.records.frames import plain_frame
 from stepladder.refusals import Refusal
 from stepladder.reports import actions, file_making
 from stepladder.reports.blocks import about_sheet
-from stepladder.reports.drawing import drawing_of
+from stepladder.reports.drawing import drawing_of, left_out
 from stepladder.reports.files import file_name
 from stepladder.reports.forms import KeepForm, SendForm, readers
 from stepladder.reports.index import address_of
@@ -131,6 +131,7 @@ def _block(request: HttpRequest, name: str, sentence: Sentence, report_at: str) 
         report = run(page.asked)
         context |= {
             "drawing": drawing_of(report, lambda *said: address + page.link(*said).replace("?", "&")),
+            "left_out": left_out(report),
             "total": totals(page, report),
         }
     # By itself it is a page: where no script is, the link leads here.

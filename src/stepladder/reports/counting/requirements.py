@@ -14,7 +14,7 @@ from stepladder.core.reports import Count, Facts, Rate
 from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.records.attending import requirement_columns
 from stepladder.reports.codes import of_courses
-from stepladder.reports.counted import Counted, Span
+from stepladder.reports.counted import Counted, Span, Standing
 
 __all__ = ["REQUIREMENTS", "course_of_key"]
 
@@ -90,4 +90,5 @@ REQUIREMENTS = Counted(
     is_state=True,
     days_missing=days_missing,
     work_out=counts_on,
+    standing=Standing("covered", "late", "waived", "asked"),
 )

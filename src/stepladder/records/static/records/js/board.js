@@ -14,7 +14,7 @@ const dress = () => {
 let waiting = 0;
 const look = (delay) => (event) => {
   const board = boardOf(event);
-  const cell = board && event.target.closest("td > a");
+  const cell = board?.dataset.cellAddress && event.target.closest("td > a");
   if (!cell) return;
   clearTimeout(waiting);
   waiting = setTimeout(() => {
@@ -63,10 +63,12 @@ const drawingOf = (event) => event.target.closest?.("[data-whole-board]");
 const listOf = (drawing, name) => JSON.parse(drawing.dataset[name]);
 
 const mark = (drawing, delay) => {
-  const { left, top, wide, high, cellAddress, more } = drawing.dataset;
+  const { left, top, wide, high, cellAddress, more, said } = drawing.dataset;
   const here = drawing.querySelector(".here");
   here.setAttribute("x", Number(left) + column * wide - 1);
   here.setAttribute("y", Number(top) + row * high);
+  if (said) document.querySelector("[data-cell-said]").textContent = listOf(drawing, "said")[row][column];
+  if (!cellAddress) return;
   clearTimeout(waiting);
   waiting = setTimeout(() => {
     const query = new URLSearchParams(more);
@@ -77,9 +79,12 @@ const mark = (drawing, delay) => {
   }, delay);
 };
 
+// Where a cell leads; one in which nothing is counted leads nowhere.
 const open = (drawing) => {
-  const address = `at/${listOf(drawing, "rows")[row]}/${listOf(drawing, "columns")[column]}/`;
-  window.location.assign(new URL(address + drawing.dataset.more, new URL(".", window.location.href)));
+  const { said, opens } = drawing.dataset;
+  if (said && !listOf(drawing, "said")[row][column]) return;
+  const keys = { row: listOf(drawing, "rows")[row], column: listOf(drawing, "columns")[column] };
+  window.location.assign(new URL(opens.replace(/\{(row|column)\}/g, (_, name) => keys[name]), window.location.href));
 };
 
 // Where one points within the drawing, as a row and column; null beside its cells.
