@@ -11,7 +11,7 @@ from django.utils.safestring import SafeString, mark_safe
 __all__ = ["HIGH", "LEFT", "TOP", "Grid", "GridName", "Parts", "bar", "grid"]
 
 # A cell of a grid is so high, and so wide at least, its bar a little less; names stand beside and above.
-HIGH, WIDEST, ROOM, LEFT, TOP = 14, 44, 660, 190, 132
+HIGH, WIDEST, LEFT, TOP = 14, 44, 190, 132
 LONGEST = 26
 _THIN, _THICK = (3, 4), (7, 2)
 
@@ -65,15 +65,16 @@ def grid(
     cells: Sequence[Sequence[Parts | None]],
     leads: Callable[[int, int], tuple[str, str]] | None = None,
     *,
+    room: int = 660,
     name: str = "whole-title",
 ) -> Grid:
     """Thousands of cells in three shapes, one for what is done, what waits and what is late.
 
     *leads* gives where the cell of a row and column leads, with what it says; without it a script reckons that from where one points.
-    *name*: of the title, each its own on a page.
+    *room*: how wide all columns should be, if that leaves each wide enough. *name*: of the title, each its own on a page.
     """
     # Few columns have the room of many.
-    wide = max(HIGH, min(WIDEST, ROOM // max(len(columns), 1)))
+    wide = max(HIGH, min(WIDEST, room // max(len(columns), 1)))
     width, height = LEFT + len(columns) * wide + 90, TOP + len(rows) * HIGH + 8
     drawing = format_html(
         '<svg class="whole-board" viewBox="0 0 {} {}" width="{}" height="{}" role="group" aria-labelledby="{}">'

@@ -21,6 +21,8 @@ __all__ = ["COLUMNS", "LINES", "ReportBoard", "WholeReport", "left_out_of_block"
 COLUMNS, LINES = 60, 50
 WHOLE_COLUMNS, WHOLE_CELLS = 300, 20_000
 BLOCK_COLUMNS, BLOCK_LINES = 20, 30
+# Beside the margin there is less room than on the board.
+ROOM = 400
 Link = Callable[[Codes, Figure], str]
 
 
@@ -87,14 +89,14 @@ class ReportBoard:
 
         # Several blocks may stand on one page.
         name = f"drawn-{'-'.join((self.asked.counted.key, self.figure.key, *self.asked.groupings))}"
-        return grid(self._title, _names(rows), _names(columns), self._parts(shown), leads, name=name).drawing
+        return grid(self._title, _names(rows), _names(columns), self._parts(shown), leads, room=ROOM, name=name).drawing
 
     def whole(self) -> WholeReport:
         """All of it in one drawing, as far as a page can hold that."""
         columns = self.report.across[:WHOLE_COLUMNS]
         rows = self.report.down[: WHOLE_CELLS // max(len(columns), 1)]
         shown = self._lines(rows, columns)
-        made = grid(self._title, _names(rows), _names(columns), self._parts(shown))
+        made = grid(self._title, _names(rows), _names(columns), self._parts(shown), room=ROOM)
         return WholeReport(
             made.drawing,
             json.dumps([code for code, _ in rows]),
