@@ -4,7 +4,10 @@ import pytest
 from django.urls import reverse
 
 from stepladder.core.reports import PERIODS, Count, Rate
+from stepladder.learning.actions import record_completion, revoke_completion
+from stepladder.learning.models import Completion
 from stepladder.outside.actions import OutsideSaid, record_outside
+from stepladder.people.models import Person
 from stepladder.reports.counted import every_counted
 from stepladder.reports.groupings import groupings_of
 from stepladder.reports.ready import READY
@@ -91,6 +94,47 @@ def test_rates_are_taken_on_the_last_day_of_each_period_in_the_units_of_that_day
     knot = f.a_unit("Knot").public_id
     assert total("requirements.asked", of=knot) == "3"
     assert total("requirements.asked", of=knot, last="30 Apr 2026") == "2"
+
+
+def test_figures_as_they_were_known_on_a_day_before(fleet):
+    """Of the three that have it one was recorded by 10 April. Ada's move was not known then, nor is a correction of today yesterday."""
+    course, crew = fleet
+    then = {"known": "10 Apr 2026"}
+    assert told("requirements.covered", "month", **then) == {"Mar 2026": "0", "Apr 2026": "20", "May 2026": "20"}
+    assert told("requirements.covered", "unit2", **then) == {"Dunlin": "33", "Knot": "0"}
+    assert told("requirements.covered", "unit2", "course", **then) == {"Dunlin, Fire": "33", "Knot, Fire": "0"}
+    assert told("completions.completions", "unit2", **then) == {"Dunlin": "1"}
+    assert total("completions.days_taken", **then) == "32"
+    record_completion(person=crew[2], course=course, edition=course.editions.get(), day=f.d("2026-04-28"), by=f.BY)
+    revoke_completion(completion=Completion.objects.get(person=crew[1]), because="Somebody else's", by=f.BY)
+    yesterday = asked("completions.completions", "unit2", known="13 May 2026")
+    check_rows(run(yesterday))
+    check_rows(run(asked("requirements.covered", "unit2", known="13 May 2026")))
+    # Both are on the Dunlin: of Bo it was known, of Cleo it is.
+    assert told("completions.completions", "unit2", known="13 May 2026") == {"Dunlin": "2", "Knot": "1"}
+    assert told("completions.completions", "unit2") == {"Dunlin": "2", "Knot": "1"}
+    assert who_completed(known="13 May 2026") == {"Ada", "Bo", "Dora"}
+    assert who_completed() == {"Ada", "Cleo", "Dora"}
+
+
+def who_completed(**more):
+    rows = asked("completions.completions", **more)
+    found = opened(rows, (), rows.figure, part=False).person.tolist()
+    return set(Person.objects.filter(pk__in=found).values_list("given_name", flat=True))
+
+
+@pytest.mark.parametrize(
+    ("figure", "known", "said"),
+    [
+        ("time.hours", "10 Apr 2026", "told as known today only"),
+        ("requirements.covered", "today+1d", "not known yet"),
+        ("requirements.covered", "when it was", "when it was"),
+    ],
+)
+def test_what_is_not_known_by_a_second_clock_says_so(fleet, figure, known, said):
+    found, errors = asked_of(Sentence(figure=figure, known=known), f.an_account("administrator"))
+    assert found is None
+    assert said in " ".join(errors)
 
 
 def test_what_was_done_and_how_long_that_took(fleet):

@@ -12,6 +12,7 @@ from stepladder import daily, fact_arrays
 from stepladder.assignments import columns, standing_days
 from stepladder.assignments.actions import grant_waiver
 from stepladder.assignments.models import CachedColumns
+from stepladder.assignments.standing_days import Moment
 from stepladder.clock import today
 from stepladder.learning import completion_arrays as completions
 from stepladder.learning.actions import record_completion, revoke_completion
@@ -79,7 +80,14 @@ def read_anew(client, monkeypatch, **said):
 
 @pytest.mark.parametrize(
     "said",
-    [{}, {"then": "unit"}, {"then": "course"}, {"about": "the course"}, {"by": "unit"}],
+    [
+        {},
+        {"then": "unit"},
+        {"then": "course"},
+        {"about": "the course"},
+        {"by": "unit"},
+        {"then": "unit", "known": "20 Apr 2026"},
+    ],
     ids=lambda said: str(said),
 )
 def test_days_that_are_kept_come_to_what_working_them_out_comes_to(large, client, monkeypatch, said):
@@ -193,11 +201,22 @@ def test_what_takes_long_is_worked_out_by_the_queue_and_the_page_follows(large, 
     assert len(client.get(NEW, {**MONTHS, "now": "1"}).context["lines"].rows) == 3
 
 
+def test_days_as_known_once_are_worked_out_by_the_queue_too(large, client, monkeypatch, queue):
+    monkeypatch.setattr(working, "FEW_DAYS", 1)
+    known = {**MONTHS, "known": "10 Apr 2026"}
+    assert ">0</b> of 3 days are ready" in page_text(client.get(NEW, known))
+    for day in ("2026-03-31", "2026-04-30", "2026-05-14"):
+        working.work_out_day.call(day=day, known="2026-04-10")
+    assert [line["cells"][0]["text"] for line in client.get(NEW, known).context["lines"].rows] == ["0", "20", "20"]
+    # What is known now is kept apart.
+    assert ">0</b> of 3 days are ready" in page_text(client.get(NEW, MONTHS))
+
+
 def test_at_night_two_years_of_months_are_made_ready(large):
     assert daily.tasks()["columns of reports"] is working.make_ready
     working.make_ready.call()
     assert len(list(standing_days.cached_arrays("standing").folder.glob("20*.npy"))) == 25
-    assert standing_days.days_missing([f.d("2024-05-31"), today()]) == []
+    assert standing_days.moments_missing([Moment(f.d("2024-05-31")), Moment(today())]) == []
 
 
 def test_a_file_of_many_rows_is_made_by_the_queue(large, client, media, monkeypatch, queue):

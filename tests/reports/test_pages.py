@@ -87,6 +87,30 @@ def test_a_figure_that_cannot_be_grouped_so_offers_what_it_can_be_grouped_by(adm
     assert "venue" not in offered
 
 
+def test_what_was_known_on_a_day_is_said_wherever_it_leads(admin, fire, client):
+    known = {**COVERED, "known": "10 Apr 2026"}
+    page = client.get(NEW, known)
+    assert "as known on 10 Apr 2026" in page_text(page)
+    lines = page.context["lines"].rows
+    assert [(line["name"], line["cells"][0]["text"]) for line in lines] == [("Dunlin", "33"), ("Knot", "0")]
+    rows = client.get(NEW + lines[0]["cells"][0]["url"])
+    assert rows.context["rows"].total == 3
+    links = {cell.column.key: cell.link for cell in rows.context["rows"].rows[0]}
+    assert links["name"].endswith("?day=2026-05-14&known=2026-04-10")
+    why = client.get(links["status"])
+    assert "as of Thu 14 May 2026, as known on 10 Apr 2026" in page_text(why)
+    answer = client.get(NEW, {**known, "as": "csv"})
+    assert "-known-2026-04-10.csv" in answer["Content-Disposition"]
+    sheet = CalamineWorkbook.from_filelike(
+        io.BytesIO(b"".join(client.get(NEW, {**known, "as": "xlsx"}).streaming_content))
+    )
+    said = [row for name in sheet.sheet_names for row in sheet.get_sheet_by_name(name).to_python()]
+    assert any("as known on" in str(cell).lower() for row in said for cell in row)
+    # How somebody stood on a day that is over is explained by that day.
+    over = client.get(NEW, {**COVERED, "last": "30 Apr 2026", "rows": "covered"}).context["rows"].rows[0]
+    assert next(cell.link for cell in over if cell.column.key == "status").endswith("?day=2026-04-30")
+
+
 BOARD = {"figure": "requirements.covered", "by": "unit", "then": "course", "first": "1 Mar 2026"}
 
 

@@ -1,7 +1,8 @@
-"""How everybody stood with everything on a day, as known now: what reports ask of the same days over and over.
+"""How everybody stood with everything on a day: what reports ask of the same days over and over.
 
 Of a large firm a day is kept on disk as one byte a person and course, so that two years of months are read in a second. A day
-holds for all whose rows have not changed since; those of the others are worked out each time, until they are many.
+holds for all whose rows have not changed since; those of the others are worked out each time, until they are many. As known now, or as
+known on a day before: each is kept by itself.
 """
 
 from __future__ import annotations
@@ -27,17 +28,29 @@ from stepladder.assignments.moved_tables import MovedTables
 from stepladder.core.columns import RequirementColumns, is_one_of, keys_of, statuses_on
 from stepladder.core.requirements import WORST_FIRST
 
-__all__ = ["StandingCounts", "StandingRows", "counts_on", "days_missing", "rows_on"]
+__all__ = ["Moment", "StandingCounts", "StandingRows", "counts_on", "moments_missing", "rows_on", "work_out"]
 
 WHAT = "standing"
 # Of so many people who moved since, all days are worked out anew.
 MANY_MOVED = 1_000
-# So many days are kept on disk: three years of month ends, and a month of todays.
-MOST_DAYS = 70
+# So many days are kept on disk: three years of month ends, a month of todays, and two years as they were known once.
+MOST_DAYS = 100
 # Codes: 0 where nothing is asked, else its place in WORST_FIRST and whether it is mandatory.
 CODES = 2 * len(WORST_FIRST) + 1
 Codes = NDArray[np.uint8]
 logger = logging.getLogger(__name__)
+
+
+class Moment(NamedTuple):
+    """A day, by the knowledge of another: as known on a day before today, or now (None)."""
+
+    day: date
+    known_on: date | None = None
+
+    @property
+    def name(self) -> str:
+        """What its file is called."""
+        return f"{self.day}-known-{self.known_on}" if self.known_on else str(self.day)
 
 
 class StandingRows(NamedTuple):
@@ -64,7 +77,7 @@ class _Base:
 
     kept: CachedArrays
     soon: int
-    days: dict[date, Codes] = field(default_factory=dict)
+    days: dict[Moment, Codes] = field(default_factory=dict)
 
     @property
     def people(self) -> NDArray[np.int32]:
@@ -78,10 +91,10 @@ class _Base:
     def course(self) -> NDArray[np.int32]:
         return self.kept.arrays["course"]
 
-    def codes(self, day: date) -> Codes | None:
+    def codes(self, moment: Moment) -> Codes | None:
         """How each pair stood on a day that is kept; None where it is not."""
-        if day not in self.days:
-            path = self.kept.folder / f"{day}.npy"
+        if moment not in self.days:
+            path = self.kept.folder / f"{moment.name}.npy"
             try:
                 found = np.load(path, mmap_mode="r").view(np.ndarray)
             except FileNotFoundError:
@@ -91,27 +104,27 @@ class _Base:
                 return None
             if found.shape != self.place.shape:
                 return None
-            self.days[day] = found
-        return self.days[day]
+            self.days[moment] = found
+        return self.days[moment]
 
 
 _held: list[_Base] = []
 _working = Lock()
 
 
-def counts_on(day: date, *, courses: Collection[int] | None = None) -> StandingCounts:
-    """How everybody stands on a day with what is asked in these courses (None: in all), as known now; what stands alike as one row."""
+def counts_on(moment: Moment, *, courses: Collection[int] | None = None) -> StandingCounts:
+    """How everybody stands on a day with what is asked in these courses (None: in all); what stands alike as one row."""
     pieces = [
         _merged(*np.unique(person, return_inverse=True), codes) if place is None else _merged(person, place, codes)
-        for person, place, _, codes in _pieces(day, courses)
+        for person, place, _, codes in _pieces(moment, courses)
     ]
     return _together(pieces)
 
 
-def rows_on(day: date, *, courses: Collection[int] | None = None) -> StandingRows:
+def rows_on(moment: Moment, *, courses: Collection[int] | None = None) -> StandingRows:
     """The same, a row a requirement."""
     pieces = []
-    for person, place, course, codes in _pieces(day, courses):
+    for person, place, course, codes in _pieces(moment, courses):
         asked = codes > 0
         if not asked.all():
             course, codes = course[asked], codes[asked]
@@ -127,12 +140,13 @@ def rows_on(day: date, *, courses: Collection[int] | None = None) -> StandingRow
 _Piece = tuple[NDArray[Any], NDArray[Any] | None, NDArray[Any], Codes]
 
 
-def _pieces(day: date, courses: Collection[int] | None) -> list[_Piece]:
+def _pieces(moment: Moment, courses: Collection[int] | None) -> list[_Piece]:
     """What is kept of a day, and apart from it the rows of those who moved since."""
     base, moved, tables = _base()
     if base is None:
-        return [_piece_of(requirement_columns(day=day, known_on=clock.today()), courses)]
-    place, course, codes = base.place, base.course, _day(base, day, tables)
+        columns = requirement_columns(day=moment.day, known_on=moment.known_on or clock.today())
+        return [_piece_of(columns, courses)]
+    place, course, codes = base.place, base.course, _codes_of(base, moment, tables)
     keep = None if courses is None else is_one_of(course, courses)
     if moved:
         still = ~is_one_of(base.people, moved)[place]
@@ -141,7 +155,7 @@ def _pieces(day: date, courses: Collection[int] | None) -> list[_Piece]:
         place, course, codes = place[keep], course[keep], codes[keep]
     found: list[_Piece] = [(base.people, place, course, codes)]
     if moved:
-        found.append(_piece_of(_statuses(tables.of(sorted(set(moved))), day), courses))
+        found.append(_piece_of(_statuses(tables.of(sorted(set(moved))), moment), courses))
     return found
 
 
@@ -151,10 +165,17 @@ def _piece_of(columns: RequirementColumns, courses: Collection[int] | None) -> _
     return columns.person, None, columns.course, _codes(columns)
 
 
-def days_missing(days: Iterable[date]) -> list[date]:
-    """Which days would have to be worked out before they can be read; none where that takes no time worth telling."""
+def moments_missing(moments: Iterable[Moment]) -> list[Moment]:
+    """Which would have to be worked out before they can be read; none where that takes no time worth telling."""
     base, _, _ = _base()
-    return [] if base is None else [day for day in days if base.codes(day) is None]
+    return [] if base is None else [moment for moment in moments if base.codes(moment) is None]
+
+
+def work_out(moment: Moment) -> None:
+    """Have a day ready to be read."""
+    base, _, tables = _base()
+    if base is not None:
+        _codes_of(base, moment, tables)
 
 
 def _base() -> tuple[_Base | None, list[int], Tables | MovedTables]:
@@ -189,26 +210,26 @@ def _make(change: int, tables: Tables, soon: int) -> None:
     cache_arrays(WHAT, change, arrays, soon=soon)
 
 
-def _day(base: _Base, day: date, tables: Tables | MovedTables) -> Codes:
-    found = base.codes(day)
+def _codes_of(base: _Base, moment: Moment, tables: Tables | MovedTables) -> Codes:
+    found = base.codes(moment)
     if found is not None:
         return found
     with _working:
-        found = base.codes(day)
+        found = base.codes(moment)
         if found is None:
-            found = base.days[day] = _worked_out(base, day, tables)
+            found = base.days[moment] = _worked_out(base, moment, tables)
     return found
 
 
-def _worked_out(base: _Base, day: date, tables: Tables | MovedTables) -> Codes:
-    columns = _statuses(tables, day)
+def _worked_out(base: _Base, moment: Moment, tables: Tables | MovedTables) -> Codes:
+    columns = _statuses(tables, moment)
     pairs = keys_of(base.people[base.place], base.course)
     at = np.minimum(np.searchsorted(pairs, columns.keys), max(len(pairs) - 1, 0))
     # A pair that is not among them is of somebody who moved since: theirs are worked out apart.
     there = pairs[at] == columns.keys
     codes = np.zeros(len(pairs), dtype=np.uint8)
     codes[at[there]] = _codes(columns)[there]
-    path = base.kept.folder / f"{day}.npy"
+    path = base.kept.folder / f"{moment.name}.npy"
     try:
         part = path.with_suffix(".part")
         with part.open("wb") as file:
@@ -222,15 +243,15 @@ def _worked_out(base: _Base, day: date, tables: Tables | MovedTables) -> Codes:
 
 def _drop_oldest(folder: Path) -> None:
     """Today becomes yesterday: of many days those that were worked out first go."""
-    days = sorted(folder.glob("????-??-??.npy"), key=lambda one: one.stat().st_mtime)
+    days = sorted(folder.glob("????-??-??*.npy"), key=lambda one: one.stat().st_mtime)
     for path in days[:-MOST_DAYS]:
         path.unlink(missing_ok=True)
 
 
-def _statuses(tables: Tables | MovedTables, day: date) -> RequirementColumns:
-    soon = organisation().soon_days
+def _statuses(tables: Tables | MovedTables, moment: Moment) -> RequirementColumns:
+    soon, known_on = organisation().soon_days, moment.known_on or clock.today()
     return statuses_on(
-        tables.reasons, tables.links, tables.waivers, day=day, known_on=clock.today(), soon_days=soon
+        tables.reasons, tables.links, tables.waivers, day=moment.day, known_on=known_on, soon_days=soon
     ).merged()
 
 

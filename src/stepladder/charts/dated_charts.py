@@ -84,7 +84,12 @@ def position_chart(known_on: date | None = None) -> DatedChart:
 def _dated(kind: Kind, known_on: date | None) -> DatedChart:
     if known_on is None:
         return dated_chart(kind)
-    return DatedChart(_core_branches(stored_branches(kind).known_on(known_on)))
+    rows = stored_branches(kind).known_on(known_on)
+    return cached(
+        ("chart", kind.__name__, "known on", known_on),
+        state=lambda: charts_state(kind),
+        read=lambda: DatedChart(_core_branches(rows)),
+    )
 
 
 def units_tree(day: date | None = None, known_on: date | None = None) -> Tree:

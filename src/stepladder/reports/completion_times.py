@@ -17,7 +17,7 @@ from stepladder.core.columns import is_one_of
 from stepladder.core.reports import days_taken
 from stepladder.fact_arrays import Facts
 
-__all__ = ["completion_days"]
+__all__ = ["completion_days", "days_known_on"]
 
 WHAT = "days taken"
 # Where so many are in it, the array is kept on disk.
@@ -62,6 +62,11 @@ def _up_to_date(facts: Facts) -> _Kept:
         taken[rows] = _reckoned(facts, rows, today)
         new = _Kept(facts.state, asked.change, today, taken)
     return _keep(new)
+
+
+def days_known_on(facts: Facts, rows: NDArray[np.bool_], day: date) -> NDArray[np.float64]:
+    """The same of some of all completions, as it was known at the end of a day."""
+    return _reckoned(facts, rows, day)
 
 
 def _reckoned(facts: Facts, rows: NDArray[np.bool_], today: date) -> NDArray[np.float64]:

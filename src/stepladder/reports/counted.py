@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 from numpy.typing import NDArray
 
+from stepladder.assignments.standing_days import Moment
 from stepladder.core.reports import Facts, Figure
 
 __all__ = [
@@ -31,6 +32,7 @@ class Span:
     *courses* None: of all, and of what is in none. *whole*: the days of all periods of a report; what is read for one of them and serves
     the others is kept in *kept* as long as the report runs. *figures_only*: no row is shown, so that what only rows
     say may be left out; *may_merge*: and rows count by whose they are, so that those of a person that are alike may come as one.
+    *known_on*: by the knowledge of which day before today; None: of now.
     """
 
     first: date
@@ -41,6 +43,12 @@ class Span:
     kept: dict[str, Any] = field(default_factory=dict, compare=False)
     figures_only: bool = False
     may_merge: bool = False
+    known_on: date | None = None
+
+    @property
+    def moment(self) -> Moment:
+        """When it is asked how things stand, by the knowledge of which day."""
+        return Moment(self.day, self.known_on)
 
 
 class Standing(NamedTuple):
@@ -57,8 +65,9 @@ class Counted:
     """Something that is counted. *is_state*: it is how things stand on a day, not what happened between days.
 
     *groups*: the names of the values by which its rows can be grouped; *has_people*: also by unit and position. *means*: what
-    counts, in sentences for whoever reads a figure. *days_missing*: of how things stand, which days take so long to work out that they are
-    kept, and are not yet; *work_out* does that. *standing*: what the bars of its rates are parted by.
+    counts, in sentences for whoever reads a figure. *missing*: of how things stand, which days take so long to work out that they are
+    kept, and are not yet; *work_out* does that. *by_both_clocks*: it can also be told as it was known on a day before. *standing*: what
+    the bars of its rates are parted by.
     """
 
     key: str
@@ -69,9 +78,10 @@ class Counted:
     groups: frozenset[str] = frozenset()
     is_state: bool = False
     has_people: bool = True
-    days_missing: Callable[[Iterable[date]], list[date]] | None = None
-    work_out: Callable[[date], object] | None = None
+    missing: Callable[[Iterable[Moment]], list[Moment]] | None = None
+    work_out: Callable[[Moment], object] | None = None
     standing: Standing | None = None
+    by_both_clocks: bool = False
 
     def figure(self, key: str) -> Figure | None:
         return next((figure for figure in self.figures if figure.key == key), None)

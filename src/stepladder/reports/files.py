@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from datetime import date
 from typing import Any
 
 from stepladder import clock
@@ -16,10 +17,10 @@ FORMS = ("csv", "xlsx")
 MOST_AT_ONCE = {"csv": 200_000, "xlsx": 50_000}
 
 
-def file_name(title: str) -> str:
-    """A title as the name of a file."""
+def file_name(title: str, known_on: date | None = None) -> str:
+    """A title as the name of a file, with the day of whose knowledge it is."""
     plain = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in title.lower())
-    return f"{'-'.join(part for part in plain.split('-') if part) or 'report'}-{clock.today()}"
+    return f"{'-'.join(part for part in plain.split('-') if part) or 'report'}-{clock.today()}{f'-known-{known_on}' if known_on else ''}"
 
 
 def table_of(report: Report) -> tuple[list[str], Iterator[list[Sequence[Any]]]]:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
 from typing import Any
 
 from django.http import HttpRequest, HttpResponse, HttpResponseBase, QueryDict
 from django.shortcuts import render
 from django.utils.http import urlencode
 
+from stepladder.assignments.standing_days import Moment
 from stepladder.charts.models import Unit
 from stepladder.core.numbers import whole_number
 from stepladder.core.reports import PERIODS, Figure, Value
@@ -27,7 +27,7 @@ from stepladder.reports.rows import ReportRows
 from stepladder.reports.running import Codes, Line, Report, names_of, opened, run
 from stepladder.reports.saying import bare, mark_of, written_value
 from stepladder.reports.sentences import OF_GROUP, OF_PATH, OF_TOPIC, Asked, Sentence, asked_of
-from stepladder.reports.working import days_of_report, days_to_work_out, hand_over_days, is_under_way
+from stepladder.reports.working import hand_over, is_under_way, moments_of, to_work_out
 from stepladder.tabular.responses import table_response
 from stepladder.tabular.writing import Pieces
 from stepladder.topics.models import Topic
@@ -122,7 +122,7 @@ def report_page(request: HttpRequest, sentence: Sentence, title: str, **more: An
         if rows is not None and form in FORMS:
             return _rows_as_file(page, rows, title, form)
         if not (page.opened and page.opened.codes):
-            missing = days_to_work_out(asked)
+            missing = to_work_out(asked)
             if missing and "now" not in request.GET:
                 return _worked_out_later(page, missing, title)
             if request.headers.get("HX-Target") == WORKING:
@@ -174,16 +174,18 @@ def _rows_as_file(page: ReportPage, rows: ReportRows, title: str, form: str) -> 
 
 def as_file(form: str, title: str, asked: Asked, heads: Sequence[str], pieces: Pieces) -> HttpResponseBase:
     """A table of a report as a file."""
-    return table_response(form, file_name(title), title=title, heads=heads, pieces=pieces, about=asked.description)
+    return table_response(
+        form, file_name(title, asked.known_on), title=title, heads=heads, pieces=pieces, about=asked.description
+    )
 
 
-def _worked_out_later(page: ReportPage, missing: Sequence[date], title: str) -> HttpResponseBase:
+def _worked_out_later(page: ReportPage, missing: Sequence[Moment], title: str) -> HttpResponseBase:
     """In place of what takes long to work out: how far the queue is with it."""
     assert page.asked is not None, "days are those of what was asked"
     is_asked_again = page.request.headers.get("HX-Target") == WORKING
     if not is_asked_again:
-        hand_over_days(missing)
-    total = len(days_of_report(page.asked))
+        hand_over(missing)
+    total = len(moments_of(page.asked))
     context = {
         "title": title,
         "total": total,

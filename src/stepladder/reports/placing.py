@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from datetime import date
 from functools import cached_property
 from typing import Any
 
@@ -12,12 +13,13 @@ from numpy.typing import NDArray
 
 from stepladder import clock
 from stepladder.arrays import Column, Holds, read_arrays
-from stepladder.charts.dated_charts import dated_chart, position_chart
+from stepladder.charts.dated_charts import position_chart, unit_chart
 from stepladder.charts.models import Chart, Position, Unit
 from stepladder.core.charts import Tree
 from stepladder.core.columns import is_one_of
 from stepladder.core.reports import Facts, Groups, NodesOverTime, Placements, nodes_over_time
 from stepladder.fact_cache import cached, state_of
+from stepladder.facts import FactQuerySet
 from stepladder.people.models import Placement
 from stepladder.reaches.models import Group
 from stepladder.reaches.queries import members_of
@@ -28,14 +30,15 @@ __all__ = ["LEVELS", "Placed", "Reach", "main_chart", "placements"]
 LEVELS = (1, 2, 3, 0)
 
 
-def placements() -> Placements:
-    """Everybody's placements as known now, kept until one is written or revoked."""
-    return cached("placements as arrays", state=lambda: state_of(Placement), read=_read)
+def placements(known_on: date | None = None) -> Placements:
+    """Everybody's placements as known on a day (None: now), kept until one is written or revoked."""
+    rows = Placement.objects.known_on(known_on) if known_on else Placement.objects.known_now()
+    return cached(("placements as arrays", known_on), state=lambda: state_of(Placement), read=lambda: _read(rows))
 
 
-def _read() -> Placements:
+def _read(rows: FactQuerySet) -> Placements:
     found = read_arrays(
-        Placement.objects.known_now(),
+        rows,
         {
             "person": Column("person_id"),
             "unit": Column("unit_id"),
@@ -90,7 +93,7 @@ class Placed:
         """*needs_places*: whether anybody will ask where people were placed."""
         if reach.people is not None:
             facts = facts.picked((facts.person > 0) & is_one_of(facts.person, reach.people))
-        every = placements()
+        every = placements(facts.known_on)
         none = np.zeros(0, dtype=np.int64)
         if reach.unit is None and not needs_places:
             return cls(facts, none, none, every)
@@ -113,7 +116,7 @@ class Placed:
         nodes = self.placements.unit if kind == "unit" else self.placements.position
         days = self.facts.day[self.row]
         if (kind, what) not in self._nodes:
-            chart = dated_chart(Unit) if kind == "unit" else position_chart()
+            chart = unit_chart(self.facts.known_on) if kind == "unit" else position_chart(self.facts.known_on)
             most = int(nodes.max(initial=0))
             self._nodes[kind, what] = nodes_over_time(chart, days, most, codes_on)
         return self._nodes[kind, what].at(days, nodes[self.placement])

@@ -9,8 +9,10 @@ from typing import Any, NamedTuple
 import numpy as np
 from django.db.models import QuerySet
 from django.urls import reverse
+from django.utils.http import urlencode
 from numpy.typing import NDArray
 
+from stepladder import clock
 from stepladder.charts.models import Position, Unit
 from stepladder.core.columns import NO_DAY
 from stepladder.core.reports import Facts
@@ -71,12 +73,21 @@ def _numbers(facts: Facts) -> list[str]:
 
 
 def _records(facts: Facts) -> list[str]:
-    return [reverse("records:record", args=[p.public_id]) if p.public_id else "" for p in _people(facts)]
+    people = [reverse("records:record", args=[p.public_id]) if p.public_id else "" for p in _people(facts)]
+    # What is told as it was known leads to records as they were known: nothing later shows there either.
+    return [f"{address}{clocks}" if address else "" for address, clocks in zip(people, _clocks(facts), strict=True)]
+
+
+def _clocks(facts: Facts) -> list[str]:
+    """The day of each row, and the day of knowledge, as the end of an address; nothing where that is now."""
+    if facts.known_on is None:
+        return [""] * len(facts)
+    return [f"?{urlencode({'day': day.isoformat(), 'known': facts.known_on.isoformat()})}" for day in _days(facts)]
 
 
 def _places(facts: Facts) -> list[str]:
     """Where each row's person was placed on its day."""
-    every = placements()
+    every = placements(facts.known_on)
     rows, places = every.on_the_day(facts)
     units, positions = every.unit[places].tolist(), every.position[places].tolist()
     unit_names, position_names = name_of(Unit, units, "name"), name_of(Position, positions, "name")
@@ -116,8 +127,12 @@ def _statuses(facts: Facts) -> list[str]:
 def _why(facts: Facts) -> list[str]:
     keys = facts.values["course"].tolist()
     courses = name_of(Course, keys, "public_id")
-    pairs = zip(_people(facts), keys, strict=True)
-    return [reverse("records:why", args=[person.public_id, courses[course]]) for person, course in pairs]
+    # How somebody stood on a day that is over is explained by that day.
+    today = clock.today()
+    days = [f"?{urlencode({'day': day.isoformat()})}" if day != today else "" for day in _days(facts)]
+    clocks = days if facts.known_on is None else _clocks(facts)
+    rows = zip(_people(facts), keys, clocks, strict=True)
+    return [reverse("records:why", args=[one.public_id, courses[course]]) + when for one, course, when in rows]
 
 
 def _minutes(facts: Facts) -> list[int]:

@@ -165,7 +165,7 @@ def _cells_of_people(asked: Asked, facts: Facts, keys: Sequence[str]) -> tuple[C
 def _people_placed(asked: Asked, facts: Facts, *, needs_places: bool) -> Placed:
     people = np.flatnonzero(np.bincount(facts.person)) if len(facts) else facts.person
     day = facts.day[:1] if len(facts) else facts.day
-    of_people = Facts(people, people, np.repeat(day, len(people)) if len(facts) else day)
+    of_people = Facts(people, people, np.repeat(day, len(people)) if len(facts) else day, known_on=facts.known_on)
     return Placed.of(of_people, asked.reach, needs_places=needs_places)
 
 

@@ -149,5 +149,5 @@ def _letter(row: Sending, asked: Asked, body: bytes, said: str) -> EmailMessage:
     )
     letter = EmailMessage(f"{row.kept.name}, {written(row.day)}", text, settings.DEFAULT_FROM_EMAIL, [row.reader.email])
     if body:
-        letter.attach(f"{file_name(row.kept.name)}.csv", body, "text/csv")
+        letter.attach(f"{file_name(row.kept.name, asked.known_on)}.csv", body, "text/csv")
     return letter

@@ -35,7 +35,7 @@ class Sentence:
     """The words of a report as they were written: a kept one keeps these, so that "start of this year" stays what it says.
 
     *figure* is "requirements.covered"; *of* a unit, or a group ("g."); *about* a course, a topic ("t.") or a path ("p.");
-    *by* and *then* are groupings or periods.
+    *by* and *then* are groupings or periods. *known* is the day by whose knowledge it is told.
     """
 
     figure: str = "requirements.covered"
@@ -45,6 +45,7 @@ class Sentence:
     then: str = ""
     first: str = "start of this year"
     last: str = "today"
+    known: str = "today"
 
     @classmethod
     def read(cls, data: Mapping[str, Any], default: Sentence | None = None) -> Self:
@@ -77,6 +78,8 @@ class Asked:
     then: str
     first: date
     last: date
+    # By the knowledge of which day before today; None: of now.
+    known_on: date | None
     # By one grouping: the figure that the lines are ordered by, "-" before it the highest first; "": as one reads the groups.
     order: str = ""
     # What is read for one period and serves the others.
@@ -108,10 +111,14 @@ class Asked:
         """The days of all; how things stand is taken on the last, today while they run."""
         today = clock.today()
         day = today if self.first <= today <= self.last else self.last
-        return Span(self.first, self.last, day, self.courses, (self.first, self.last), self.kept)
+        return self._span(self.first, self.last, day)
 
     def span_of(self, period: ReportPeriod) -> Span:
-        return Span(period.first, period.last, period.day, self.courses, (self.first, self.last), self.kept)
+        return self._span(period.first, period.last, period.day)
+
+    def _span(self, first: date, last: date, day: date) -> Span:
+        whole = (self.first, self.last)
+        return Span(first, last, day, self.courses, whole, self.kept, known_on=self.known_on)
 
     @property
     def by_words(self) -> list[str]:
@@ -128,6 +135,7 @@ class Asked:
             ("by", " and ".join(self.by_words)),
             ("on" if self.is_on_a_day else "from", written(self.span.day if self.is_on_a_day else self.first)),
             ("to", "" if self.is_on_a_day else written(self.last)),
+            ("as known on", written(self.known_on) if self.known_on else ""),
         ]
         return [(word, value) for word, value in said if value]
 
@@ -156,12 +164,13 @@ def asked_of(sentence: Sentence, account: Any, *, order: str = "") -> tuple[Aske
     if sentence.about and "course" not in counted.groups:
         errors.append(f"{counted.word.capitalize()} are counted whatever they learn. Choose everything after “in”.")
     days = _days(sentence, errors)
+    known_on = _known_on(sentence, counted, errors)
     by, then = _by(sentence, counted, errors)
     if days is None or reach is None:
         return None, errors
     # Questions are looked at for those that mislead: the lowest first.
     order = order if counted.figure(order.lstrip("-")) else figure.key if by == "question" else ""
-    asked = Asked(sentence, counted, figure, reach, of_name, courses, about_name, by, then, *days, order)
+    asked = Asked(sentence, counted, figure, reach, of_name, courses, about_name, by, then, *days, known_on, order)
     try:
         _ = asked.periods
     except TooManyPeriods as refusal:
@@ -215,6 +224,20 @@ def _days(sentence: Sentence, errors: list[str]) -> tuple[date, date] | None:
         errors.append("It would end before it begins. Choose a later last day.")
         return None
     return days[0], days[1]
+
+
+def _known_on(sentence: Sentence, counted: Counted, errors: list[str]) -> date | None:
+    today = clock.today()
+    try:
+        day = resolve_day(sentence.known or "today", today=today, calendar=clock.calendar())
+    except DayError as error:
+        errors.append(str(error))
+        return None
+    if day > today:
+        errors.append("What will be known is not known yet. As known: today, or a day before.")
+    elif day < today and not counted.by_both_clocks:
+        errors.append(f"{counted.word.capitalize()} are told as known today only. Choose today after “as known”.")
+    return day if day < today else None
 
 
 def _by(sentence: Sentence, counted: Counted, errors: list[str]) -> tuple[str, str]:

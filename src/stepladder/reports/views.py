@@ -25,7 +25,7 @@ from stepladder.reports.pages import ReportPage, report_page, totals
 from stepladder.reports.ready import READY, ready_named
 from stepladder.reports.running import run
 from stepladder.reports.sentences import Sentence
-from stepladder.reports.working import days_to_work_out
+from stepladder.reports.working import to_work_out
 from stepladder.web import toasts
 from stepladder.web.once import act_once
 
@@ -124,7 +124,7 @@ def _block(request: HttpRequest, name: str, sentence: Sentence, report_at: str) 
     page = ReportPage(request, sentence)
     address = f"{report_at}?{sentence.query}"
     context: dict[str, Any] = {"name": name, "address": address, "asked": page.asked, "errors": page.errors}
-    if page.asked is not None and days_to_work_out(page.asked):
+    if page.asked is not None and to_work_out(page.asked):
         # What takes long is worked out where one looks at it alone.
         context |= {"asked": None, "waits": True}
     elif page.asked is not None:

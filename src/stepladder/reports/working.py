@@ -10,6 +10,7 @@ from django.db import transaction
 from django_tasks import task
 
 from stepladder import clock
+from stepladder.assignments.standing_days import Moment
 from stepladder.core.reports import periods_of
 from stepladder.learning.completion_arrays import completion_arrays
 from stepladder.queue.actions import Queue, is_waiting, later
@@ -18,11 +19,11 @@ from stepladder.reports.counted import every_counted
 from stepladder.reports.sentences import Asked
 
 __all__ = [
-    "days_of_report",
-    "days_to_work_out",
-    "hand_over_days",
+    "hand_over",
     "is_under_way",
     "make_ready",
+    "moments_of",
+    "to_work_out",
     "words_of_day",
     "work_out_day",
 ]
@@ -33,26 +34,28 @@ FEW_DAYS = 4
 MONTHS = 24
 
 
-def days_of_report(asked: Asked) -> list[date]:
+def moments_of(asked: Asked) -> list[Moment]:
     """The days on which it takes how things stand, each once."""
     if not asked.counted.is_state:
         return []
-    return sorted({asked.span.day, *(period.day for period in asked.periods)})
+    days = sorted({asked.span.day, *(period.day for period in asked.periods)})
+    return [Moment(day, asked.known_on) for day in days]
 
 
-def days_to_work_out(asked: Asked) -> list[date]:
+def to_work_out(asked: Asked) -> list[Moment]:
     """The days that it would have to work out, where they are too many to wait for."""
-    missing = asked.counted.days_missing(days_of_report(asked)) if asked.counted.days_missing else []
+    missing = asked.counted.missing(moments_of(asked)) if asked.counted.missing else []
     return missing if len(missing) > FEW_DAYS else []
 
 
-def hand_over_days(days: Sequence[date]) -> None:
+def hand_over(moments: Sequence[Moment]) -> None:
     """Have days worked out by the queue; asked again while that goes on it is as once."""
     with transaction.atomic():
         if not is_under_way():
             # Each by itself, so that who waits for something short waits for one of them only.
-            for day in days:
-                later(work_out_day, queue=Queue.NOW, day=day.isoformat())
+            for day, known_on in moments:
+                known = known_on.isoformat() if known_on else ""
+                later(work_out_day, queue=Queue.NOW, day=day.isoformat(), known=known)
 
 
 def is_under_way() -> bool:
@@ -61,11 +64,12 @@ def is_under_way() -> bool:
 
 
 @task()
-def work_out_day(day: str) -> None:
-    """Work out how things stood on a day, and keep it."""
+def work_out_day(day: str, known: str = "") -> None:
+    """Work out how things stood on a day, as known on a day ("": now), and keep it."""
+    moment = Moment(date.fromisoformat(day), date.fromisoformat(known) if known else None)
     for counted in every_counted():
         if counted.work_out is not None:
-            counted.work_out(date.fromisoformat(day))
+            counted.work_out(moment)
 
 
 @task()
@@ -76,9 +80,9 @@ def make_ready() -> None:
     first = today.replace(year=today.year - MONTHS // 12, day=1)
     months = periods_of("month", first, today, today=today, calendar=clock.calendar())
     for counted in every_counted():
-        if counted.days_missing is not None and counted.work_out is not None:
-            for day in counted.days_missing(period.day for period in months):
-                counted.work_out(day)
+        if counted.missing is not None and counted.work_out is not None:
+            for moment in counted.missing(Moment(period.day) for period in months):
+                counted.work_out(moment)
 
 
 def words_of_day(said: Mapping[str, Any]) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from typing import Any
 
 import numpy as np
@@ -23,7 +24,8 @@ class Facts:
     """Arrays of one length: *key* tells a row again, *person* (0: nobody) and *day* (an ordinal) whose and of when it is.
 
     *values* is what else there is of it, by name: numbers (nan: none), truths, and codes of what it belongs to (-1: to nothing).
-    *times* says how many rows each stands for, where those that are alike are one; None: each for itself.
+    *times* says how many rows each stands for, where those that are alike are one; None: each for itself. *known_on*: by the knowledge of
+    which day all of it is told, None: of now.
     """
 
     key: NDArray[np.int64]
@@ -31,6 +33,7 @@ class Facts:
     day: NDArray[np.int64]
     values: Mapping[str, NDArray[Any]] = field(default_factory=dict)
     times: NDArray[np.int64] | None = None
+    known_on: date | None = None
 
     def __len__(self) -> int:
         return len(self.key)
@@ -43,6 +46,7 @@ class Facts:
             self.day[which],
             {name: column[which] for name, column in self.values.items()},
             None if self.times is None else self.times[which],
+            self.known_on,
         )
 
     @classmethod
@@ -56,6 +60,7 @@ class Facts:
             np.concatenate([piece.person for piece in pieces]),
             np.concatenate([piece.day for piece in pieces]),
             {name: np.concatenate([piece.values[name] for piece in pieces]) for name in pieces[0].values},
+            known_on=pieces[0].known_on,
         )
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from stepladder import clock
-from stepladder.assignments.standing_days import counts_on, days_missing, rows_on
+from stepladder.assignments.standing_days import counts_on, moments_missing, rows_on, work_out
 from stepladder.core.columns import keys_of
 from stepladder.core.reports import Count, Facts, Rate
 from stepladder.core.requirements import LATE, WORST_FIRST, Status
@@ -20,12 +20,12 @@ __all__ = ["REQUIREMENTS", "course_of_key"]
 
 
 def read(span: Span) -> Facts:
-    """Every open mandatory requirement on the span's day, as known today."""
+    """Every open mandatory requirement on the span's day."""
     if span.may_merge:
         return _merged(span)
     if span.figures_only:
         return _standing(span)
-    columns = requirement_columns(day=span.day, known_on=clock.today())
+    columns = requirement_columns(day=span.day, known_on=span.known_on or clock.today())
     columns = columns.where(columns.mandatory & of_courses(columns.course, span.courses))
     return Facts(
         columns.keys,
@@ -38,20 +38,23 @@ def read(span: Span) -> Facts:
             "valid_until": columns.valid_until,
             **_truths(columns.rank),
         },
+        known_on=span.known_on,
     )
 
 
 def _merged(span: Span) -> Facts:
-    counts = counts_on(span.day, courses=span.courses)
+    counts = counts_on(span.moment, courses=span.courses)
     person, rank, times = (column[counts.mandatory] for column in (counts.person, counts.rank, counts.times))
-    return Facts(person, person, np.full(len(person), span.day.toordinal(), dtype=np.int64), _truths(rank), times)
+    return Facts(
+        person, person, np.full(len(person), span.day.toordinal(), dtype=np.int64), _truths(rank), times, span.known_on
+    )
 
 
 def _standing(span: Span) -> Facts:
-    rows = rows_on(span.day, courses=span.courses)
+    rows = rows_on(span.moment, courses=span.courses)
     person, course, rank = rows.person[rows.mandatory], rows.course[rows.mandatory], rows.rank[rows.mandatory]
     day = np.broadcast_to(np.int64(span.day.toordinal()), person.shape)
-    return Facts(keys_of(person, course), person, day, {"course": course, **_truths(rank)})
+    return Facts(keys_of(person, course), person, day, {"course": course, **_truths(rank)}, None, span.known_on)
 
 
 def _truths(rank: NDArray[Any]) -> dict[str, NDArray[np.bool_]]:
@@ -83,12 +86,13 @@ REQUIREMENTS = Counted(
     ),
     read,
     (
-        "Open mandatory requirements on the last day of each period, of the one that runs today; as known today.",
+        "Open mandatory requirements on the last day of each period, of the one that runs today.",
         "Covered rate = covered / (all − waived). On-time rate = on time / all.",
     ),
     frozenset({"course", "topic"}),
     is_state=True,
-    days_missing=days_missing,
-    work_out=counts_on,
+    missing=moments_missing,
+    work_out=work_out,
     standing=Standing("covered", "late", "waived", "asked"),
+    by_both_clocks=True,
 )
