@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from datetime import date
 from functools import partial
 from typing import Any
 
@@ -48,6 +49,12 @@ class Grouping:
     needs: str = ""
     # What a row is called that is in none of its groups.
     nothing: str = "none"
+    # Of groups that may be called otherwise by now: what they were called, as known on a day.
+    names_then: Callable[[Sequence[int], date], list[tuple[int, str]]] | None = None
+
+    def names_known(self, codes: Sequence[int], known_on: date | None) -> list[tuple[int, str]]:
+        """The names of groups, as known on a day (None: now)."""
+        return self.names_then(codes, known_on) if known_on and self.names_then else self.names(codes)
 
 
 _groupings: dict[str, Grouping] = {}
@@ -88,17 +95,17 @@ def period_names(unit: str, periods: Sequence[ReportPeriod]) -> list[str]:
     return names
 
 
-def _unit_names(codes: Sequence[int]) -> list[tuple[int, str]]:
+def _unit_names(codes: Sequence[int], known_on: date | None = None) -> list[tuple[int, str]]:
     """Units in the order of the chart; those that stand no longer last, by what they were called."""
-    tree = units_tree()
+    tree = units_tree(known_on, known_on)
     wanted = set(codes)
     found = [(node, tree.name[node]) for node, _ in tree.walk() if node in wanted]
     gone = wanted - {node for node, _ in found}
     return found + sorted(Unit.objects.filter(pk__in=gone).values_list("pk", "name"), key=lambda row: row[1])
 
 
-def _position_names(codes: Sequence[int]) -> list[tuple[int, str]]:
-    tree = positions_tree()
+def _position_names(codes: Sequence[int], known_on: date | None = None) -> list[tuple[int, str]]:
+    tree = positions_tree(known_on, known_on)
     wanted = set(codes)
     found = [(node, tree.name[node]) for node, _ in tree.walk() if node in wanted]
     gone = wanted - {node for node, _ in found}
@@ -180,9 +187,19 @@ def register() -> None:
                 partial(_units, level),
                 _unit_names,
                 nothing="placed nowhere",
+                names_then=_unit_names,
             )
         )
-    add_grouping(Grouping("position", "position", Placed.positions, _position_names, nothing="at no position"))
+    add_grouping(
+        Grouping(
+            "position",
+            "position",
+            Placed.positions,
+            _position_names,
+            nothing="at no position",
+            names_then=_position_names,
+        )
+    )
     add_grouping(Grouping("course", "course", _course, partial(_by_field, Course, "title"), "course", "in no course"))
     add_grouping(Grouping("topic", "topic", _topic, _topics, "topic", "without a topic"))
     add_grouping(

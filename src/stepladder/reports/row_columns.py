@@ -13,6 +13,7 @@ from django.utils.http import urlencode
 from numpy.typing import NDArray
 
 from stepladder import clock
+from stepladder.charts.dated_charts import positions_tree, units_tree
 from stepladder.charts.models import Position, Unit
 from stepladder.core.columns import NO_DAY
 from stepladder.core.reports import Facts
@@ -91,6 +92,9 @@ def _places(facts: Facts) -> list[str]:
     rows, places = every.on_the_day(facts)
     units, positions = every.unit[places].tolist(), every.position[places].tolist()
     unit_names, position_names = name_of(Unit, units, "name"), name_of(Position, positions, "name")
+    if facts.known_on:
+        unit_names |= units_tree(facts.known_on, facts.known_on).name
+        position_names |= positions_tree(facts.known_on, facts.known_on).name
     found: list[list[str]] = [[] for _ in range(len(facts))]
     for row, unit, position in zip(rows.tolist(), units, positions, strict=True):
         found[row].append(place_in_words(unit_names[unit], position_names.get(position)))

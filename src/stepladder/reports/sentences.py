@@ -236,7 +236,7 @@ def _known_on(sentence: Sentence, counted: Counted, errors: list[str]) -> date |
     if day > today:
         errors.append("What will be known is not known yet. As known: today, or a day before.")
     elif day < today and not counted.by_both_clocks:
-        errors.append(f"{counted.word.capitalize()} are told as known today only. Choose today after “as known”.")
+        errors.append(f"Of {counted.word} only what is known today is told. Choose today after “as known”.")
     return day if day < today else None
 
 
