@@ -92,6 +92,11 @@ def test_rates_are_taken_on_the_last_day_of_each_period_in_the_units_of_that_day
         "Knot, May 2026": "67",
     }
     assert told("requirements.covered", "unit1", last="30 Apr 2026") == {"Fleet": "60"}
+    # By course nobody is looked at one by one; each figure opens as many rows as it counts all the same.
+    for by in ("course", "topic"):
+        by_month = run(asked("requirements.covered", by, "month"))
+        check_rows(by_month)
+        assert [line.values["covered"].part for line in by_month.lines] == [0, 3, 3]
     knot = f.a_unit("Knot").public_id
     assert total("requirements.asked", of=knot) == "3"
     assert total("requirements.asked", of=knot, last="30 Apr 2026") == "2"

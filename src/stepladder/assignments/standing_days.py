@@ -28,7 +28,17 @@ from stepladder.assignments.moved_tables import MovedTables
 from stepladder.core.columns import RequirementColumns, is_one_of, keys_of, statuses_on
 from stepladder.core.requirements import WORST_FIRST
 
-__all__ = ["Moment", "StandingCounts", "StandingRows", "counts_on", "moments_missing", "rows_on", "work_out"]
+__all__ = [
+    "CourseCounts",
+    "Moment",
+    "StandingCounts",
+    "StandingRows",
+    "counts_on",
+    "courses_on",
+    "mandatory_on",
+    "moments_missing",
+    "work_out",
+]
 
 WHAT = "standing"
 # Of so many people who moved since, all days are worked out anew.
@@ -38,6 +48,8 @@ MOST_DAYS = 100
 # Codes: 0 where nothing is asked, else its place in WORST_FIRST and whether it is mandatory.
 CODES = 2 * len(WORST_FIRST) + 1
 Codes = NDArray[np.uint8]
+_IS_MANDATORY = np.array([code > 0 and code % 2 == 0 for code in range(CODES)])
+_RANK_OF = np.array([max(code - 1, 0) // 2 for code in range(CODES)], dtype=np.uint8)
 logger = logging.getLogger(__name__)
 
 
@@ -59,7 +71,6 @@ class StandingRows(NamedTuple):
     person: NDArray[np.int64]
     course: NDArray[np.int64]
     rank: NDArray[np.integer[Any]]
-    mandatory: NDArray[np.bool_]
 
 
 class StandingCounts(NamedTuple):
@@ -68,6 +79,14 @@ class StandingCounts(NamedTuple):
     person: NDArray[np.int64]
     rank: NDArray[np.int64]
     mandatory: NDArray[np.bool_]
+    times: NDArray[np.int64]
+
+
+class CourseCounts(NamedTuple):
+    """How many requirements of a course are in a status: a row a *course* and *rank* (the place in WORST_FIRST), in order."""
+
+    course: NDArray[np.int64]
+    rank: NDArray[np.integer[Any]]
     times: NDArray[np.int64]
 
 
@@ -121,18 +140,28 @@ def counts_on(moment: Moment, *, courses: Collection[int] | None = None) -> Stan
     return _together(pieces)
 
 
-def rows_on(moment: Moment, *, courses: Collection[int] | None = None) -> StandingRows:
-    """The same, a row a requirement."""
+def courses_on(moment: Moment, *, courses: Collection[int] | None = None) -> CourseCounts:
+    """How many people stand how with each course that they must do."""
+    counts = np.zeros(0, dtype=np.int64)
+    for _, _, course, codes in _pieces(moment, courses):
+        more = np.bincount(course * np.int64(CODES) + codes)
+        counts, more = (counts, more) if len(counts) >= len(more) else (more, counts)
+        counts[: len(more)] += more
+    found = np.flatnonzero(counts)
+    found = found[_IS_MANDATORY[found % CODES]]
+    return CourseCounts(found // CODES, _RANK_OF[found % CODES], counts[found])
+
+
+def mandatory_on(moment: Moment, *, courses: Collection[int] | None = None) -> StandingRows:
+    """The same of what must be done, a row a requirement."""
     pieces = []
     for person, place, course, codes in _pieces(moment, courses):
-        asked = codes > 0
+        asked = _IS_MANDATORY[codes]
         if not asked.all():
             course, codes = course[asked], codes[asked]
             person, place = (person[asked], None) if place is None else (person, place[asked])
         whose = person if place is None else person[place]
-        pieces.append(
-            StandingRows(whose.astype(np.int64), course.astype(np.int64), (codes - 1) // 2, (codes - 1) % 2 == 1)
-        )
+        pieces.append(StandingRows(whose.astype(np.int64), course.astype(np.int64), _RANK_OF[codes]))
     return pieces[0] if len(pieces) == 1 else StandingRows(*(np.concatenate(c) for c in zip(*pieces, strict=True)))
 
 
@@ -147,11 +176,16 @@ def _pieces(moment: Moment, courses: Collection[int] | None) -> list[_Piece]:
         columns = requirement_columns(day=moment.day, known_on=moment.known_on or clock.today())
         return [_piece_of(columns, courses)]
     place, course, codes = base.place, base.course, _codes_of(base, moment, tables)
-    keep = None if courses is None else is_one_of(course, courses)
     if moved:
-        still = ~is_one_of(base.people, moved)[place]
-        keep = still if keep is None else keep & still
-    if keep is not None:
+        codes = codes.copy()
+        there = np.flatnonzero(is_one_of(base.people, moved))
+        # The rows of a person lie together: as if nothing were asked there.
+        for first, after in zip(
+            np.searchsorted(place, there), np.searchsorted(place, there, side="right"), strict=True
+        ):
+            codes[first:after] = 0
+    if courses is not None:
+        keep = is_one_of(course, courses)
         place, course, codes = place[keep], course[keep], codes[keep]
     found: list[_Piece] = [(base.people, place, course, codes)]
     if moved:

@@ -31,7 +31,7 @@ class Span:
 
     *courses* None: of all, and of what is in none. *whole*: the days of all periods of a report; what is read for one of them and serves
     the others is kept in *kept* as long as the report runs. *figures_only*: no row is shown, so that what only rows
-    say may be left out; *may_merge*: and rows count by whose they are, so that those of a person that are alike may come as one.
+    say may be left out; *merged_by*: and rows that are alike may come as one where they are of the same "person", or of the same "course".
     *known_on*: by the knowledge of which day before today; None: of now.
     """
 
@@ -42,7 +42,7 @@ class Span:
     whole: tuple[date, date] | None = None
     kept: dict[str, Any] = field(default_factory=dict, compare=False)
     figures_only: bool = False
-    may_merge: bool = False
+    merged_by: str = ""
     known_on: date | None = None
 
     @property

@@ -64,6 +64,15 @@ class Reach:
     unit: Unit | None = None
     group: Group | None = None
     scope: frozenset[int] | None = None
+    # What is asked for each period of a report, and is the same in all of them.
+    kept: dict[Any, Any] = field(default_factory=dict, compare=False)
+
+    def placements(self, known_on: date | None) -> Placements:
+        """Everybody's placements, as they were when the report began: whether they are still so is asked once."""
+        if known_on not in self.kept:
+            self.kept[known_on] = placements(known_on)
+        found: Placements = self.kept[known_on]
+        return found
 
     @property
     def is_everybody(self) -> bool:
@@ -93,7 +102,7 @@ class Placed:
         """*needs_places*: whether anybody will ask where people were placed."""
         if reach.people is not None:
             facts = facts.picked((facts.person > 0) & is_one_of(facts.person, reach.people))
-        every = placements(facts.known_on)
+        every = reach.placements(facts.known_on)
         none = np.zeros(0, dtype=np.int64)
         if reach.unit is None and not needs_places:
             return cls(facts, none, none, every)

@@ -14,11 +14,13 @@ from stepladder.core.reports import (
     NO_GROUP,
     PERIODS,
     Cells,
+    Count,
     Facts,
     Figure,
     Groups,
     PerHead,
     PersonCells,
+    Rate,
     ReportPeriod,
     Value,
     grouped,
@@ -33,6 +35,8 @@ from stepladder.reports.sentences import Asked
 __all__ = ["Line", "Report", "names_of", "opened", "run"]
 
 Codes = tuple[int, ...]
+# What groupings need that go by the course of a row.
+OF_COURSES = ("course", "topic")
 
 
 @dataclass(frozen=True)
@@ -59,19 +63,13 @@ class Report:
     @cached_property
     def across(self) -> list[tuple[int, str]]:
         """By two groupings: the second one's codes with their names, in order."""
-        return list(dict.fromkeys((line.codes[1], line.names[1]) for line in self._in_order(1)))
+        there = {line.codes[1] for line in self.lines}
+        return [(code, name) for code, name in _order_of(self.asked, 1, there) if code in there]
 
     @cached_property
     def down(self) -> list[tuple[int, str]]:
         """The first grouping's codes with their names, in order."""
         return list(dict.fromkeys((line.codes[0], line.names[0]) for line in self.lines))
-
-    def _in_order(self, place: int) -> list[Line]:
-        order = {
-            code: n
-            for n, (code, _) in enumerate(_order_of(self.asked, place, {line.codes[place] for line in self.lines}))
-        }
-        return sorted(self.lines, key=lambda line: order[line.codes[place]])
 
     @cached_property
     def by_codes(self) -> dict[Codes, Line]:
@@ -90,7 +88,7 @@ def run(asked: Asked) -> Report:
             for codes, values in _tally(asked, asked.span_of(period), figures).items():
                 found[(*codes[:place], number, *codes[place:])] = values
     else:
-        whole = None if _may_merge(asked, asked.groupings) else _read(asked, asked.span)
+        whole = None if _merged_by(asked, asked.groupings, figures) else _read(asked, asked.span)
         found = _tally(asked, asked.span, figures, facts=whole)
     if len(asked.groupings) == 1 and len(found) < len(periods):
         # A period in which nothing was counted is there too, with 0 of it.
@@ -133,9 +131,9 @@ def _tally(
 ) -> dict[Codes, dict[str, Value]]:
     """The figures of each group of the *facts* of a span (None: they are read). Of states the period is the span, and no grouping."""
     keys = [] if in_total else [key for key in asked.groupings if not (asked.counted.is_state and key in PERIODS)]
-    may_merge = facts is None and _may_merge(asked, keys)
-    facts = _read(asked, replace(span, figures_only=True, may_merge=may_merge)) if facts is None else facts
-    if may_merge:
+    merged_by = "" if facts is not None else _merged_by(asked, keys, figures)
+    facts = _read(asked, replace(span, figures_only=True, merged_by=merged_by)) if facts is None else facts
+    if merged_by == "person":
         cells, codes = _cells_of_people(asked, facts, keys)
     else:
         placed = Placed.of(facts, asked.reach, needs_places=any(_is_placed(key) for key in keys))
@@ -147,9 +145,16 @@ def _tally(
     return {code: {key: values[n] for key, values in by_figure.items()} for n, code in enumerate(codes)}
 
 
-def _may_merge(asked: Asked, keys: Sequence[str]) -> bool:
-    """Whether rows count only by whose they are: then those of a person that are alike may come as one."""
-    return asked.counted.is_state and len(keys) < 2 and not any(_needs(key) for key in keys)
+def _merged_by(asked: Asked, keys: Sequence[str], figures: Sequence[Figure]) -> str:
+    """By what rows that are alike may come as one: "person" where they count only by whose they are, "course" where only by what they
+    are of; "" where each has to come for itself."""
+    if not asked.counted.is_state:
+        return ""
+    if len(keys) < 2 and not any(_needs(key) for key in keys):
+        return "person"
+    # Who is to be counted once has to be there.
+    is_plain = all(isinstance(figure, Count | Rate) and not figure.once for figure in figures)
+    return "course" if asked.reach.is_everybody and is_plain and all(_needs(key) in OF_COURSES for key in keys) else ""
 
 
 def _cells_of_people(asked: Asked, facts: Facts, keys: Sequence[str]) -> tuple[Cells, list[Codes]]:
@@ -202,17 +207,20 @@ def _grouping(key: str) -> Grouping:
 
 def _named(asked: Asked, found: Mapping[Codes, Mapping[str, Value]]) -> list[Line]:
     """The lines in the order in which one reads their groups, each with its names."""
-    orders = [
-        {code: (n, name) for n, (code, name) in enumerate(_order_of(asked, place, {codes[place] for codes in found}))}
-        for place in range(len(asked.groupings))
-    ]
-    lines = sorted(found, key=lambda codes: [order[code][0] for order, code in zip(orders, codes, strict=True)])
-    if len(asked.groupings) == 1 and asked.order:
+    places, names = [], []
+    for place in range(len(asked.groupings)):
+        order = _order_of(asked, place, {codes[place] for codes in found})
+        places.append({code: n for n, (code, _) in enumerate(order)})
+        names.append(dict(order))
+    if len(asked.groupings) == 2:
+        # A large firm's report has tens of thousands of lines.
+        (first, second), (one, other) = places, names
+        lines = sorted(found, key=lambda codes: (first[codes[0]], second[codes[1]]))
+        return [Line(codes, (one[codes[0]], other[codes[1]]), found[codes]) for codes in lines]
+    lines = sorted(found, key=lambda codes: [place[code] for place, code in zip(places, codes, strict=True)])
+    if asked.groupings and asked.order:
         lines = _by_figure(lines, found, asked.order)
-    return [
-        Line(codes, tuple(order[code][1] for order, code in zip(orders, codes, strict=True)), found[codes])
-        for codes in lines
-    ]
+    return [Line(codes, tuple(n[code] for n, code in zip(names, codes, strict=True)), found[codes]) for codes in lines]
 
 
 def _by_figure(lines: Sequence[Codes], found: Mapping[Codes, Mapping[str, Value]], order: str) -> list[Codes]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from enum import StrEnum
-from typing import Any, ClassVar
+from typing import Any, ClassVar, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -44,12 +44,11 @@ class Unit(StrEnum):
     POINTS = "points"
 
 
-@dataclass(frozen=True)
-class Value:
+class Value(NamedTuple):
     """A figure of one group. *number* None: there is none. *rows*: how many rows it opens, *part*: those of a rate's numerator.
 
     Of a rate *number* is part / whole, exactly as counted. *low* and *high* are the quartiles of a middle. *is_few*: of too few people to
-    be shown.
+    be shown. A tuple, as a large firm's report has hundreds of thousands of them.
     """
 
     number: float | None

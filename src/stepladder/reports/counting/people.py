@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from stepladder import clock
-from stepladder.arrays import Column, read_arrays
+from stepladder.arrays import Column, Holds, read_arrays
 from stepladder.core.reports import Count, Facts, Rate, each_once
 from stepladder.core.time_columns import seconds_by_day
+from stepladder.fact_cache import cached, state_of
 from stepladder.learning.completion_arrays import completion_arrays
-from stepladder.people.models import Person
-from stepladder.people.queries import active_on
+from stepladder.people.models import Employment, Person
 from stepladder.reports.counted import Counted, Span
 from stepladder.reports.counting.use import opened
 from stepladder.timetable.stretches import bounds, stretches_in
@@ -23,25 +24,44 @@ __all__ = ["PEOPLE", "heads_on"]
 
 def heads_on(span: Span) -> Facts:
     """Everybody who is active on the span's day."""
-    found = read_arrays(active_on(span.day), {"person": Column("person_id")})
-    person = each_once(found["person"])
+    if "employments" not in span.kept:
+        span.kept["employments"] = _employments()
+    found, day = span.kept["employments"], span.day.toordinal()
+    person = each_once(found["person"][(found["first"] <= day) & (day <= found["last"])])
     return Facts(person, person, np.full(len(person), span.day.toordinal(), dtype=np.int64))
+
+
+def _employments() -> dict[str, NDArray[Any]]:
+    """Everybody's employments as known now, kept until one is written or revoked."""
+    columns = {
+        "person": Column("person_id"),
+        "first": Column("hired_on", Holds.DAYS),
+        "last": Column("left_on", Holds.DAYS),
+    }
+    return cached(
+        "employments as arrays",
+        state=lambda: state_of(Employment),
+        read=lambda: read_arrays(Employment.objects.known_now(), columns),
+    )
+
+
+def _who_can_sign_in() -> NDArray[np.int64]:
+    rows = Person.objects.filter(account__isnull=False, account__is_active=True).values_list("pk", flat=True)
+    return np.fromiter(rows, dtype=np.int64)
 
 
 def read(span: Span) -> Facts:
     """The same, with what they did on the days of the span."""
     heads = heads_on(span)
-    can_sign_in = np.fromiter(
-        Person.objects.filter(account__isnull=False, account__is_active=True).values_list("pk", flat=True),
-        dtype=np.int64,
-    )
+    if "who can sign in" not in span.kept:
+        span.kept["who can sign in"] = _who_can_sign_in()
     acts = span.kept.get("acts of people")
     if acts is None:
         # Of all periods at once: each would look through the same tables.
         acts = span.kept["acts of people"] = _acts(*(span.whole or (span.first, span.last)))
     active, learned = (_during(person, day, span) for person, day in acts)
     values = {
-        "can_sign_in": np.isin(heads.person, can_sign_in),
+        "can_sign_in": np.isin(heads.person, span.kept["who can sign in"]),
         "was_active": np.isin(heads.person, active),
         "has_learned": np.isin(heads.person, learned),
         "learned_nothing": ~np.isin(heads.person, learned),

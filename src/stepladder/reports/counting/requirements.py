@@ -8,8 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from stepladder import clock
-from stepladder.assignments.standing_days import counts_on, moments_missing, rows_on, work_out
-from stepladder.core.columns import keys_of
+from stepladder.assignments.standing_days import counts_on, courses_on, mandatory_on, moments_missing, work_out
 from stepladder.core.reports import Count, Facts, Rate
 from stepladder.core.requirements import LATE, WORST_FIRST, Status
 from stepladder.records.attending import requirement_columns
@@ -21,8 +20,10 @@ __all__ = ["REQUIREMENTS", "course_of_key"]
 
 def read(span: Span) -> Facts:
     """Every open mandatory requirement on the span's day."""
-    if span.may_merge:
+    if span.merged_by == "person":
         return _merged(span)
+    if span.merged_by == "course":
+        return _by_course(span)
     if span.figures_only:
         return _standing(span)
     columns = requirement_columns(day=span.day, known_on=span.known_on or clock.today())
@@ -50,11 +51,18 @@ def _merged(span: Span) -> Facts:
     )
 
 
+def _by_course(span: Span) -> Facts:
+    course, rank, times = courses_on(span.moment, courses=span.courses)
+    nobody = np.zeros(len(course), dtype=np.int64)
+    day = np.full(len(course), span.day.toordinal(), dtype=np.int64)
+    return Facts(course, nobody, day, {"course": course, **_truths(rank)}, times, span.known_on)
+
+
 def _standing(span: Span) -> Facts:
-    rows = rows_on(span.moment, courses=span.courses)
-    person, course, rank = rows.person[rows.mandatory], rows.course[rows.mandatory], rows.rank[rows.mandatory]
-    day = np.broadcast_to(np.int64(span.day.toordinal()), person.shape)
-    return Facts(keys_of(person, course), person, day, {"course": course, **_truths(rank)}, None, span.known_on)
+    rows = mandatory_on(span.moment, courses=span.courses)
+    day = np.broadcast_to(np.int64(span.day.toordinal()), rows.person.shape)
+    # Nobody asks which row is which: of these only figures are made.
+    return Facts(rows.person, rows.person, day, {"course": rows.course, **_truths(rows.rank)}, None, span.known_on)
 
 
 def _truths(rank: NDArray[Any]) -> dict[str, NDArray[np.bool_]]:
