@@ -176,6 +176,7 @@ def test_daily_tasks_are_enqueued_once_a_day(today, on):
         "requests",
         "journal head",
         "old packs",
+        "journal digests",
         "keeping",
         "columns of reports",
         "kept reports",

@@ -13,7 +13,7 @@ from django.db.models import Model
 from stepladder.evidence.gathering import Proof, in_pieces_of
 from stepladder.facts import row_text
 from stepladder.journal import sealing
-from stepladder.journal.chain import content_digest
+from stepladder.journal.content_digests import content_digests
 from stepladder.journal.models import Entry, EntryRow, Seal, Shortened
 from stepladder.journal.queries import as_sentence
 
@@ -79,10 +79,9 @@ def written_lines(numbers: list[int]) -> Iterator[str]:
 
 
 def chain_lines(last: int) -> Iterator[str]:
-    """The digest of each entry's content, from the first to *last*; of one that was shortened, of what it said first."""
-    shortened = dict(Shortened.objects.values_list("entry_id", "content"))
-    for entry in Entry.objects.filter(number__lte=last).order_by("number").iterator(chunk_size=2_000):
-        yield f"{shortened.get(entry.number) or content_digest(entry)}\n"
+    """The digest of each entry's content, from the first to *last*."""
+    for digest in content_digests(last):
+        yield f"{digest}\n"
 
 
 def shortened_among(numbers: list[int]) -> list[int]:

@@ -22,10 +22,11 @@ from stepladder.evidence.models import Pack
 from stepladder.evidence.writing import Sealed, write_pack
 from stepladder.journal.actions import Named, record
 from stepladder.journal.chain import head
+from stepladder.journal.content_digests import keep_digests
 from stepladder.library import storage
 from stepladder.library.uploads import KEPT_FREE
 
-__all__ = ["KEPT", "about", "drop_old", "file_of", "make_pack", "words"]
+__all__ = ["KEPT", "about", "drop_old", "file_of", "make_pack", "read_new_entries", "words"]
 
 logger = logging.getLogger(__name__)
 State = Pack.State
@@ -127,6 +128,12 @@ def words(said: Mapping[str, Any]) -> str:
     """What the task is called where it failed."""
     pack = Pack.objects.filter(pk=said.get("key", 0)).first()
     return f"making the evidence pack “{pack.name}”" if pack else "making an evidence pack that is gone by now"
+
+
+@task()
+def read_new_entries() -> None:
+    """The daily run: what the chain of a pack needs of new entries is ready before anybody waits for one."""
+    keep_digests()
 
 
 @task()

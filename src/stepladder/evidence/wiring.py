@@ -17,7 +17,9 @@ from stepladder.web.frame import join_rung
 join_rung(7, "evidence")
 policy.relation_by_rows(Pack, policy.OWN, lambda account: Q(account=account.pk), "Somebody else asked for this pack.")
 daily.add("old packs", making.drop_old)
+daily.add("journal digests", making.read_new_entries)
 describe(making.make_pack, making.words)
+describe(making.read_new_entries, lambda _: "reading new entries of the journal for evidence packs")
 describe(making.drop_old, lambda _: "clearing away old evidence packs")
 verbs.register(
     ask_pack="asks for the evidence pack {object}: {people} people, {courses} courses, on {day} as known on {known_on}",
