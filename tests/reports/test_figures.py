@@ -54,7 +54,9 @@ def check_rows(report):
             if isinstance(figure, Rate):
                 assert len(opened(report.asked, codes, figure, part=True)) == values[figure.key].part
             if not codes and not report.asked.groupings:
-                assert len(ReportRows(report.asked.counted, rows, "name")[:50]) == min(len(rows), 50)
+                assert len(ReportRows(report.asked.counted, rows, "name", report.asked.account)[:50]) == min(
+                    len(rows), 50
+                )
 
 
 def test_every_figure_of_every_group_opens_its_rows(fleet):

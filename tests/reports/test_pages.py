@@ -166,6 +166,20 @@ def test_a_block_of_groups_by_groups_is_drawn_small(admin, client):
     assert client.get(address).context["rows"].total == 3
 
 
+def test_rows_lead_only_where_one_may_go(admin, fire, client):
+    """Whoever runs sessions comes from a seat to its session; an auditor sees the seat, and no way to a page that refuses them."""
+    seats = {"figure": "seats.attended", "first": "1 Mar 2026"}
+
+    def links():
+        (cells, *_) = client.get(NEW, seats).context["rows"].rows
+        return {cell.column.key: cell.link for cell in cells}
+
+    assert client.get(links()["seat"]).status_code == 200
+    client.force_login(f.an_account("auditor", name="Ottilie Brand"))
+    assert links()["seat"] == ""
+    assert client.get(links()["name"]).status_code == 200
+
+
 def test_rows_that_nobody_has_are_none(admin, client):
     for odd in ({"rows": "covered", "at": "99999"}, {"rows": "covered", "at": "1.2.3"}, {"rows": "odd"}, {"at": "x"}):
         assert client.get(NEW, COVERED | odd).status_code == 200

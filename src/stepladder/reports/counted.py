@@ -91,7 +91,8 @@ class Counted:
 class RowColumn:
     """A column of rows: *values* gives one a row for a page or a piece of a file, with a bounded number of queries.
 
-    *of*: which counted things' rows have it, "" all. *sort*: the numbers by which rows are ordered. *link*: one address a row, "" for none.
+    *of*: which counted things' rows have it, "" all. *sort*: the numbers by which rows are ordered. *link*: for an account one address
+    a row, "" where it may go nowhere.
     """
 
     key: str
@@ -100,7 +101,7 @@ class RowColumn:
     order: int
     of: frozenset[str] = frozenset()
     sort: Callable[[Facts], NDArray[Any]] | None = None
-    link: Callable[[Facts], Sequence[str]] | None = None
+    link: Callable[[Facts, Any], Sequence[str]] | None = None
     css: str = ""
     is_head: bool = False
     files_only: bool = False

@@ -166,7 +166,7 @@ def rows_asked(asked: Asked, data: QueryDict) -> ReportRows | None:
     if shown is None:
         return None
     facts = opened(asked, shown.codes, shown.figure, part=shown.part)
-    return ReportRows(asked.counted, facts, data.get("sort", "-day"))
+    return ReportRows(asked.counted, facts, data.get("sort", "-day"), asked.account)
 
 
 def _rows_as_file(page: ReportPage, rows: ReportRows, title: str, form: str) -> HttpResponseBase:

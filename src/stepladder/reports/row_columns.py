@@ -13,6 +13,7 @@ from django.utils.http import urlencode
 from numpy.typing import NDArray
 
 from stepladder import clock
+from stepladder.accounts import policy
 from stepladder.charts.dated_charts import positions_tree, units_tree
 from stepladder.charts.models import Position, Unit
 from stepladder.core.columns import NO_DAY
@@ -73,7 +74,7 @@ def _numbers(facts: Facts) -> list[str]:
     return [person.number for person in _people(facts)]
 
 
-def _records(facts: Facts) -> list[str]:
+def _records(facts: Facts, _: Any) -> list[str]:
     people = [reverse("records:record", args=[p.public_id]) if p.public_id else "" for p in _people(facts)]
     # What is told as it was known leads to records as they were known: nothing later shows there either.
     return [f"{address}{clocks}" if address else "" for address, clocks in zip(people, _clocks(facts), strict=True)]
@@ -128,7 +129,7 @@ def _statuses(facts: Facts) -> list[str]:
     return [str(WORST_FIRST[rank]) for rank in facts.values["rank"].tolist()]
 
 
-def _why(facts: Facts) -> list[str]:
+def _why(facts: Facts, _: Any) -> list[str]:
     keys = facts.values["course"].tolist()
     courses = name_of(Course, keys, "public_id")
     # How somebody stood on a day that is over is explained by that day.
@@ -161,7 +162,7 @@ def _certificates(facts: Facts) -> list[str]:
     return [numbers[key] for key in facts.key.tolist()]
 
 
-def _certificate_links(facts: Facts) -> list[str]:
+def _certificate_links(facts: Facts, _: Any) -> list[str]:
     ids = name_of(Completion, facts.key.tolist(), "public_id")
     return [reverse("records:certificate", args=[ids[key]]) for key in facts.key.tolist()]
 
@@ -176,9 +177,12 @@ def _seats(facts: Facts) -> list[str]:
     return [SEAT_STATES[code] for code in facts.values["seat"].tolist()]
 
 
-def _sessions(facts: Facts) -> list[str]:
-    ids = name_of(Session, facts.values["session"].tolist(), "public_id")
-    return [reverse("timetable:session", args=[ids[key]]) for key in facts.values["session"].tolist()]
+def _sessions(facts: Facts, account: Any) -> list[str]:
+    """To the sessions that one may open: who sees records need not run sessions."""
+    keys = facts.values["session"].tolist()
+    opened = policy.visible(account, "open sessions", Session.objects.filter(pk__in=set(keys)))
+    ids = dict(opened.values_list("pk", "public_id"))
+    return [reverse("timetable:session", args=[ids[key]]) if key in ids else "" for key in keys]
 
 
 def _acts(facts: Facts) -> list[str]:

@@ -31,9 +31,10 @@ class ReportCell:
 class ReportRows(LazyRows[list[ReportCell]]):
     """Rows sorted by the key of a column ("-" before it: down), the newest first where none is asked for."""
 
-    def __init__(self, counted: Counted, facts: Facts, sort: str) -> None:
+    def __init__(self, counted: Counted, facts: Facts, sort: str, account: Any) -> None:
         self.columns = row_columns(counted)
         self.facts = facts
+        self.account = account
         self.sort = sort if any(c.key == sort.lstrip("-") and c.sort for c in self.columns) else "-day"
         self._order = self._sorted()
 
@@ -49,7 +50,7 @@ class ReportRows(LazyRows[list[ReportCell]]):
     def made(self, start: int, stop: int) -> list[list[ReportCell]]:
         some = self.facts.picked(self._order[start:stop])
         every = [
-            (column, column.values(some), column.link(some) if column.link else [""] * len(some))
+            (column, column.values(some), column.link(some, self.account) if column.link else [""] * len(some))
             for column in self.shown
         ]
         return [[ReportCell(column, values[n], links[n]) for column, values, links in every] for n in range(len(some))]

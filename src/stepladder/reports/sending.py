@@ -128,7 +128,7 @@ def _file(asked: Asked) -> tuple[bytes, int, str]:
         counted = max((value.rows for value in report.total.values()), default=0)
         heads, pieces = table_of(report)
         return b"".join(as_csv(heads, pieces)), counted, f"{len(report.lines)} lines"
-    rows = ReportRows(asked.counted, opened(asked, (), asked.figure, part=False), "-day")
+    rows = ReportRows(asked.counted, opened(asked, (), asked.figure, part=False), "-day", asked.account)
     parts, size = [], 0
     for part in as_csv(rows.heads, rows.pieces()):
         parts.append(part)

@@ -68,6 +68,7 @@ class Asked:
     """What a sentence means today, for whoever asks."""
 
     sentence: Sentence
+    account: Any
     counted: Counted
     figure: Figure
     reach: Reach
@@ -170,7 +171,9 @@ def asked_of(sentence: Sentence, account: Any, *, order: str = "") -> tuple[Aske
         return None, errors
     # Questions are looked at for those that mislead: the lowest first.
     order = order if counted.figure(order.lstrip("-")) else figure.key if by == "question" else ""
-    asked = Asked(sentence, counted, figure, reach, of_name, courses, about_name, by, then, *days, known_on, order)
+    asked = Asked(
+        sentence, account, counted, figure, reach, of_name, courses, about_name, by, then, *days, known_on, order
+    )
     try:
         _ = asked.periods
     except TooManyPeriods as refusal:
