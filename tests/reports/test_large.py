@@ -226,6 +226,7 @@ def test_a_file_of_many_rows_is_made_by_the_queue(large, client, media, monkeypa
     query = {"figure": "completions.completions", "first": "1 Mar 2026", "as": "csv"}
     asked = client.get(NEW, query)
     assert "3 rows as CSV" in page_text(asked)
+    assert "A new report, as known on 10 May 2026" in page_text(client.get(NEW, {**query, "known": "10 May 2026"}))
     said = {"title": "A new report", "query": asked.context["query"], "form": "csv", "once": "one"}
     made_at = client.post(reverse("reports:ask_file"), said)["Location"]
     assert client.post(reverse("reports:ask_file"), said | {"once": "two"})["Location"] == made_at

@@ -33,6 +33,7 @@ from stepladder.tabular.responses import table_response
 from stepladder.tabular.writing import Pieces
 from stepladder.topics.models import Topic
 from stepladder.web.tables import Column, LazyRows, page_of
+from stepladder.web.templatetags.web import day as written
 
 __all__ = ["DAY_WORDS", "Choice", "ReportPage", "as_file", "of_choices", "report_page", "rows_asked", "totals"]
 
@@ -173,6 +174,9 @@ def _rows_as_file(page: ReportPage, rows: ReportRows, title: str, form: str) -> 
     assert page.asked is not None, "rows are those of what was asked"
     if len(rows) <= MOST_AT_ONCE[form]:
         return as_file(form, title, page.asked, rows.heads, rows.pieces())
+    if page.asked.known_on:
+        # Its page and its file are called so.
+        title = f"{title}, as known on {written(page.asked.known_on)}"
     context = {"title": title, "form": form, "count": len(rows), "query": _query(page.request, page.sentence)}
     return render(page.request, "reports/file_asked.html", context | plain_frame(page.request))
 
