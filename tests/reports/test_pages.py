@@ -127,7 +127,7 @@ def test_groups_by_groups_are_drawn_as_the_board_and_each_cell_leads_to_its_rows
     whole = client.get(NEW, {**BOARD, "view": "all"})
     drawn = whole.context["whole_board"]
     assert json.loads(drawn.said) == [["Dunlin, Fire: 50 %, 1 of 2"], ["Knot, Fire: 67 %, 2 of 3"]]
-    opens = whole.context["opens"].format(row=json.loads(drawn.rows)[1], column=json.loads(drawn.columns)[0])
+    opens = whole.context["opens"].format(row=json.loads(drawn.grid.rows)[1], column=json.loads(drawn.grid.columns)[0])
     assert opens == address
     # Numbers are drawn against the highest; in a file they stand as they are.
     asked = client.get(NEW, {**BOARD, "figure": "requirements.asked"})

@@ -1,14 +1,15 @@
-"""The bar of a cell: what is done of it, what waits and what is late, in a table or in one drawing of all."""
+"""The bar of a cell: what is done of it, what waits and what is late, in a table or in one drawing of all (records/grid.html)."""
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from django.utils.html import format_html, format_html_join
 from django.utils.safestring import SafeString, mark_safe
 
-__all__ = ["HIGH", "LEFT", "TOP", "Grid", "GridName", "Parts", "bar", "grid"]
+__all__ = ["Grid", "GridName", "Parts", "bar", "grid"]
 
 # A cell of a grid is so high, and so wide at least, its bar a little less; names stand beside and above.
 HIGH, WIDEST, LEFT, TOP = 14, 44, 190, 132
@@ -28,19 +29,26 @@ class Parts:
 
 @dataclass(frozen=True)
 class GridName:
-    """What a row or column is called; how deep a row stands, and where the head of a column leads."""
+    """What a row or column is called; its *key* in the addresses of cells; how deep a row stands, and where the head of a column leads."""
 
     text: str
+    key: str | int = ""
     depth: int = 0
     url: str = ""
 
 
 @dataclass(frozen=True)
 class Grid:
-    """A drawing of many cells, each *wide*."""
+    """A drawing of many cells, and what a script needs to say which of them somebody points at: the keys of rows and columns as JSON,
+    and where the cells begin and how large each is."""
 
     drawing: SafeString
+    rows: str
+    columns: str
     wide: int
+    left: int = LEFT
+    top: int = TOP
+    high: int = HIGH
 
 
 def bar(parts: Parts) -> str:
@@ -93,7 +101,7 @@ def grid(
         wide,
         HIGH,
     )
-    return Grid(drawing, wide)
+    return Grid(drawing, json.dumps([one.key for one in rows]), json.dumps([one.key for one in columns]), wide)
 
 
 def _bars(cells: Sequence[Sequence[Parts | None]], wide: int) -> SafeString:

@@ -11,7 +11,7 @@ from django.utils.html import escape
 from django.utils.safestring import SafeString, mark_safe
 
 from stepladder.core.reports import Figure, Unit, Value
-from stepladder.records.cell_bars import HIGH, LEFT, TOP, GridName, Parts, bar, grid
+from stepladder.records.cell_bars import Grid, GridName, Parts, bar, grid
 from stepladder.reports.running import Codes, Line, Report
 from stepladder.reports.saying import bare, written_value
 
@@ -96,13 +96,9 @@ class ReportBoard:
         columns = self.report.across[:WHOLE_COLUMNS]
         rows = self.report.down[: WHOLE_CELLS // max(len(columns), 1)]
         shown = self._lines(rows, columns)
-        made = grid(self._title, _names(rows), _names(columns), self._parts(shown), room=ROOM)
         return WholeReport(
-            made.drawing,
-            json.dumps([code for code, _ in rows]),
-            json.dumps([code for code, _ in columns]),
+            grid(self._title, _names(rows), _names(columns), self._parts(shown), room=ROOM),
             json.dumps([[self.said(line) if line else "" for line in row] for row in shown], ensure_ascii=False),
-            made.wide,
             _left_out(len(rows), len(self.report.down), len(columns), len(self.report.across)),
         )
 
@@ -121,17 +117,11 @@ class ReportBoard:
 
 @dataclass(frozen=True)
 class WholeReport:
-    """The drawing, what a script needs to say which cell somebody points at, and what it does not hold."""
+    """The drawing, what each of its cells says as JSON ("" where nothing is counted), and what it does not hold."""
 
-    drawing: SafeString
-    rows: str
-    columns: str
+    grid: Grid
     said: str
-    wide: int
     left_out: str
-    left: int = LEFT
-    top: int = TOP
-    high: int = HIGH
 
 
 def left_out_of_block(report: Report) -> str:
@@ -145,7 +135,7 @@ def _number(value: Value) -> float | None:
 
 
 def _names(groups: Sequence[tuple[int, str]]) -> list[GridName]:
-    return [GridName(name, 1) for _, name in groups]
+    return [GridName(name, code, 1) for code, name in groups]
 
 
 def _left_out(rows: int, all_rows: int, columns: int, all_columns: int) -> str:

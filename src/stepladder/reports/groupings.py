@@ -30,7 +30,7 @@ from stepladder.web.templatetags.web import day as written
 
 __all__ = ["Grouping", "add_grouping", "grouping_named", "groupings_of", "is_period", "period_names"]
 
-Names = Callable[[Sequence[int]], list[tuple[int, str]]]
+Names = Callable[[Sequence[int], date | None], list[tuple[int, str]]]
 
 
 @dataclass(frozen=True)
@@ -38,7 +38,7 @@ class Grouping:
     """A way to group by its *key*; *word* stands in the sentence after "by".
 
     *groups* says in which groups rows are; *names* gives codes in the order in
-    which one reads them, with what each is called.
+    which one reads them, with what each is called, as known on a day (None: now) where that may have been something else.
     *needs*: the value that rows have for it, "" where it is by where their people were placed.
     """
 
@@ -49,12 +49,6 @@ class Grouping:
     needs: str = ""
     # What a row is called that is in none of its groups.
     nothing: str = "none"
-    # Of groups that may be called otherwise by now: what they were called, as known on a day.
-    names_then: Callable[[Sequence[int], date], list[tuple[int, str]]] | None = None
-
-    def names_known(self, codes: Sequence[int], known_on: date | None) -> list[tuple[int, str]]:
-        """The names of groups, as known on a day (None: now)."""
-        return self.names_then(codes, known_on) if known_on and self.names_then else self.names(codes)
 
 
 _groupings: dict[str, Grouping] = {}
@@ -95,7 +89,7 @@ def period_names(unit: str, periods: Sequence[ReportPeriod]) -> list[str]:
     return names
 
 
-def _unit_names(codes: Sequence[int], known_on: date | None = None) -> list[tuple[int, str]]:
+def _unit_names(codes: Sequence[int], known_on: date | None) -> list[tuple[int, str]]:
     """Units in the order of the chart; those that stand no longer last, by what they were called."""
     tree = units_tree(known_on, known_on)
     wanted = set(codes)
@@ -104,7 +98,7 @@ def _unit_names(codes: Sequence[int], known_on: date | None = None) -> list[tupl
     return found + sorted(Unit.objects.filter(pk__in=gone).values_list("pk", "name"), key=lambda row: row[1])
 
 
-def _position_names(codes: Sequence[int], known_on: date | None = None) -> list[tuple[int, str]]:
+def _position_names(codes: Sequence[int], known_on: date | None) -> list[tuple[int, str]]:
     tree = positions_tree(known_on, known_on)
     wanted = set(codes)
     found = [(node, tree.name[node]) for node, _ in tree.walk() if node in wanted]
@@ -112,27 +106,27 @@ def _position_names(codes: Sequence[int], known_on: date | None = None) -> list[
     return found + sorted(Position.objects.filter(pk__in=gone).values_list("pk", "name"), key=lambda row: row[1])
 
 
-def _by_field(model: Any, field: str, codes: Sequence[int]) -> list[tuple[int, str]]:
+def _by_field(model: Any, field: str, codes: Sequence[int], _: date | None) -> list[tuple[int, str]]:
     return list(model._default_manager.filter(pk__in=list(codes)).order_by(field, "pk").values_list("pk", field))
 
 
-def _people(codes: Sequence[int]) -> list[tuple[int, str]]:
+def _people(codes: Sequence[int], _: date | None) -> list[tuple[int, str]]:
     rows = Person.objects.filter(pk__in=list(codes)).order_by("family_name", "given_name", "pk")
     return [(key, f"{family}, {given}") for key, family, given in rows.values_list("pk", "family_name", "given_name")]
 
 
-def _topics(codes: Sequence[int]) -> list[tuple[int, str]]:
+def _topics(codes: Sequence[int], _: date | None) -> list[tuple[int, str]]:
     rows = Topic.objects.filter(pk__in=list(codes)).select_related("parent")
     named = [(row.pk, f"{row.parent.name} › {row.name}" if row.parent else row.name) for row in rows]
     return sorted(named, key=lambda row: row[1])
 
 
-def _questions(codes: Sequence[int]) -> list[tuple[int, str]]:
+def _questions(codes: Sequence[int], _: date | None) -> list[tuple[int, str]]:
     rows = Question.objects.filter(pk__in=list(codes)).order_by("pk").values_list("pk", "asked")
     return [(key, (asked[:80] + "…" if len(asked) > 80 else asked) or "a question") for key, asked in rows]
 
 
-def _kinds(codes: Sequence[int]) -> list[tuple[int, str]]:
+def _kinds(codes: Sequence[int], _: date | None) -> list[tuple[int, str]]:
     every = kind_names()
     return [(code, every[code][1]) for code in sorted(codes)]
 
@@ -187,19 +181,9 @@ def register() -> None:
                 partial(_units, level),
                 _unit_names,
                 nothing="placed nowhere",
-                names_then=_unit_names,
             )
         )
-    add_grouping(
-        Grouping(
-            "position",
-            "position",
-            Placed.positions,
-            _position_names,
-            nothing="at no position",
-            names_then=_position_names,
-        )
-    )
+    add_grouping(Grouping("position", "position", Placed.positions, _position_names, nothing="at no position"))
     add_grouping(Grouping("course", "course", _course, partial(_by_field, Course, "title"), "course", "in no course"))
     add_grouping(Grouping("topic", "topic", _topic, _topics, "topic", "without a topic"))
     add_grouping(

@@ -127,7 +127,8 @@ def report_page(request: HttpRequest, sentence: Sentence, title: str, **more: An
         rows = rows_asked(asked, request.GET)
         if rows is not None and form in FORMS:
             return _rows_as_file(page, rows, title, form)
-        if not (page.opened and page.opened.codes):
+        # Where rows are shown nobody sees the groups.
+        if page.opened is None:
             missing = to_work_out(asked)
             if missing and "now" not in request.GET:
                 return _worked_out_later(page, missing, title)

@@ -241,7 +241,7 @@ def _order_of(asked: Asked, place: int, codes: set[int]) -> list[tuple[int, str]
         periods: list[ReportPeriod] = asked.periods
         return list(enumerate(period_names(key, periods)))
     grouping = _grouping(key)
-    named = grouping.names_known(sorted(codes - {NO_GROUP}), asked.known_on)
+    named = grouping.names(sorted(codes - {NO_GROUP}), asked.known_on)
     lost = sorted(codes - {NO_GROUP} - {code for code, _ in named})
     named += [(code, "no longer there") for code in lost]
     return [*named, (NO_GROUP, grouping.nothing)] if NO_GROUP in codes else named
