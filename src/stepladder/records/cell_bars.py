@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -11,9 +12,10 @@ from django.utils.safestring import SafeString, mark_safe
 
 __all__ = ["Grid", "GridName", "Parts", "bar", "grid"]
 
-# A cell of a grid is so high, and so wide at least, its bar a little less; names stand beside and above.
-HIGH, WIDEST, LEFT, TOP = 14, 44, 190, 132
-LONGEST = 26
+# A cell of a grid is so high, and so wide at least, its bar a little less; names of up to so many letters stand beside and above.
+HIGH, WIDEST, LONGEST = 14, 44, 26
+# How wide a letter is at most, and how high in a head, which stands aslant.
+LETTER, SLANTED = 6.4, 4.8
 _THIN, _THICK = (3, 4), (7, 2)
 
 
@@ -45,9 +47,9 @@ class Grid:
     drawing: SafeString
     rows: str
     columns: str
+    left: int
+    top: int
     wide: int
-    left: int = LEFT
-    top: int = TOP
     high: int = HIGH
 
 
@@ -83,7 +85,10 @@ def grid(
     """
     # Few columns have the room of many.
     wide = max(HIGH, min(WIDEST, room // max(len(columns), 1)))
-    width, height = LEFT + len(columns) * wide + 90, TOP + len(rows) * HIGH + 8
+    # No more beside and above than the names need: a phone has little room.
+    left = 16 + math.ceil(max((8 * one.depth + LETTER * len(_row_name(one)) for one in rows), default=0))
+    top = 16 + math.ceil(SLANTED * max((len(_short(one.text)) for one in columns), default=0))
+    width, height = left + len(columns) * wide + 90, top + len(rows) * HIGH + 8
     drawing = format_html(
         '<svg class="whole-board" viewBox="0 0 {} {}" width="{}" height="{}" role="group" aria-labelledby="{}">'
         '<title id="{}">{}</title>{}{}{}{}<rect class="here" width="{}" height="{}" x="-99" y="-99"/></svg>',
@@ -94,23 +99,25 @@ def grid(
         name,
         name,
         title,
-        _heads(columns, wide),
-        _names(rows),
-        _bars(cells, wide),
-        _links(cells, wide, leads) if leads else "",
+        _heads(columns, left, top, wide),
+        _names(rows, top),
+        _bars(cells, left, top, wide),
+        _links(cells, left, top, wide, leads) if leads else "",
         wide,
         HIGH,
     )
-    return Grid(drawing, json.dumps([one.key for one in rows]), json.dumps([one.key for one in columns]), wide)
+    return Grid(
+        drawing, json.dumps([one.key for one in rows]), json.dumps([one.key for one in columns]), left, top, wide
+    )
 
 
-def _bars(cells: Sequence[Sequence[Parts | None]], wide: int) -> SafeString:
+def _bars(cells: Sequence[Sequence[Parts | None]], left: int, top: int, wide: int) -> SafeString:
     shapes: dict[str, list[str]] = {"k": [], "o": [], "l": []}
     for n, row in enumerate(cells):
         for c, parts in enumerate(row):
             if parts is None or not parts.whole:
                 continue
-            x, y = float(LEFT + c * wide), TOP + n * HIGH + 2
+            x, y = float(left + c * wide), top + n * HIGH + 2
             for letter, part in (("k", parts.done), ("o", parts.waits), ("l", parts.late)):
                 if part:
                     length = (wide - 3) * part / parts.whole
@@ -122,12 +129,12 @@ def _bars(cells: Sequence[Sequence[Parts | None]], wide: int) -> SafeString:
     return mark_safe("".join(f'<path class="{letter}" d="{"".join(d)}"/>' for letter, d in shapes.items() if d))
 
 
-def _heads(columns: Sequence[GridName], wide: int) -> SafeString:
+def _heads(columns: Sequence[GridName], left: int, top: int, wide: int) -> SafeString:
     def head(c: int, one: GridName) -> SafeString:
         text = format_html(
             '<text transform="translate({} {}) rotate(-52)">{}<title>{}</title></text>',
-            LEFT + c * wide + wide // 2,
-            TOP - 4,
+            left + c * wide + wide // 2,
+            top - 4,
             _short(one.text),
             one.text,
         )
@@ -136,30 +143,35 @@ def _heads(columns: Sequence[GridName], wide: int) -> SafeString:
     return format_html_join("", "{}", ((head(c, one),) for c, one in enumerate(columns)))
 
 
-def _names(rows: Sequence[GridName]) -> SafeString:
+def _names(rows: Sequence[GridName], top: int) -> SafeString:
     return format_html_join(
         "",
         '<text class="depth-{}" x="{}" y="{}">{}</text>',
-        (
-            (row.depth, 4 + row.depth * 8, TOP + n * HIGH + 11, _short(row.text, LONGEST - row.depth))
-            for n, row in enumerate(rows)
-        ),
+        ((row.depth, 4 + row.depth * 8, top + n * HIGH + 11, _row_name(row)) for n, row in enumerate(rows)),
     )
 
 
 def _links(
-    cells: Sequence[Sequence[Parts | None]], wide: int, leads: Callable[[int, int], tuple[str, str]]
+    cells: Sequence[Sequence[Parts | None]],
+    left: int,
+    top: int,
+    wide: int,
+    leads: Callable[[int, int], tuple[str, str]],
 ) -> SafeString:
     places = [(n, c) for n, row in enumerate(cells) for c, parts in enumerate(row) if parts is not None]
     return format_html_join(
         "",
         '<a href="{}"><rect class="reach" x="{}" y="{}" width="{}" height="{}"/><title>{}</title></a>',
         (
-            (url, LEFT + c * wide - 1, TOP + n * HIGH, wide, HIGH, said)
+            (url, left + c * wide - 1, top + n * HIGH, wide, HIGH, said)
             for n, c in places
             for url, said in (leads(n, c),)
         ),
     )
+
+
+def _row_name(row: GridName) -> str:
+    return _short(row.text, LONGEST - row.depth)
 
 
 def _short(text: str, most: int = LONGEST) -> str:
