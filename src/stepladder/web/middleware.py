@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+import time
 from collections.abc import Callable
 
 from django.core.exceptions import PermissionDenied
@@ -17,6 +18,8 @@ from stepladder.web import bodies
 
 logger = logging.getLogger(__name__)
 SAFE = frozenset({"GET", "HEAD", "OPTIONS"})
+# So much of what is too large is still read off before it is refused, for so long.
+MOST_LET_GO, SECONDS_LET_GO = 256 * 1024**2, 20
 
 
 class RefuseOtherLetters:
@@ -32,7 +35,7 @@ class RefuseOtherLetters:
 
 
 class RefuseLargeBodies:
-    """A body that is longer than its address takes is refused by its length, before any of it is read."""
+    """A body that is longer than its address takes is refused by its length, and none of it is kept."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -46,12 +49,28 @@ class RefuseLargeBodies:
         length = whole_number(request.META.get("CONTENT_LENGTH") or "0")
         if most is None or (length is not None and length <= most):
             return None
+        _let_go(request, length or 0)
         size = f"This is larger than the {most // 1024**2} MB that are taken here."
         text = f"{size} Nothing was changed: go back, shorten it and send it again."
         if request.headers.get("HX-Request"):
             toast = json.dumps({"toast": {"text": text, "trouble": True}})
             return HttpResponse(status=413, headers={"HX-Reswap": "none", "HX-Trigger": toast})
         return render(request, "web/error.html", {"title": "Too large", "text": text}, status=413)
+
+
+def _let_go(request: HttpRequest, length: int) -> None:
+    """Read a body off and forget it, as far as that takes no longer than somebody waits for an answer.
+
+    Were it left unread, the connection would be reset with it, and a proxy or browser that is still sending would often never read
+    the answer.
+    """
+    left, until = min(length, MOST_LET_GO), time.monotonic() + SECONDS_LET_GO
+    try:
+        while left > 0 and time.monotonic() < until and (piece := request.read(min(left, 65_536))):
+            left -= len(piece)
+    except OSError:
+        # Whoever sent it is gone, and hears no answer either.
+        logger.info("%s was given up while it was sent.", request.path)
 
 
 class RefuseCrossSite:
