@@ -207,6 +207,17 @@ def text(answer):
     return page_text(answer)
 
 
+def keys(path):
+    """The keys of its stages, as they are stored now."""
+    return [stage.key for stage in paths.stages_of(Path.objects.get(pk=path.pk))]
+
+
+def words(path, number, **said):
+    """What the sheet sends when words of a stage are kept."""
+    key = keys(path)[number]
+    return {"act": "keep", "stage": key, **{f"s{key}-{name}": value for name, value in said.items()}}
+
+
 def test_a_path_is_made_on_its_sheet_assigned_and_shown_where_it_is_climbed(deck, client):
     _, (fire, lines, crowd), jun = deck
     client.force_login(f.an_account("administrator"))
@@ -217,17 +228,28 @@ def test_a_path_is_made_on_its_sheet_assigned_and_shown_where_it_is_climbed(deck
     def change(**sent):
         return client.post(reverse("courses:stages", args=at), sent, headers={"HX-Request": "true"})
 
-    words = {"title": "Ashore", "summary": "To a shift.", "is_in_order": "on", "revision": str(path.revision)}
-    assert "saved" in text(client.post(reverse("courses:edit_path", args=at), words))
-    words = {"s0-title": "First", "s0-outcome": "hold a line", "s0-window_days": "20"}
-    change(act="keep", stage="0", **words)
-    change(act="put", into="0", course=fire.public_id)
+    def key(number):
+        return keys(path)[number]
+
+    said = {"title": "Ashore", "summary": "To a shift.", "is_in_order": "on", "revision": str(path.revision)}
+    assert "saved" in text(client.post(reverse("courses:edit_path", args=at), said))
+    change(**words(path, 0, title="First", outcome="hold a line", window_days="20"))
+    change(act="put", into=key(0), course=fire.public_id)
     change(act="add")
-    change(act="put", into="1", course=[lines.public_id, crowd.public_id])
-    change(act="take", stage="1", course=crowd.public_id)
-    change(act="keep", stage="1", **{"s1-title": "Second", "s1-outcome": "lead"})
-    assert "already" in change(act="put", into="1", course=fire.public_id).headers["HX-Trigger-After-Swap"]
-    change(act="up", stage="1")
+    change(act="put", into=key(1), course=[lines.public_id, crowd.public_id])
+    change(act="take", stage=key(1), course=crowd.public_id)
+    change(**words(path, 1, title="Second", outcome="lead"))
+    assert "already" in change(act="put", into=key(1), course=fire.public_id).headers["HX-Trigger-After-Swap"]
+    second = key(1)
+    change(act="up", stage=second)
+    assert [stage["title"] for stage in Path.objects.get(pk=path.pk).stages] == ["Second", "First"]
+    # Pressed twice, or in a tab that shows the stages as they were: it is the same stage, and it cannot go higher.
+    change(act="up", stage=second)
+    assert key(0) == second
+    change(act="add")
+    gone = key(2)
+    change(act="remove", stage=gone)
+    assert "not there any more" in change(act="remove", stage=gone).headers["HX-Trigger-After-Swap"]
     assert [stage["title"] for stage in Path.objects.get(pk=path.pk).stages] == ["Second", "First"]
     client.post(reverse("courses:release_path", args=at))
     assert "Edition 1 is released" in text(client.get(reverse("courses:path", args=at)))
@@ -256,10 +278,9 @@ def test_words_and_courses_that_are_sent_in_the_same_moment_are_both_kept(organi
     address = reverse("courses:stages", args=[path.public_id])
     # The second was begun before the first was done: it has the path as it was then.
     as_it_was = Path.objects.get(pk=path.pk)
-    words = {"act": "keep", "stage": "0", "s0-title": "Safe", "s0-outcome": "help", "s0-window_days": "30"}
-    client.post(address, words)
+    client.post(address, words(path, 0, title="Safe", outcome="help", window_days="30"))
     monkeypatch.setattr(path_views, "_path", lambda request, public_id: as_it_was)
-    client.post(address, {"act": "put", "into": "0", "course": fire.public_id})
+    client.post(address, {"act": "put", "into": keys(path)[0], "course": fire.public_id})
     path.refresh_from_db()
     assert paths.stages_of(path) == [paths.StagePlan("Safe", "help", 30, [fire.pk])]
 
@@ -309,7 +330,9 @@ def test_nobody_puts_a_course_into_a_path_that_they_do_not_see(organisation, med
     path = paths.create_path(title="Yard", binder=f.a_binder("Yard", owner), by=BY)
     client.force_login(owner)
     at = reverse("courses:stages", args=[path.public_id])
-    answer = client.post(at, {"act": "put", "into": "0", "course": hidden.public_id}, headers={"HX-Request": "true"})
+    answer = client.post(
+        at, {"act": "put", "into": keys(path)[0], "course": hidden.public_id}, headers={"HX-Request": "true"}
+    )
     assert "Choose a course first" in answer.headers["HX-Trigger-After-Swap"]
     path.refresh_from_db()
     assert path.stages[0]["courses"] == []
@@ -428,13 +451,13 @@ def test_electives_leave_a_choice_or_are_not_released(chosen, client):
     path, fire, others, _ = chosen
     client.force_login(f.an_account("administrator"))
     change = reverse("courses:stages", args=[path.public_id])
-    client.post(change, {"act": "keep", "stage": "1", "s1-title": "Trusted", "s1-outcome": "do it", "s1-choose": "3"})
+    client.post(change, words(path, 1, title="Trusted", outcome="do it", choose="3"))
     path.refresh_from_db()
     assert path.stages[1]["choose"] == 3
     with pytest.raises(CannotRelease, match="asks for all 3 electives: make them obligatory"):
         paths.release_path(path=path, by=BY)
-    client.post(change, {"act": "obligatory", "stage": "1", "course": others[0].public_id})
-    client.post(change, {"act": "elective", "stage": "0", "course": fire.public_id})
+    client.post(change, {"act": "obligatory", "stage": keys(path)[1], "course": others[0].public_id})
+    client.post(change, {"act": "elective", "stage": keys(path)[0], "course": fire.public_id})
     path.refresh_from_db()
     assert [(stage["courses"], stage.get("electives")) for stage in path.stages] == [
         ([], [fire.pk]),

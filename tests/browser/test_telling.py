@@ -56,3 +56,40 @@ def test_stages_are_drawn_with_a_choice_in_them(open_page):
     # A choice is dragged onto a stage: it is in it, whichever stage the picker named before.
     page.locator("[data-choices] li", has_text="Galley hygiene").drag_to(page.locator(".path-stage").first)
     expect(page.locator(".path-stage").first).to_contain_text("Galley hygiene")
+
+
+def test_what_is_done_to_stages_before_they_are_drawn_anew_is_done_too(open_page):
+    page = open_page("Ines Okoro")
+    page.goto("/courses/paths/new/")
+    page.get_by_label("Title").fill("Quickly drawn")
+    page.get_by_label("Start from").select_option("30, 60, 90 days")
+    page.get_by_role("button", name="Make it").click()
+    # The line is slow: nothing is answered while one goes on.
+    held = []
+    page.route("**/stages/", lambda route: route.continue_() if held else held.append(route))
+    choices = page.locator("[data-choices]")
+    for title in ("Galley hygiene", "Guiding a crowd"):
+        choices.get_by_role("checkbox", name=title).check()
+    page.get_by_role("button", name="Add 2").click()
+    page.get_by_role("button", name=re.compile("earlier.*stage 3")).click()
+    page.get_by_role("button", name=re.compile("earlier.*stage 3")).click()
+    page.get_by_label("Title of stage 1").fill("At once")
+    page.get_by_label("Title of stage 2").press("Control+a")
+    page.keyboard.type("Soon")
+    held[0].continue_()
+    drawn = page.locator(".path-stage")
+    # The third went up twice. What is typed goes with the stage it was typed in, and is typed on where it stands now.
+    expect(drawn.nth(1).get_by_label("Title of stage")).to_have_value("At once")
+    expect(drawn.nth(2).get_by_label("Title of stage")).to_be_focused()
+    page.keyboard.press("End")
+    page.keyboard.type("er")
+    page.keyboard.press("Tab")
+    expect(page.locator("#saved")).to_contain_text("saved")
+    page.wait_for_load_state("networkidle")
+    page.reload()
+    titles = drawn.get_by_label("Title of stage")
+    expect(titles.nth(0)).to_have_value("The third")
+    expect(titles.nth(1)).to_have_value("At once")
+    expect(titles.nth(2)).to_have_value("Sooner")
+    expect(drawn.nth(0)).to_contain_text("Galley hygiene")
+    expect(drawn.nth(0)).to_contain_text("Guiding a crowd")

@@ -63,7 +63,7 @@ def test_a_lead_builds_one_by_the_pages_and_only_their_people_find_it(crew, clie
     assert "Fire" in pick
     client.post(
         reverse("courses:stages", args=[path.public_id]),
-        {"act": "put", "into": "0", "course": crew["fire"].public_id},
+        {"act": "put", "into": path.stages[0]["key"], "course": crew["fire"].public_id},
     )
     sheet = page_text(client.get(reverse("courses:path", args=[path.public_id])))
     assert "for the people of Una Finch" in sheet

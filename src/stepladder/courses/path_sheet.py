@@ -72,8 +72,9 @@ class PathSheet:
     @property
     def is_changed(self) -> bool:
         """Whether the draft says anything that no edition says yet."""
-        names = ("title", "summary", "is_in_order", "stages")
-        return self.edition is None or any(getattr(self.path, n) != getattr(self.edition, n) for n in names)
+        if self.edition is None or stages_of(self.path) != stages_of(self.edition):
+            return True
+        return any(getattr(self.path, n) != getattr(self.edition, n) for n in ("title", "summary", "is_in_order"))
 
 
 def path_sheet(account: Any, path: Path, starts: date) -> PathSheet:
@@ -91,7 +92,7 @@ def path_sheet(account: Any, path: Path, starts: date) -> PathSheet:
         StageView(
             number,
             plan,
-            StageForm(initial=plan.stored(), prefix=f"s{number}"),
+            StageForm(initial=plan.stored(), prefix=f"s{plan.key}"),
             [(courses[key], minutes.get(key, 0)) for key in plan.courses if key in courses],
             [(courses[key], minutes.get(key, 0)) for key in plan.electives if key in courses],
             starts + timedelta(days=plan.window_days) if plan.window_days is not None else None,

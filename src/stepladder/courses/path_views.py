@@ -15,7 +15,6 @@ from stepladder import clock, events
 from stepladder.accounts import policy
 from stepladder.accounts.signed_in import account_of
 from stepladder.core.lengths import LENGTHS
-from stepladder.core.numbers import whole_number
 from stepladder.courses import paths, queries, topics
 from stepladder.courses.errors import CourseError
 from stepladder.courses.forms import CopyPathForm, NewPathForm, PathForm, StageForm, StartsForm
@@ -118,14 +117,15 @@ def pick(request: HttpRequest, public_id: str) -> HttpResponse:
 def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
     starts = StartsForm(request.POST if request.method == "POST" else request.GET)
     sheet = path_sheet(request.user, found, starts.day())
-    # What one puts into stays what it was; after a new stage it is that one.
-    into = whole_number(request.POST.get("into", ""))
-    last = max(0, len(sheet.stages) - 1)
+    # What one puts into stays what it was, wherever it was moved; after a new stage it is that one.
+    keys = [stage.plan.key for stage in sheet.stages]
+    into = request.POST.get("into", "")
+    into = into if into in keys and request.POST.get("act") != "add" else (keys or [""])[-1]
     return {
         "path": found,
         "sheet": sheet,
         "starts": starts,
-        "into": last if into is None or request.POST.get("act") == "add" else min(into, last),
+        "into": keys.index(into) if keys else 0,
         "next_number": paths.next_number(found),
         "findings": paths.check_path(found),
         "effects": events.propose(
@@ -159,7 +159,7 @@ def edit(request: HttpRequest, public_id: str) -> HttpResponse:
 
 @require_POST
 def stages(request: HttpRequest, public_id: str) -> HttpResponse:
-    """One change to the stages: `act` is add, keep, remove, up, down, put, offer, take, elective or obligatory; `stage` its number,
+    """One change to the stages: `act` is add, keep, remove, up, down, put, offer, take, elective or obligatory; `stage` its key,
     `course` whose it is. Several courses are put at once, or offered to choose from, in the order of ticking, and `into` says where.
     """
     found = _path(request, public_id)
@@ -180,18 +180,19 @@ def stages(request: HttpRequest, public_id: str) -> HttpResponse:
     # Words are typed on while they are saved: what one types in is not swapped, only what stands beside it.
     part = "path_beside" if request.POST.get("act") == "keep" else "path_stages"
     response = render(request, f"courses/{part}.html", _stages(request, found))
-    toasts.tell_page(response, "steps-changed")
+    if request.POST.get("act") != "keep":
+        toasts.tell_page(response, "steps-changed")
     return toasts.say_now(response, trouble, is_trouble=True) if trouble else response
 
 
 def _changed(stages: list[StagePlan], sent: QueryDict, account: Any) -> list[StagePlan]:
     """The stages after one change. Raises CourseError for one that cannot be read, or puts in what the account does not see."""
     act = sent.get("act", "")
-    text = sent.get("into" if act in PUTS else "stage", "")
     if act == "add":
         return [*stages, StagePlan()]
-    number = whole_number(text)
-    if number is None or number >= len(stages):
+    key = sent.get("into" if act in PUTS else "stage", "")
+    number = next((at for at, stage in enumerate(stages) if stage.key == key), None)
+    if number is None:
         raise CourseError("That stage is not there any more. Nothing was changed.")
     stage = stages[number]
     if act == "remove":
@@ -202,7 +203,7 @@ def _changed(stages: list[StagePlan], sent: QueryDict, account: Any) -> list[Sta
             stages[number], stages[other] = stages[other], stages[number]
         return stages
     if act == "keep":
-        form = StageForm(sent, prefix=f"s{number}")
+        form = StageForm(sent, prefix=f"s{key}")
         if not form.is_valid():
             name, found = next(iter(form.errors.items()))
             raise CourseError(f"Not saved. Stage {number + 1}, {form.fields[name].label}: {found[0]}")

@@ -19,6 +19,7 @@ from stepladder.courses.errors import CannotRelease, CourseError
 from stepladder.courses.keeping import keeper_of
 from stepladder.courses.models import Course, CourseState, Offer, Path, PathEdition
 from stepladder.facts import Fact
+from stepladder.identity import new_public_id
 from stepladder.journal.actions import Actor, Named, record
 from stepladder.library.models import Binder
 from stepladder.web.sheets import touch
@@ -44,7 +45,7 @@ __all__ = [
 @dataclass(frozen=True)
 class StagePlan:
     """A stage: its title, what one will be able to do after it, the days after the start it is to be done in, its courses, and the
-    electives, of which one does *choose*."""
+    electives, of which one does *choose*. *key* names it in its draft, wherever it is moved; it is no part of what is asked."""
 
     title: str = ""
     outcome: str = ""
@@ -52,6 +53,7 @@ class StagePlan:
     courses: list[int] = field(default_factory=list)
     electives: list[int] = field(default_factory=list)
     choose: int = 0
+    key: str = field(default="", compare=False)
 
     @property
     def every(self) -> list[int]:
@@ -74,8 +76,13 @@ class StagePlan:
 
 
 def stages_of(row: Path | PathEdition) -> list[StagePlan]:
-    """The stages of a draft or an edition."""
-    return [StagePlan(**stage) for stage in row.stages]
+    """The stages of a draft or an edition. One that was drawn before stages had keys is named by where it stands."""
+    return [StagePlan(**{"key": str(number), **stage}) for number, stage in enumerate(row.stages)]
+
+
+def _drafted(stages: Sequence[StagePlan]) -> list[dict[str, Any]]:
+    """The stages as a draft keeps them: each with its key, given to those that have none yet."""
+    return [{**stage.stored(), "key": stage.key or new_public_id()} for stage in stages]
 
 
 def plan_of(edition: PathEdition) -> core.Plan:
@@ -161,7 +168,7 @@ def create_path(*, title: str, binder: Binder, by: Actor, pattern: str = "") -> 
         binder=binder,
         kept_by=keeper_of(by, binder),
         is_in_order=like.is_in_order,
-        stages=[stage.stored() for stage in like.stages],
+        stages=_drafted(like.stages),
         changed_at=clock.now(),
         changed_by=by.name,
     )
@@ -199,7 +206,7 @@ def change_stages(*, path: Path, stages: Sequence[StagePlan], by: Actor) -> Path
                     f"“{Course.objects.get(pk=key).title}” is in this path already. Each course stands in it once."
                 )
             seen.add(key)
-    path.stages = [stage.stored() for stage in stages]
+    path.stages = _drafted(stages)
     path.changed_at, path.changed_by = clock.now(), by.name
     path.save(update_fields=["stages", "changed_at", "changed_by"])
     record("change_stages", by=by, about=about(path))
@@ -297,7 +304,7 @@ def release_path(*, path: Path, by: Actor) -> PathEdition:
         title=path.title,
         summary=path.summary,
         is_in_order=path.is_in_order,
-        stages=path.stages,
+        stages=[stage.stored() for stage in stages_of(path)],
     )
     path.state = CourseState.RELEASED
     path.save(update_fields=["state"])

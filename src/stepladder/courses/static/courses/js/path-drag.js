@@ -1,7 +1,9 @@
 // A choice of the picker that is dragged onto a stage is put into it, with whatever else is ticked: the same as ticking it,
 // choosing the stage and pressing Add, which is how it goes by keys.
 const form = document.getElementById("path-picker");
+const choices = form.querySelector("[data-choices]");
 const stages = document.getElementById("stages");
+// The choice on its way: the list it was taken from may be drawn anew meanwhile.
 let dragged = null;
 
 const stageAt = (event) => event.target.closest?.(".path-stage");
@@ -13,7 +15,7 @@ const mark = (stage) => {
 
 form.addEventListener("dragstart", (event) => {
   const item = event.target.closest?.("li[draggable]");
-  dragged = item?.querySelector("input[name=course]") ?? null;
+  dragged = item?.querySelector("input[name=course]") ? item : null;
   if (!dragged) return;
   event.dataTransfer.effectAllowed = "copy";
   event.dataTransfer.setData("text/plain", item.textContent.trim());
@@ -36,13 +38,15 @@ stages.addEventListener("drop", (event) => {
   const stage = stageAt(event);
   if (!dragged || !stage) return;
   event.preventDefault();
-  const number = [...stages.querySelectorAll(".path-stage")].indexOf(stage);
-  const into = form.querySelector(`input[name=into][value="${number}"]`);
+  const into = form.querySelector(`input[name=into][value="${stage.dataset.key}"]`);
   into.checked = true;
   into.dispatchEvent(new Event("change", { bubbles: true }));
-  dragged.checked = true;
-  dragged.dispatchEvent(new Event("change", { bubbles: true }));
-  form.requestSubmit(form.querySelector("[data-add]"));
+  const { value } = dragged.querySelector("input[name=course]");
+  const sameChoice = () => choices.querySelector(`input[name=course][value="${value}"]`);
+  if (!sameChoice()) choices.prepend(dragged);
+  sameChoice().checked = true;
+  sameChoice().dispatchEvent(new Event("change", { bubbles: true }));
+  form.requestSubmit();
   dragged = null;
   mark(null);
 });

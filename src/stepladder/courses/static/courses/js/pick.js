@@ -40,11 +40,12 @@ choices.addEventListener("htmx:afterSwap", () => {
   say();
 });
 
-form.addEventListener("htmx:beforeRequest", (event) => {
-  if (event.target !== form) return;
+const clear = () => {
   kept = new Map();
   for (const box of choices.querySelectorAll("input[type=checkbox]:checked")) box.checked = false;
-});
+};
+
+form.addEventListener("htmx:beforeRequest", (event) => { if (event.target === form) clear(); });
 // They become steps in the order in which they were ticked, wherever they stand in the list.
 form.addEventListener("htmx:configRequest", (event) => {
   if (event.target !== form) return;
@@ -54,3 +55,9 @@ form.addEventListener("htmx:configRequest", (event) => {
 form.addEventListener("htmx:afterRequest", (event) => { if (event.target === form) say(); });
 // Where a filter changed the page in place, the list that was asked for went with it.
 document.addEventListener("filtered", () => window.htmx.trigger(choices, "narrow"));
+// A script that sends what is picked itself takes it: it is put into the list that the event brings.
+form.addEventListener("take", (event) => {
+  event.detail.push(...kept.keys());
+  clear();
+  say();
+});

@@ -1,0 +1,65 @@
+// Whatever changes the stages of a path is sent by the list of stages itself, one after the other, with what was meant when it was
+// done: each answer draws the stages anew, and a button or a field that waited for its turn would be gone with what it asks.
+const stages = document.getElementById("stages");
+const picker = document.getElementById("path-picker");
+// Words of stages by the names of their fields: typed and not sent yet; sent and not answered yet.
+const typed = new Map();
+const sending = new Map();
+
+const send = (values, swap = "innerHTML") =>
+  window.htmx.ajax("POST", stages.dataset.address, { source: stages, target: stages, swap, values });
+
+stages.addEventListener("click", (event) => {
+  const button = event.target.closest("button[data-act]");
+  if (button) send({ ...button.dataset });
+});
+
+const put = () => {
+  const course = [];
+  picker.dispatchEvent(new CustomEvent("take", { detail: course }));
+  const into = picker.elements.into?.value;
+  if (course.length && into) send({ act: "put", into, course });
+};
+
+picker.addEventListener("submit", (event) => {
+  event.preventDefault();
+  put();
+});
+
+const keep = (form) => {
+  const words = Object.fromEntries(new FormData(form));
+  for (const [name, value] of Object.entries(words)) {
+    if (typed.delete(name)) sending.set(name, value);
+  }
+  send(words, "none");
+};
+
+const wordsOf = (field) => field.form?.matches(".stage-words") && field.form;
+
+stages.addEventListener("input", (event) => { if (wordsOf(event.target)) typed.set(event.target.name, event.target.value); });
+// A field that was drawn anew beneath what is typed in it tells no change when it is left.
+for (const moment of ["change", "focusout"]) {
+  stages.addEventListener(moment, (event) => { if (typed.has(event.target.name)) keep(wordsOf(event.target)); });
+}
+stages.addEventListener("submit", (event) => {
+  event.preventDefault();
+  keep(event.target);
+});
+
+// What is under way or being typed stays in sight when the stages are drawn as they were before it.
+stages.addEventListener("htmx:afterSwap", () => {
+  for (const [name, value] of [...sending, ...typed]) {
+    const field = stages.querySelector(`[name="${name}"]`);
+    if (field && field.value !== value) field.value = value;
+  }
+});
+
+stages.addEventListener("htmx:afterRequest", (event) => {
+  const { requestConfig, successful } = event.detail;
+  for (const [name, value] of [...sending]) {
+    if (requestConfig.parameters[name] !== value) continue;
+    sending.delete(name);
+    // It goes with the next that is said in its stage.
+    if (!successful && !typed.has(name)) typed.set(name, value);
+  }
+});
