@@ -41,7 +41,7 @@ NAMES = """
     value actor about from to direct late keeps_position ends_present column-0 days roles parts choices site note after
     g0-field g0-how g0-value everyone f1 password capacity live_address despite_clashes instructors language move_to wait
     last_booking_day because venue seats share if effect may_wait instead room meetings-TOTAL_FORMS meetings-0-day
-    column missing last_day is_in_order act stage summary into course
+    column missing last_day is_in_order act stage summary into
     meetings-0-start meetings-0-minutes meetings-INITIAL_FORMS by m-1
 """.split()  # noqa: SIM905 - so many names are read better as words
 

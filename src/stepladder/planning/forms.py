@@ -25,7 +25,11 @@ class PlanForm(CommonForm, forms.Form):
     """Which session, when, where, and what is to be heeded."""
 
     module = forms.ModelChoiceField(
-        Module.objects.none(), label="Session", to_field_name="public_id", empty_label="Choose what is taught"
+        Module.objects.none(),
+        label="Session",
+        to_field_name="public_id",
+        empty_label="Choose what is taught",
+        error_messages={"required": "choose what is taught."},
     )
     first = DayField(label="From", initial=lambda: clock.today() + timedelta(days=1))
     last = DayField(label="To", initial=lambda: clock.today() + timedelta(days=42))

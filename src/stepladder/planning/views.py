@@ -86,7 +86,8 @@ def effect(request: HttpRequest) -> HttpResponse:
     form = PlanForm(request.POST)
     context: dict[str, Any] = {}
     if not form.is_valid():
-        context["waits"] = next(iter(form.errors.values()))[0]
+        name, found = next(iter(form.errors.items()))
+        context["waits"] = f"{form.fields[name].label}: {found[0]}"
         return render(request, "planning/effect.html", context)
     asked = form.asked(request.POST)
     try:
