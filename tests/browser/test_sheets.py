@@ -109,7 +109,7 @@ def test_a_path_is_drawn_as_one_types_and_ticks(open_page):
     # In the order of ticking, into the stage that is said; what is in is named, and the days stay as they were asked for.
     picker = page.get_by_role("region", name="Put courses into the path")
     picker.get_by_label("Radio words course").check()
-    picker.get_by_label("Handling ticket data").check()
+    picker.get_by_label("Handling ticket data course").check()
     picker.get_by_role("button", name="Add 2").click()
     expect(page.locator(".path-stage").nth(1).locator("li b")).to_have_text(["Radio words", "Handling ticket data"])
     expect(picker.get_by_text("Radio words is in stage 2")).to_be_visible()
