@@ -54,8 +54,23 @@ def test_stages_are_drawn_with_a_choice_in_them(open_page):
     stage.get_by_label("Choose").press("Tab")
     expect(page.locator("#path-release")).to_contain_text("electives leave a choice")
     # A choice is dragged onto a stage: it is in it, whichever stage the picker named before.
-    page.locator("[data-choices] li", has_text="Galley hygiene").drag_to(page.locator(".path-stage").first)
-    expect(page.locator(".path-stage").first).to_contain_text("Galley hygiene")
+    first, choices = page.locator(".path-stage").first, page.locator("[data-choices]")
+    choices.locator("li", has_text="Galley hygiene").drag_to(first)
+    expect(first).to_contain_text("Galley hygiene")
+    expect(choices).to_contain_text("Galley hygiene is in stage 1")
+    # So it is where the list that it was taken from is drawn anew meanwhile, without it.
+    held = []
+    page.route("**/pick/?*", lambda route: held.append(route))
+    with page.expect_request("**/pick/?*"):
+        page.get_by_label("Filter courses").fill("nothing is called so")
+    choices.locator("li", has_text="Where a parting line goes").hover()
+    page.mouse.down()
+    page.mouse.move(1000, 400)
+    held[0].continue_()
+    expect(choices).to_contain_text("No released course fits")
+    first.hover()
+    page.mouse.up()
+    expect(first).to_contain_text("Where a parting line goes")
 
 
 def test_what_is_done_to_stages_before_they_are_drawn_anew_is_done_too(open_page):
