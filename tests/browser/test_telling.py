@@ -53,6 +53,15 @@ def test_stages_are_drawn_with_a_choice_in_them(open_page):
     stage.get_by_label("Choose").fill("1")
     stage.get_by_label("Choose").press("Tab")
     expect(page.locator("#path-release")).to_contain_text("electives leave a choice")
+    # Who goes by keys stays where they are, also where the button pressed is there no more.
+    stage.get_by_role("button", name=re.compile("for everybody.*Muster warden")).press("Enter")
+    again = stage.get_by_role("button", name=re.compile("to choose.*Muster warden"))
+    expect(again).to_be_focused()
+    again.press("Enter")
+    stage.get_by_role("button", name=re.compile("earlier.*stage 2")).press("Enter")
+    expect(page.locator(".path-stage").first.get_by_role("button", name=re.compile("later.*stage 1"))).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(stage.get_by_role("button", name=re.compile("earlier.*stage 2"))).to_be_focused()
     # A choice is dragged onto a stage: it is in it, whichever stage the picker named before.
     first, choices = page.locator(".path-stage").first, page.locator("[data-choices]")
     choices.locator("li", has_text="Galley hygiene").drag_to(first)

@@ -9,10 +9,22 @@ const sending = new Map();
 const send = (values, swap = "innerHTML") =>
   window.htmx.ajax("POST", stages.dataset.address, { source: stages, target: stages, swap, values });
 
+// The key of the stage in which a button was pressed last.
+let pressedIn;
+
 stages.addEventListener("click", (event) => {
   const button = event.target.closest("button[data-act]");
-  if (button) send({ ...button.dataset });
+  if (!button) return;
+  pressedIn = button.dataset.stage;
+  send({ ...button.dataset });
 });
+
+// Who goes by keys goes on in the same stage where the button they pressed is there no more.
+const keepPlace = () => {
+  if (!pressedIn || document.activeElement !== document.body) return;
+  const stage = stages.querySelector(`.path-stage[data-key="${pressedIn}"]`) ?? stages;
+  stage.querySelector(".does button")?.focus();
+};
 
 const put = () => {
   const course = [];
@@ -52,6 +64,7 @@ stages.addEventListener("htmx:afterSwap", () => {
     const field = stages.querySelector(`[name="${name}"]`);
     if (field && field.value !== value) field.value = value;
   }
+  keepPlace();
 });
 
 stages.addEventListener("htmx:afterRequest", (event) => {
