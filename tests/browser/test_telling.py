@@ -88,13 +88,15 @@ def test_what_is_done_to_stages_before_they_are_drawn_anew_is_done_too(open_page
     page.get_by_label("Title").fill("Quickly drawn")
     page.get_by_label("Start from").select_option("30, 60, 90 days")
     page.get_by_role("button", name="Make it").click()
+    page.wait_for_load_state("networkidle")
     # The line is slow: nothing is answered while one goes on.
     held = []
     page.route("**/stages/", lambda route: route.continue_() if held else held.append(route))
     choices = page.locator("[data-choices]")
     for title in ("Galley hygiene", "Guiding a crowd"):
         choices.get_by_role("checkbox", name=title).check()
-    page.get_by_role("button", name="Add 2").click()
+    with page.expect_request("**/stages/"):
+        page.get_by_role("button", name="Add 2").click()
     page.get_by_role("button", name=re.compile("earlier.*stage 3")).click()
     page.get_by_role("button", name=re.compile("earlier.*stage 3")).click()
     page.get_by_label("Title of stage 1").fill("At once")
