@@ -109,9 +109,8 @@ def test_what_is_done_to_stages_before_they_are_drawn_anew_is_done_too(open_page
     expect(drawn.nth(2).get_by_label("Title of stage")).to_be_focused()
     page.keyboard.press("End")
     page.keyboard.type("er")
-    page.keyboard.press("Tab")
-    expect(page.locator("#saved")).to_contain_text("saved")
-    page.wait_for_load_state("networkidle")
+    with page.expect_response(lambda answer: "Sooner" in (answer.request.post_data or "")):
+        page.keyboard.press("Tab")
     page.reload()
     titles = drawn.get_by_label("Title of stage")
     expect(titles.nth(0)).to_have_value("The third")

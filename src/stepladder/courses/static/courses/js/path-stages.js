@@ -62,7 +62,9 @@ stages.addEventListener("submit", (event) => {
 stages.addEventListener("htmx:afterSwap", () => {
   for (const [name, value] of [...sending, ...typed]) {
     const field = stages.querySelector(`[name="${name}"]`);
-    if (field && field.value !== value) field.value = value;
+    // Its stage was taken out.
+    if (!field) [typed, sending].forEach((words) => words.delete(name));
+    else if (field.value !== value) field.value = value;
   }
   keepPlace();
 });
@@ -76,3 +78,5 @@ stages.addEventListener("htmx:afterRequest", (event) => {
     if (!successful && !typed.has(name)) typed.set(name, value);
   }
 });
+
+window.addEventListener("beforeunload", (event) => { if (typed.size || sending.size) event.preventDefault(); });
