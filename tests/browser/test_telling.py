@@ -111,6 +111,8 @@ def test_what_is_done_to_stages_before_they_are_drawn_anew_is_done_too(open_page
     page.keyboard.type("er")
     with page.expect_response(lambda answer: "Sooner" in (answer.request.post_data or "")):
         page.keyboard.press("Tab")
+    # Until the page has read the answer, leaving asks.
+    page.on("dialog", lambda dialog: dialog.accept())
     page.reload()
     titles = drawn.get_by_label("Title of stage")
     expect(titles.nth(0)).to_have_value("The third")
