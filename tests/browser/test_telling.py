@@ -120,3 +120,12 @@ def test_what_is_done_to_stages_before_they_are_drawn_anew_is_done_too(open_page
     expect(titles.nth(2)).to_have_value("Sooner")
     expect(drawn.nth(0)).to_contain_text("Galley hygiene")
     expect(drawn.nth(0)).to_contain_text("Guiding a crowd")
+    # A release waits for the words that are on their way.
+    held.clear()
+    page.get_by_label("Title of stage 3").fill("")
+    with page.expect_request("**/stages/"):
+        page.get_by_label("Title of stage 3").blur()
+    page.get_by_role("button", name="Release").click()
+    held[0].continue_()
+    expect(page.locator(".toasts")).to_contain_text("can’t be released yet")
+    expect(titles.nth(2)).to_have_value("")

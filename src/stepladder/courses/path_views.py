@@ -119,13 +119,13 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
     sheet = path_sheet(request.user, found, starts.day())
     # What one puts into stays what it was, wherever it was moved; after a new stage it is that one.
     keys = [stage.plan.key for stage in sheet.stages]
-    into = request.POST.get("into", "")
-    into = into if into in keys and request.POST.get("act") != "add" else (keys or [""])[-1]
+    into = request.POST.get("into")
+    is_kept = into in keys and request.POST.get("act") != "add"
     return {
         "path": found,
         "sheet": sheet,
         "starts": starts,
-        "into": keys.index(into) if keys else 0,
+        "into": keys.index(into) if is_kept else max(0, len(keys) - 1),
         "next_number": paths.next_number(found),
         "findings": paths.check_path(found),
         "effects": events.propose(

@@ -26,16 +26,12 @@ const keepPlace = () => {
   stage.querySelector(".does button")?.focus();
 };
 
-const put = () => {
+picker.addEventListener("submit", (event) => {
+  event.preventDefault();
   const course = [];
   picker.dispatchEvent(new CustomEvent("take", { detail: course }));
   const into = picker.elements.into?.value;
   if (course.length && into) send({ act: "put", into, course });
-};
-
-picker.addEventListener("submit", (event) => {
-  event.preventDefault();
-  put();
 });
 
 const keep = (form) => {
@@ -77,6 +73,20 @@ stages.addEventListener("htmx:afterRequest", (event) => {
     // It goes with the next that is said in its stage.
     if (!successful && !typed.has(name)) typed.set(name, value);
   }
+  if (sending.size || !submitted) return;
+  // The answer may have drawn it anew.
+  const form = document.querySelector(`form[action="${submitted}"]`);
+  submitted = null;
+  if (successful) form?.requestSubmit();
+});
+
+// What is sent for the path as a whole, its release above all, waits for the words that are on their way: the address of its form.
+let submitted = null;
+document.addEventListener("submit", (event) => {
+  const address = event.target.getAttribute("action");
+  if (event.defaultPrevented || !sending.size || !address || event.submitter?.name) return;
+  event.preventDefault();
+  submitted = address;
 });
 
 window.addEventListener("beforeunload", (event) => { if (typed.size || sending.size) event.preventDefault(); });
