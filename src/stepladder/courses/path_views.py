@@ -119,7 +119,7 @@ def _stages(request: HttpRequest, found: Path) -> dict[str, Any]:
     sheet = path_sheet(request.user, found, starts.day())
     # What one puts into stays what it was, wherever it was moved; after a new stage it is that one.
     keys = [stage.plan.key for stage in sheet.stages]
-    into = request.POST.get("into")
+    into = request.POST.get("into", "")
     is_kept = into in keys and request.POST.get("act") != "add"
     return {
         "path": found,
